@@ -1,0 +1,35 @@
+# On a fresh Debian 12 `make demo` and `make test` set up all they need by themselves.
+VENV := .venv
+BIN := $(VENV)/bin
+READY := $(VENV)/.ready
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+export PYTHONDONTWRITEBYTECODE =
+export PIP_DISABLE_PIP_VERSION_CHECK = 1
+
+.PHONY: demo test bench docs clean
+
+demo: $(READY)
+	$(BIN)/tarnwater demo --out demo-results
+
+test: $(READY)
+	$(BIN)/ruff check src tests bench
+	$(BIN)/ruff format --check src tests bench
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python -m pytest -n 2
+
+bench: $(READY)
+	$(BIN)/python -m bench
+
+docs: $(READY)
+	$(BIN)/python docs/make_methods.py
+
+$(READY): requirements.lock pyproject.toml setup/debian.sh
+	sh setup/debian.sh
+	"$${PYTHON:-$$(command -v python3.11 || command -v python3)}" -m venv $(VENV)
+	$(BIN)/pip install --quiet --requirement requirements.lock
+	$(BIN)/pip install --quiet --no-deps --no-build-isolation --editable .
+	touch $@
+
+clean:
+	rm -rf $(VENV) demo-results

@@ -1,0 +1,117 @@
+"""The errors a person or a caller may meet.
+
+::
+
+    TarnwaterError
+    ├── BadInput              what was given cannot be used
+    │   ├── UnitError         a quantity that cannot be read, or of the wrong kind
+    │   ├── OutOfRange        a value outside its physical range
+    │   ├── GridError         an elevation grid that cannot be used
+    │   ├── OutletError       a place that cannot be an outlet
+    │   ├── TableError        a table with rows that cannot be used (all of them listed)
+    │   ├── NetworkError      elements and links that make no network
+    │   ├── UnknownName       a name that nothing bears (with the nearest known one)
+    │   ├── EditRefused       an edit that would leave the study invalid, or a locked study
+    │   └── StudyFileError    a file that is no study, is damaged or is from a newer version
+    ├── StorageError          the disk is full, the folder is read-only
+    ├── ComputationFailed     a case that cannot be computed (its stops are listed)
+    └── Cancelled             the person stopped the work; nothing was changed
+"""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+
+
+class TarnwaterError(Exception):
+    """An error told as what was wrong, where, and what to do about it."""
+
+    def __init__(self, what: str, *, where: str = "", remedy: str = "") -> None:
+        self.what = what
+        self.where = where
+        self.remedy = remedy
+        super().__init__(what, where, remedy)
+
+    def __str__(self) -> str:
+        place = f"{self.where}: " if self.where else ""
+        remedy = f" {self.remedy}" if self.remedy else ""
+        return f"{place}{self.what}{remedy}"
+
+
+class BadInput(TarnwaterError):
+    """What was given cannot be used."""
+
+
+class UnitError(BadInput):
+    """A quantity that cannot be read, or of the wrong kind."""
+
+
+class OutOfRange(BadInput):
+    """A value outside its physical range."""
+
+
+class GridError(BadInput):
+    """An elevation grid that cannot be used."""
+
+
+class OutletError(BadInput):
+    """A place that cannot be an outlet."""
+
+
+class TableError(BadInput):
+    """A table that cannot be used; ``rows`` lists every fault with its line."""
+
+    def __init__(self, what: str, *, where: str = "", remedy: str = "", rows: Iterable[str] = ()) -> None:
+        self.rows = tuple(rows)
+        super().__init__(what, where=where, remedy=remedy)
+
+    def __str__(self) -> str:
+        return "\n  ".join([super().__str__(), *self.rows])
+
+
+class NetworkError(BadInput):
+    """Elements and links that make no network."""
+
+
+class EditRefused(BadInput):
+    """An edit that would leave the study invalid, or that meets a locked study."""
+
+
+class StudyFileError(BadInput):
+    """A file that is no study, is damaged, or comes from a newer version."""
+
+
+class UnknownName(BadInput):
+    """A name that nothing bears.
+
+    >>> str(UnknownName("Pelowford", ["Pellowford", "Yard"], kind="element"))
+    'there is no element “Pelowford”. Did you mean “Pellowford”?'
+    """
+
+    def __init__(self, name: str, known: Iterable[str], *, kind: str, where: str = "") -> None:
+        known = list(known)
+        folded = {k.casefold(): k for k in known}
+        near = difflib.get_close_matches(name.casefold(), folded, n=1, cutoff=0.5)
+        if near:
+            remedy = f"Did you mean “{folded[near[0]]}”?"
+        elif known:
+            remedy = f"There are: {', '.join(known[:12])}{' …' if len(known) > 12 else ''}."
+        else:
+            remedy = f"There is no {kind} yet."
+        super().__init__(f"there is no {kind} “{name}”.", where=where, remedy=remedy)
+
+
+class StorageError(TarnwaterError):
+    """The disk is full or the folder cannot be written; the study on disk is as it was."""
+
+
+class ComputationFailed(TarnwaterError):
+    """A case that cannot be computed."""
+
+
+class Cancelled(TarnwaterError):
+    """The work was stopped on request; nothing was changed."""
+
+    def __init__(self) -> None:
+        super().__init__("stopped on request; nothing was changed.")

@@ -1,0 +1,170 @@
+"""Parameters described once: kind, unit, range, meaning and source stand beside the field.
+
+Everything that shows or checks a parameter is made from that description: validation, editors,
+column heads, the schema, reckonings and the methods page.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from typing import Any, Generic, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic.fields import FieldInfo
+
+from tarnwater import units
+from tarnwater.errors import OutOfRange
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Description:
+    """What is known of a parameter.
+
+    ``above``/``below`` are open bounds, ``least``/``most`` closed ones, in the base unit;
+    ``usual`` is the range outside which a value is questioned; ``symbol`` stands in equations.
+    """
+
+    kind: str
+    meaning: str
+    symbol: str = ""
+    source: str = ""
+    least: float | None = None
+    most: float | None = None
+    above: float | None = None
+    below: float | None = None
+    usual: tuple[float, float] | None = None
+    label: str = ""
+
+    @property
+    def unit(self) -> str:
+        """The base unit."""
+        return units.kind(self.kind).base
+
+    def check(self, value: float, where: str) -> None:
+        """Raise `OutOfRange` where a value lies outside the physical range (or is not finite)."""
+        low = self.least if self.least is not None else self.above
+        high = self.most if self.most is not None else self.below
+        fits = (
+            (self.least is None or value >= self.least)
+            and (self.above is None or value > self.above)
+            and (self.most is None or value <= self.most)
+            and (self.below is None or value < self.below)
+            and abs(value) != float("inf")
+        )
+        if not fits or value != value:
+            raise OutOfRange(
+                f"{self.meaning} cannot be {units.show(value, self.kind)}.",
+                where=where,
+                remedy=f"It must be {self._bounds(low, high)}.",
+            )
+
+    def _bounds(self, low: float | None, high: float | None) -> str:
+        parts = []
+        if low is not None:
+            word = "at least" if self.least is not None else "greater than"
+            parts.append(f"{word} {units.show(low, self.kind)}")
+        if high is not None:
+            word = "at most" if self.most is not None else "less than"
+            parts.append(f"{word} {units.show(high, self.kind)}")
+        return " and ".join(parts) or "a finite number"
+
+
+def parameter(kind: str, meaning: str, *, default: Any = ..., **known: Any) -> Any:
+    """Declare a field of a `Model` with its `Description`; keywords are those of `Description`."""
+    description = Description(kind, meaning, **known)
+    extra = {"kind": kind, "unit": description.unit, "symbol": description.symbol, "source": description.source}
+    bounds = {b: getattr(description, b) for b in ("least", "most", "above", "below", "usual")}
+    extra |= {name: bound for name, bound in bounds.items() if bound is not None}
+    metadata: dict[str, Any] = {name: value for name, value in extra.items() if value != ""}
+    field: Any
+    if callable(default):
+        field = Field(default_factory=default, description=meaning, json_schema_extra=metadata)
+    else:
+        field = Field(default, description=meaning, json_schema_extra=metadata)
+    field.metadata.append(description)
+    return field
+
+
+def description_of(field: FieldInfo) -> Description | None:
+    """The description of a declared field, or None for one that holds no quantity."""
+    return next((m for m in field.metadata if isinstance(m, Description)), None)
+
+
+class Model(BaseModel):
+    """A frozen model that takes no unknown fields and checks its quantities by their description."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", validate_default=True)
+
+    @classmethod
+    def quantities(cls) -> tuple[tuple[str, Description], ...]:
+        """Names and descriptions of the fields that hold quantities."""
+        return _quantities_of(cls)
+
+    @model_validator(mode="after")
+    def _within_range(self) -> Model:
+        for name, description in self.quantities():
+            value = getattr(self, name)
+            candidates = (value.typed_value, value.derived) if isinstance(value, Setting) else (value,)
+            for candidate in candidates:
+                for number in candidate if isinstance(candidate, tuple) else (candidate,):
+                    if isinstance(number, int | float):
+                        description.check(number, name.replace("_", " "))
+        return self
+
+
+@cache
+def _quantities_of(cls: type[Model]) -> tuple[tuple[str, Description], ...]:
+    described = ((name, description_of(field)) for name, field in cls.model_fields.items())
+    return tuple((name, found) for name, found in described if found is not None)
+
+
+class Typed(Model, Generic[T]):
+    """A value a person typed, with who, when and why."""
+
+    value: T
+    by: str = ""
+    at: str = ""
+    note: str = ""
+
+
+class Setting(Model, Generic[T]):
+    """A value that is typed, or derived from its sources; the typed one counts where there is one.
+
+    A derived value follows its sources; a typed one is never changed but by a person.
+    A bare number is read as typed.
+    """
+
+    typed: Typed[T] | None = None
+    derived: T | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _bare(cls, given: Any) -> Any:
+        return {"typed": {"value": given}} if isinstance(given, int | float) and not isinstance(given, bool) else given
+
+    @property
+    def value(self) -> T | None:
+        """The value that counts, or None where there is neither."""
+        return self.typed.value if self.typed is not None else self.derived
+
+    @property
+    def typed_value(self) -> T | None:
+        """The typed value, or None."""
+        return None if self.typed is None else self.typed.value
+
+    def with_derived(self, derived: T | None) -> Setting[T]:
+        """The same setting with another derived value; what was typed stays."""
+        return self if derived == self.derived else Setting[Any](typed=self.typed, derived=derived)
+
+
+def typed(value: T, *, by: str = "", at: str = "", note: str = "") -> Setting[T]:
+    """A setting with a typed value."""
+    return Setting[Any](typed=Typed[Any](value=value, by=by, at=at, note=note))
+
+
+def derived(value: T) -> Setting[T]:
+    """A setting with a derived value only."""
+    return Setting[Any](derived=value)

@@ -1,0 +1,1 @@
+"""What carries and delays the water: reaches."""

@@ -1,0 +1,1 @@
+"""From rain to flow: losses, timing, transforms, baseflow; one module a method."""

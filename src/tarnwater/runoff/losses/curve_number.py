@@ -1,0 +1,152 @@
+"""Curve number loss (NRCS National Engineering Handbook, Part 630, Chapters 9 and 10)."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from tarnwater.parameters import Model, Setting, parameter
+from tarnwater.runoff.losses.excess import Excess
+
+HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 10"
+
+#: The ratio of initial abstraction to retention for which curve number tables are made.
+TABLED_RATIO = 0.2
+
+AntecedentCondition = Literal["dry", "average", "wet"]
+
+
+def antecedent_curve_number(curve_number: float, condition: AntecedentCondition) -> float:
+    """Curve number in a dry or wet antecedent condition from that in the average one.
+
+    CN_I = 4.2 CN / (10 - 0.058 CN), CN_III = 23 CN / (10 + 0.13 CN), Chapter 10 of the handbook.
+
+    >>> round(antecedent_curve_number(75, "wet"), 2), antecedent_curve_number(100, "dry")
+    (87.34, 100.0)
+    """
+    match condition:
+        case "dry":
+            return 4.2 * curve_number / (10 - 0.058 * curve_number)
+        case "wet":
+            return 23 * curve_number / (10 + 0.13 * curve_number)
+    return curve_number
+
+
+def retention(curve_number: float | np.ndarray) -> float | np.ndarray:
+    """Potential retention S = 25400 / CN - 254, mm; 0 at CN 100."""
+    return 25400.0 / curve_number - 254.0
+
+
+def initial_abstraction(retention_depth: float | np.ndarray, ratio: float | np.ndarray) -> float | np.ndarray:
+    """Initial abstraction Ia = lambda S, mm."""
+    return ratio * retention_depth
+
+
+def excess_of_total(rain: np.ndarray, retention_depth: np.ndarray, abstraction: np.ndarray) -> np.ndarray:
+    """Runoff depth of a total rain, mm: (P - Ia)^2 / (P - Ia + S) where P > Ia, else 0.
+
+    Arrays broadcast; at CN 100 without rain the answer is 0.
+    """
+    above = np.maximum(rain - abstraction, 0.0)
+    whole = above + retention_depth
+    return np.divide(above * above, whole, out=np.zeros(np.broadcast(above, whole).shape), where=whole > 0)
+
+
+def curve_number_for_ratio(curve_number: float) -> float:
+    """Curve number for lambda 0.05 from one tabled for 0.2.
+
+    S05 = 1.33 S20^1.15 in inches (Hawkins, Jiang, Woodward, Hjelmfelt and Van Mullem 2002).
+    """
+    inches = retention(curve_number) / 25.4
+    return float(1000.0 / (10.0 + 1.33 * inches**1.15))
+
+
+class CurveNumber(Model):
+    """Curve number loss of one surface.
+
+    The excess of a step is the difference of the runoff depths of the rain before and after it.
+    """
+
+    method: Literal["curve-number"] = "curve-number"
+    curve_number: Setting[float] = parameter(
+        "curve number",
+        "curve number in the average antecedent condition",
+        symbol="CN",
+        least=1,
+        most=100,
+        usual=(30, 100),
+        source="NRCS National Engineering Handbook, Part 630, Chapter 9",
+        default=Setting[float](),
+    )
+    antecedent: AntecedentCondition = "average"
+    ratio: float = parameter(
+        "factor",
+        "initial abstraction as a share of the retention",
+        symbol="λ",
+        least=0,
+        most=1,
+        usual=(0.02, 0.3),
+        source=HANDBOOK,
+        default=TABLED_RATIO,
+    )
+    tabled_for: float = parameter(
+        "factor",
+        "the ratio λ for which the curve number holds",
+        symbol="λ0",
+        least=0,
+        most=1,
+        source=HANDBOOK,
+        default=TABLED_RATIO,
+    )
+    abstraction: Setting[float] = parameter(
+        "rain",
+        "initial abstraction",
+        symbol="Ia",
+        least=0,
+        usual=(0, 120),
+        source=HANDBOOK,
+        default=Setting[float](),
+    )
+
+    title: ClassVar[str] = "curve number"
+    equation: ClassVar[str] = "Pe = (P − Ia)² / (P − Ia + S), S = 25400/CN − 254, Ia = λ S"
+    source: ClassVar[str] = HANDBOOK
+
+    @property
+    def in_condition(self) -> float | None:
+        """The curve number in the antecedent condition."""
+        value = self.curve_number.value
+        return None if value is None else antecedent_curve_number(value, self.antecedent)
+
+    def refreshed(self) -> CurveNumber:
+        """The same with its initial abstraction derived anew."""
+        number = self.in_condition
+        depth = None if number is None else float(initial_abstraction(retention(number), self.ratio))
+        return self.model_copy(update={"abstraction": self.abstraction.with_derived(depth)})
+
+    def respond(
+        self,
+        rain: np.ndarray,
+        state: np.ndarray | None = None,
+        *,
+        curve_number: np.ndarray | None = None,
+        abstraction: np.ndarray | None = None,
+    ) -> Excess:
+        """Excess of rain (case, step) in mm; the state is the rain (case,) fallen so far, mm."""
+        from tarnwater.runoff import _kernels as kernels
+
+        cases = len(rain)
+        number = self.in_condition if curve_number is None else antecedent_curve_number(curve_number, self.antecedent)
+        depth = retention(number)
+        if abstraction is None:
+            typed = self.abstraction.typed_value
+            abstraction = initial_abstraction(depth, self.ratio) if typed is None else typed
+        fallen = np.zeros(cases) if state is None else state.copy()
+        excess = np.empty_like(rain)
+        kernels.curve_number_kernel(rain, _per_case(depth, cases), _per_case(abstraction, cases), fallen, excess)
+        return Excess(excess, np.zeros(cases), fallen)
+
+
+def _per_case(value: float | np.ndarray, cases: int) -> np.ndarray:
+    return np.ascontiguousarray(np.broadcast_to(np.asarray(value, float), (cases,)))

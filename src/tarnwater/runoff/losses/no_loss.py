@@ -1,0 +1,29 @@
+"""No loss: all rain runs off, as from open water."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from tarnwater.parameters import Model
+from tarnwater.runoff.losses.excess import Excess
+
+
+class NoLoss(Model):
+    """All rain runs off.
+
+    >>> NoLoss().respond(np.array([[3.0, 0.0]])).excess
+    array([[3., 0.]])
+    """
+
+    method: Literal["none"] = "none"
+
+    title: ClassVar[str] = "no loss"
+    equation: ClassVar[str] = "Pe = P"
+    source: ClassVar[str] = "definition"
+
+    def respond(self, rain: np.ndarray, state: np.ndarray | None = None) -> Excess:
+        """Excess of rain (case, step) in mm: all of it."""
+        nothing = np.zeros(len(rain))
+        return Excess(rain.copy(), nothing, nothing)

@@ -1,0 +1,22 @@
+"""Lag or time of concentration as typed."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from tarnwater.parameters import Model
+from tarnwater.runoff.timing.ground import Ground, Timing
+
+
+class ByHand(Model):
+    """Nothing is derived: the lag or the time of concentration is typed."""
+
+    method: Literal["typed"] = "typed"
+
+    title: ClassVar[str] = "typed lag or time of concentration"
+    equation: ClassVar[str] = "lag = 0.6 Tc where only Tc is typed"
+    source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
+
+    def derive(self, ground: Ground) -> Timing | None:
+        """Derive nothing."""
+        return None

@@ -1,0 +1,33 @@
+"""Kirpich equation for the time of concentration (Kirpich 1940)."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from tarnwater.parameters import Model
+from tarnwater.runoff.timing.ground import LEAST_SLOPE, Ground, Timing
+
+
+def kirpich(flow_length: float, path_slope: float) -> float:
+    """Time of concentration in s from the length (m) and slope (m/m) of the flow path.
+
+    Tc[min] = 0.0195 L^0.77 S^-0.385.
+    """
+    return 60.0 * 0.0195 * flow_length**0.77 * path_slope**-0.385
+
+
+class Kirpich(Model):
+    """Time of concentration from the length and slope of the longest flow path."""
+
+    method: Literal["kirpich"] = "kirpich"
+
+    title: ClassVar[str] = "Kirpich equation"
+    equation: ClassVar[str] = "Tc = 0.0195 L^0.77 S^−0.385"
+    source: ClassVar[str] = "Kirpich (1940), Civil Engineering 10(6)"
+
+    def derive(self, ground: Ground) -> Timing | None:
+        """Tc in s, or None where an input is missing; a slope below the floor is raised to it."""
+        if ground.flow_length is None or ground.path_slope is None:
+            return None
+        slope = max(ground.path_slope, LEAST_SLOPE)
+        return Timing(kirpich(ground.flow_length, slope), "concentration", floored=ground.path_slope < LEAST_SLOPE)

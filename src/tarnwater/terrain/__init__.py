@@ -1,0 +1,1 @@
+"""Elevation grid, conditioned grid, flow directions, streams, catchments, flow paths."""

@@ -1,0 +1,106 @@
+"""Catchments of outlets, exact to the cell, and the paths of the water between them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from scipy import ndimage
+
+from tarnwater.terrain.drainage import OUT, VOID, Drainage, _one_at_a_time
+from tarnwater.terrain.outlets import Snapped
+
+_EIGHT = np.ones((3, 3), bool)
+
+
+@dataclass(frozen=True, eq=False)
+class Catchments:
+    """The local catchments of some outlets.
+
+    Parameters
+    ----------
+    drainage : the terrain.
+    outlets : where they drain to.
+    labels : (rows, columns) int32; i + 1 in the local catchment of outlet i, 0 elsewhere.
+    downstream : for each outlet the index of the next one down its path, -1 where there is none.
+    """
+
+    drainage: Drainage
+    outlets: tuple[Snapped, ...]
+    labels: np.ndarray
+    downstream: tuple[int, ...]
+
+    def local_area(self, index: int) -> float:
+        """Area of the local catchment, m2."""
+        return float(np.count_nonzero(self.labels == index + 1) * self.drainage.grid.cell_area)
+
+    def total_area(self, index: int) -> float:
+        """All the area that drains through the outlet, m2."""
+        return self.outlets[index].area_after
+
+    def is_cut_off(self, index: int) -> bool:
+        """Whether it holds a border cell other than its outlet, so that part of it may lie outside."""
+        own = self.labels == index + 1
+        outlet = self.outlets[index]
+        own[outlet.row, outlet.column] = False
+        return bool((own & self._border).any())
+
+    @property
+    def _border(self) -> np.ndarray:
+        off = np.isnan(self.drainage.grid.heights)
+        return ndimage.binary_dilation(off, structure=_EIGHT, border_value=1)
+
+    def outline(self, index: int) -> Any:
+        """Outline along the cell edges: a valid shapely MultiPolygon in the units of the CRS.
+
+        Parts that touch at a corner only are parts of their own.
+        """
+        import rasterio.features
+        from affine import Affine
+        from shapely.geometry import MultiPolygon, shape
+
+        grid = self.drainage.grid
+        own = (self.labels == index + 1).astype(np.uint8)
+        place = Affine(grid.width, 0, grid.west, 0, -grid.height, grid.north)
+        parts = rasterio.features.shapes(own, mask=own.astype(bool), connectivity=4, transform=place)
+        return MultiPolygon([shape(geometry) for geometry, _ in parts])
+
+    def path_down(self, index: int) -> np.ndarray:
+        """Padded indices of the cells from an outlet down to the next outlet or the end."""
+        stops = {int(self.drainage.flat_index(o.row, o.column)) for o in self.outlets}
+        here = int(self.drainage.flat_index(self.outlets[index].row, self.outlets[index].column))
+        cells = [here]
+        while (here := self.drainage.below(here)) >= 0:
+            cells.append(here)
+            if here in stops:
+                break
+        return np.array(cells)
+
+
+def delineate(drainage: Drainage, outlets: Sequence[Snapped]) -> Catchments:
+    """Give every cell to the first outlet down its path.
+
+    The local catchments are disjoint, and with all that lies upstream each has exactly the
+    accumulated cells of its outlet. Of two outlets on one cell the first has the catchment.
+    """
+    from tarnwater.terrain import _kernels as kernels
+
+    directions = drainage.flat_directions
+    labels = np.full(directions.size, -1, np.int32)
+    labels[directions >= OUT] = 0
+    indices = [int(drainage.flat_index(o.row, o.column)) for o in outlets]
+    for number, index in reversed(list(enumerate(indices, start=1))):
+        labels[index] = number
+    with _one_at_a_time:
+        kernels.follow_down(directions, drainage.offsets, drainage.row_length, labels, np.zeros(1, np.uint8))
+    labels[directions == VOID] = 0
+    downstream = []
+    for number, index in enumerate(indices, start=1):
+        if labels[index] != number:
+            downstream.append(int(labels[index]) - 1)
+            continue
+        below = drainage.below(index)
+        downstream.append(int(labels[below]) - 1 if below >= 0 else -1)
+    return Catchments(drainage, tuple(outlets), drainage.unpadded(labels), tuple(downstream))

@@ -1,0 +1,136 @@
+"""Measures of catchments and flow paths."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from tarnwater.terrain.catchments import Catchments
+from tarnwater.terrain.drainage import OPEN, Drainage
+
+
+@dataclass(frozen=True, eq=False)
+class Profile:
+    """A flow path from its head down: the long profile on the raw terrain.
+
+    ``distance`` (points,) in m from the foot, falling; ``height`` (points,) in m;
+    ``line`` (points, 2) in the units of the CRS.
+    """
+
+    distance: np.ndarray
+    height: np.ndarray
+    line: np.ndarray
+
+    @property
+    def length(self) -> float:
+        """Length from cell centre to cell centre, m."""
+        return float(self.distance[0])
+
+    @property
+    def fall(self) -> float:
+        """Height lost from head to foot, m."""
+        return float(self.height[0] - self.height[-1])
+
+    @property
+    def slope(self) -> float:
+        """Fall over length, m/m; 0 for a path of one cell."""
+        return self.fall / self.length if self.length > 0 else 0.0
+
+    def height_at(self, share: float) -> float:
+        """Height at a share (0 to 1) of the length up from the foot, m."""
+        return float(np.interp(share * self.length, self.distance[::-1], self.height[::-1]))
+
+    @property
+    def slope_10_85(self) -> float:
+        """Slope between 10 and 85 per cent of the length up from the foot, m/m."""
+        if self.length == 0:
+            return 0.0
+        return (self.height_at(0.85) - self.height_at(0.10)) / (0.75 * self.length)
+
+
+@dataclass(frozen=True, eq=False)
+class Measures:
+    """What the terrain says of one local catchment: areas in m2, lengths in m, slopes in m/m."""
+
+    area: float
+    total_area: float
+    perimeter: float
+    mean_slope: float
+    relief: float
+    longest_path: Profile
+
+
+def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
+    """Long profile along padded cell indices that follow the flow."""
+    lengths = drainage.step_lengths[drainage.flat_directions[cells[:-1]]]
+    distance = np.concatenate([np.cumsum(lengths[::-1])[::-1], [0.0]])
+    rows, columns = drainage.cell_of(cells)
+    height = drainage.grid.heights[rows, columns].astype(float)
+    return Profile(distance, height, np.column_stack(drainage.grid.centre(rows, columns)))
+
+
+def slopes(drainage: Drainage) -> np.ndarray:
+    """Slope of the raw terrain in each cell by Horn (1981), m/m, (rows, columns); NaN off the ground."""
+    from tarnwater.terrain import _kernels as kernels
+
+    grid = drainage.grid
+    heights = np.pad(grid.heights, 1, constant_values=np.nan)
+    slope = np.full(heights.size, np.nan)
+    kind = np.where(np.isnan(heights), OPEN, 0).astype(np.uint8)
+    kernels.horn_slope(heights.ravel(), kind.ravel(), drainage.row_length, grid.dx, grid.dy, slope)
+    return drainage.unpadded(slope)
+
+
+def longest_paths(catchments: Catchments) -> list[Profile]:
+    """Longest flow path within each local catchment, from its head to its outlet."""
+    from tarnwater.terrain import _kernels as kernels
+
+    drainage = catchments.drainage
+    label = np.zeros(drainage.flat_directions.size, np.int32)
+    drainage.unpadded(label)[...] = catchments.labels
+    distance = np.full(label.size, np.nan)
+    stack = np.empty(label.size, np.int32)
+    kernels.distance_down(drainage.flat_directions, drainage.offsets, drainage.step_lengths, label, distance, stack)
+    paths = []
+    for number in range(1, len(catchments.outlets) + 1):
+        own = np.flatnonzero(label == number)
+        if not len(own):
+            paths.append(Profile(np.zeros(1), np.zeros(1), np.zeros((1, 2))))
+            continue
+        here = int(own[np.argmax(distance[own])])
+        cells = [here]
+        while (below := drainage.below(here)) >= 0 and label[below] == number:
+            here = below
+            cells.append(here)
+        paths.append(profile_along(drainage, np.array(cells)))
+    return paths
+
+
+def measure(catchments: Catchments) -> list[Measures]:
+    """Measure every local catchment; slopes and falls on the raw terrain."""
+    grid = catchments.drainage.grid
+    slope = slopes(catchments.drainage)
+    measures = []
+    for index, path in enumerate(longest_paths(catchments)):
+        own = catchments.labels == index + 1
+        heights = grid.heights[own]
+        measures.append(
+            Measures(
+                area=catchments.local_area(index),
+                total_area=catchments.total_area(index),
+                perimeter=_perimeter(own, grid.dx, grid.dy),
+                mean_slope=float(slope[own].mean()) if len(heights) else 0.0,
+                relief=float(np.ptp(heights)) if len(heights) else 0.0,
+                longest_path=path,
+            )
+        )
+    return measures
+
+
+def _perimeter(own: np.ndarray, dx: float, dy: float) -> float:
+    """Length of the cell edges between inside and outside, m."""
+    padded = np.pad(own, 1)
+    across = np.count_nonzero(padded[:, 1:] != padded[:, :-1]) * dy
+    along = np.count_nonzero(padded[1:] != padded[:-1]) * dx
+    return float(across + along)
