@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pydantic.fields import FieldInfo
 
 from tarnwater import units
-from tarnwater.errors import OutOfRange
+from tarnwater.errors import ComputationFailed, OutOfRange
 
 T = TypeVar("T")
 
@@ -149,6 +149,13 @@ class Setting(Model, Generic[T]):
     def value(self) -> T | None:
         """The value that counts, or None where there is neither."""
         return self.typed.value if self.typed is not None else self.derived
+
+    @property
+    def known(self) -> T:
+        """The value that counts; `ComputationFailed` where there is none."""
+        if self.value is None:
+            raise ComputationFailed("a value is missing.", remedy="Type it, or give what it is derived from.")
+        return self.value
 
     @property
     def typed_value(self) -> T | None:

@@ -1,8 +1,8 @@
 """Routing along a channel.
 
 A reach method is one module with a frozen model and the method
-``route(flow, volume, step, state=None) -> Routed``: inflow ordinates (case, step + 1) in m3/s and
-step volumes (case, step) in m3 go in, the same go out with the water held at the end.
+``route(inflow, state=None, out=None) -> Routed``: a hydrograph goes in, one comes out, with the water
+held in the reach before and after. ``out``, where given, takes the flows.
 
 To add one: write ``<name>.py`` beside these and add it to `ReachMethod`.
 """

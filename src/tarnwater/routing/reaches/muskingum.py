@@ -8,10 +8,14 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.routing.reaches.routed import Routed
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 8.4"
+
+
+_NOTHING = np.empty((0, 0))
 
 
 @dataclass(frozen=True)
@@ -37,17 +41,12 @@ def coefficients(travel_time: float, weight: float, parts: int, step: float) -> 
     return Coefficients(c1, c2, (2 * k * (1 - weight) - h) / whole, substeps)
 
 
-def weight_with_attenuation(weight: float, parts: int) -> float:
-    """The X of one part alone that keeps the attenuation of a reach in ``parts``: 1/2 - (1/2 - X) / parts.
+def weight_keeping_attenuation(weight: float, parts: int, new_parts: int) -> float:
+    """The X with which ``new_parts`` attenuate what ``parts`` did with ``weight``; it may be negative.
 
-    Cunge (1969): the numerical diffusion goes with (1/2 - X) over the number of parts.
+    From one part: X' = 1/2 - n (1/2 - X). Cunge (1969): the diffusion goes with (1/2 - X) / parts.
     """
-    return 0.5 - (0.5 - weight) / parts
-
-
-def weight_in_parts(weight: float, parts: int) -> float:
-    """X' = 1/2 - parts (1/2 - X): the weight in each of ``parts`` that keeps what one part attenuates."""
-    return 0.5 - parts * (0.5 - weight)
+    return 0.5 - new_parts / parts * (0.5 - weight)
 
 
 class Muskingum(Model):
@@ -90,11 +89,9 @@ class Muskingum(Model):
 
     def coefficients(self, step: float) -> Coefficients:
         """Coefficients at a step (s)."""
-        assert self.travel_time.value is not None
-        assert self.parts.value is not None
-        return coefficients(self.travel_time.value, self.weight, self.parts.value, step)
+        return coefficients(self.travel_time.known, self.weight, self.parts.known, step)
 
-    def route(self, flow: np.ndarray, volume: np.ndarray, step: float, state: np.ndarray | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: np.ndarray | None = None, out: np.ndarray | None = None) -> Routed:
         """Route inflow; the state (case, parts + 1) holds the inflow and each part's outflow, m3/s.
 
         Without a state the reach begins in steady flow with its first inflow. Within a step the
@@ -103,21 +100,20 @@ class Muskingum(Model):
         """
         from tarnwater.routing import _kernels as kernels
 
-        assert self.travel_time.value is not None
-        assert self.parts.value is not None
-        parts = self.parts.value
-        c = self.coefficients(step)
-        flows = np.repeat(flow[:, :1], parts + 1, axis=1) if state is None else state.copy()
+        parts = self.parts.known
+        c = self.coefficients(inflow.step)
+        flows = np.repeat(inflow.flow[:, :1], parts + 1, axis=1) if state is None else state.copy()
         start = self._stored(flows)
-        out, out_volume = np.empty_like(flow), np.empty_like(volume)
-        out[:, 0] = flows[:, -1]
-        k = self.travel_time.value / parts
+        flow = np.empty_like(inflow.flow) if out is None else out
+        k = self.travel_time.known / parts
+        entering = _NOTHING if inflow.uneven is None else inflow.uneven
+        leaving = np.empty((len(flow), flow.shape[1] - 1)) if c.substeps > 1 else _NOTHING
         kernels.muskingum_kernel(
-            flow, volume, step, k, self.weight, c.c1, c.c2, c.c3, c.substeps, flows, out, out_volume
+            inflow.flow, entering, inflow.step, k, self.weight, c.c1, c.c2, c.c3, c.substeps, flows, flow, leaving
         )
-        return Routed(out, out_volume, start, self._stored(flows), flows)
+        uneven = leaving if c.substeps > 1 else None
+        return Routed(Hydrograph(flow, inflow.step, uneven), start, self._stored(flows), flows)
 
     def _stored(self, flows: np.ndarray) -> np.ndarray:
-        assert self.travel_time.value is not None
-        k = self.travel_time.value / (flows.shape[1] - 1)
+        k = self.travel_time.known / (flows.shape[1] - 1)
         return k * (self.weight * flows[:, :-1] + (1 - self.weight) * flows[:, 1:]).sum(axis=1)

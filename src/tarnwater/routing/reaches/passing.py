@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.parameters import Model
 from tarnwater.routing.reaches.routed import Routed
 
@@ -19,7 +20,7 @@ class Passing(Model):
     equation: ClassVar[str] = "O = I"
     source: ClassVar[str] = "definition"
 
-    def route(self, flow: np.ndarray, volume: np.ndarray, step: float, state: np.ndarray | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: np.ndarray | None = None, out: np.ndarray | None = None) -> Routed:
         """Hand on the inflow."""
-        nothing = np.zeros(len(flow))
-        return Routed(flow, volume, nothing, nothing, nothing[:, None])
+        nothing = np.zeros(len(inflow.flow))
+        return Routed(inflow, nothing, nothing, nothing[:, None])

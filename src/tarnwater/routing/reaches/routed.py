@@ -6,18 +6,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tarnwater.hydrograph import Hydrograph
+
 
 @dataclass(frozen=True, eq=False)
 class Routed:
     """Outflow of a reach.
 
-    ``flow`` (case, step + 1) m3/s, ``volume`` (case, step) m3, counted inside any sub-steps;
     ``start_stored`` and ``stored`` (case,) m3 in the reach before and after, read from the states;
     ``state`` carries a run on.
     """
 
-    flow: np.ndarray
-    volume: np.ndarray
+    hydrograph: Hydrograph
     start_stored: np.ndarray
     stored: np.ndarray
     state: np.ndarray

@@ -53,6 +53,14 @@ def excess_of_total(rain: np.ndarray, retention_depth: np.ndarray, abstraction: 
     return np.divide(above * above, whole, out=np.zeros(np.broadcast(above, whole).shape), where=whole > 0)
 
 
+def loss_of_total(rain: np.ndarray, retention_depth: np.ndarray, abstraction: np.ndarray) -> np.ndarray:
+    """Depth kept of a total rain, mm: the abstraction, then S (P - Ia) / (P - Ia + S)."""
+    above = np.maximum(rain - abstraction, 0.0)
+    whole = above + retention_depth
+    kept = np.divide(retention_depth * above, whole, out=np.zeros_like(whole), where=whole > 0)
+    return np.minimum(rain, abstraction) + kept
+
+
 def curve_number_for_ratio(curve_number: float) -> float:
     """Curve number for lambda 0.05 from one tabled for 0.2.
 
@@ -142,10 +150,13 @@ class CurveNumber(Model):
         if abstraction is None:
             typed = self.abstraction.typed_value
             abstraction = initial_abstraction(depth, self.ratio) if typed is None else typed
-        fallen = np.zeros(cases) if state is None else state.copy()
+        depth, abstraction = _per_case(depth, cases), _per_case(abstraction, cases)
+        before = np.zeros(cases) if state is None else state
+        fallen = before.copy()
         excess = np.empty_like(rain)
-        kernels.curve_number_kernel(rain, _per_case(depth, cases), _per_case(abstraction, cases), fallen, excess)
-        return Excess(excess, np.zeros(cases), fallen)
+        kernels.curve_number_kernel(rain, depth, abstraction, fallen, excess)
+        loss = loss_of_total(fallen, depth, abstraction) - loss_of_total(before, depth, abstraction)
+        return Excess(excess, loss, np.zeros(cases), fallen)
 
 
 def _per_case(value: float | np.ndarray, cases: int) -> np.ndarray:

@@ -11,10 +11,12 @@ import numpy as np
 class Excess:
     """Excess rain and what it leaves behind.
 
-    ``excess`` (case, step) mm runs off; ``stored`` (case,) mm stands on the surface at the end;
+    ``excess`` (case, step) mm runs off; ``loss`` (case,) mm stays in the ground, by an expression of
+    its own, so that the balance can fail; ``stored`` (case,) mm stands on the surface at the end;
     ``state`` carries a run on.
     """
 
     excess: np.ndarray
+    loss: np.ndarray
     stored: np.ndarray
     state: np.ndarray

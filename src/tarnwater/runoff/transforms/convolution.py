@@ -7,32 +7,23 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import signal
 
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
 
 #: From this many steps on the convolution goes by Fourier transforms.
 LONG_RECORD = 20_000
 
+#: What the rain so far has still to bring: the flow now followed by the ordinates to come (m3/s), and
+#: the volumes to come (m3), both (case, length).
+State = tuple[np.ndarray, np.ndarray]
+
 
 @dataclass(frozen=True, eq=False)
 class DirectRunoff:
-    """Direct runoff of one or more cases.
+    """Direct runoff of some cases, and the state from which a run goes on."""
 
-    ``flow`` (case, step + 1) m3/s, the first ordinate from the start state; ``volume`` (case, step)
-    m3. ``state`` holds the flow at the end, and what the rain fallen so far has still to bring:
-    ordinates and volumes. ``stored`` (case,) m3 is that volume.
-    """
-
-    flow: np.ndarray
-    volume: np.ndarray
-    state: tuple[np.ndarray, np.ndarray]
-
-    @property
-    def stored(self) -> np.ndarray:
-        """Water on its way at the end, m3, (case,)."""
-        return stored_in(self.state)
-
-
-State = tuple[np.ndarray, np.ndarray]
+    hydrograph: Hydrograph
+    state: State
 
 
 def stored_in(state: State) -> np.ndarray:
@@ -40,40 +31,47 @@ def stored_in(state: State) -> np.ndarray:
     return state[1].sum(axis=1)
 
 
-def convolve(excess: np.ndarray, unit: UnitHydrograph, state: State | None = None) -> DirectRunoff:
-    """Turn excess (case, step) in mm into direct runoff.
+def convolve(
+    excess: np.ndarray, unit: UnitHydrograph, steps: int, state: State | None = None, out: np.ndarray | None = None
+) -> DirectRunoff:
+    """Turn excess (case, up to ``steps``) in mm into direct runoff over ``steps`` steps.
 
-    ``state`` is what an earlier call returned; a run cut in two and joined by it equals the run in
-    one piece. The state is a pair: the flow at its time followed by the ordinates still to come, and
-    the volumes still to come, both (case, length), in m3/s and m3.
+    A run cut in two and joined by the state equals the run in one piece. ``out`` (case, steps + 1),
+    where given, takes the flow. Excess of no depth gives no flow.
     """
-    cases, steps = excess.shape
-    flow = _convolved(excess, unit.ordinates)
-    flow = np.concatenate([np.zeros((cases, 1)), flow], axis=1)
+    cases = len(excess)
+    flow = np.empty((cases, steps + 1)) if out is None else out
+    earlier_flow, earlier_volume = (None, None) if state is None else state
+    flow[:, 0] = 0.0 if earlier_flow is None else earlier_flow[:, 0]
+    rest = None if earlier_flow is None else earlier_flow[:, 1:]
+    to_come = _convolved(excess, unit.ordinates, flow[:, 1:], rest)
+    flows_to_come = np.concatenate([flow[:, -1:], to_come], axis=1)
     if unit.inner == 1:
-        volume = 0.5 * unit.step * (flow[:, 1:] + flow[:, :-1])
-    else:
-        volume = _convolved(excess, unit.volumes)
-    if state is not None:
-        flow, volume = _joined(flow, state[0]), _joined(volume, state[1])
-    ending = np.ascontiguousarray(flow[:, steps:]), np.ascontiguousarray(volume[:, steps:])
-    return DirectRunoff(np.ascontiguousarray(flow[:, : steps + 1]), np.ascontiguousarray(volume[:, :steps]), ending)
+        following = np.pad(flows_to_come[:, 1:], ((0, 0), (0, 1)))
+        volumes_to_come = 0.5 * unit.step * (flows_to_come + following)
+        return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come))
+    volume = np.empty((cases, steps))
+    volumes_to_come = _convolved(excess, unit.volumes, volume, earlier_volume)
+    uneven = volume - 0.5 * unit.step * (flow[:, 1:] + flow[:, :-1])
+    return DirectRunoff(Hydrograph(flow, unit.step, uneven), (flows_to_come, volumes_to_come))
 
 
-def _joined(new: np.ndarray, tail: np.ndarray) -> np.ndarray:
-    length = max(new.shape[1], tail.shape[1])
-    whole = np.zeros((len(new), length))
-    whole[:, : new.shape[1]] = new
-    whole[:, : tail.shape[1]] += tail
-    return whole
-
-
-def _convolved(excess: np.ndarray, ordinates: np.ndarray) -> np.ndarray:
+def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: np.ndarray | None) -> np.ndarray:
+    """Write the convolution and what was to come ``earlier`` into ``out``; return what comes after it."""
     from tarnwater.runoff import _kernels as kernels
 
-    cases, steps = excess.shape
-    if steps >= LONG_RECORD:
-        return signal.oaconvolve(excess, ordinates[None, :], axes=1)
-    out = np.zeros((cases, steps + len(ordinates) - 1))
-    kernels.convolve_kernel(np.ascontiguousarray(excess), ordinates[None, :], out)
-    return out
+    cases, run = out.shape
+    tail = np.zeros((cases, max(len(unit), 0 if earlier is None else earlier.shape[1] - run)))
+    out[...] = 0.0
+    if earlier is not None:
+        now = min(run, earlier.shape[1])
+        out[:, :now] = earlier[:, :now]
+        tail[:, : earlier.shape[1] - now] = earlier[:, now:]
+    if excess.shape[1] < LONG_RECORD:
+        kernels.convolve_kernel(excess, unit, out, tail)
+        return tail
+    whole = signal.oaconvolve(excess, unit[None, :], axes=1)
+    now = min(run, whole.shape[1])
+    out[:, :now] += whole[:, :now]
+    tail[:, : whole.shape[1] - now] += whole[:, now:]
+    return tail

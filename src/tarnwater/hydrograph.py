@@ -1,0 +1,57 @@
+"""Flow of some cases over time, with the exact volume of every step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass(frozen=True, eq=False)
+class Hydrograph:
+    """Flows of some cases.
+
+    Parameters
+    ----------
+    flow : (case, step + 1) m3/s at the ends of the steps, the first from the start state.
+    step : s.
+    uneven : (case, step) m3, what the volume of each step exceeds the trapezoid of its ordinates by
+        where it was counted inside sub-steps; None where it is the trapezoid.
+    """
+
+    flow: np.ndarray
+    step: float
+    uneven: np.ndarray | None = None
+
+    @property
+    def volume(self) -> np.ndarray:
+        """Volume of each step, m3, (case, step)."""
+        trapezoids = 0.5 * self.step * (self.flow[:, 1:] + self.flow[:, :-1])
+        return trapezoids if self.uneven is None else trapezoids + self.uneven
+
+    @property
+    def total(self) -> np.ndarray:
+        """Volume of all steps, m3, (case,)."""
+        whole = self.step * (self.flow.sum(axis=1) - 0.5 * (self.flow[:, 0] + self.flow[:, -1]))
+        return whole if self.uneven is None else whole + self.uneven.sum(axis=1)
+
+    @property
+    def nbytes(self) -> int:
+        """Size of the arrays."""
+        return self.flow.nbytes + (0 if self.uneven is None else self.uneven.nbytes)
+
+    def of(self, cases: slice | np.ndarray) -> Hydrograph:
+        """Some of the cases."""
+        return Hydrograph(self.flow[cases], self.step, None if self.uneven is None else self.uneven[cases])
+
+
+def add_up(parts: list[Hydrograph], out: np.ndarray, step: float) -> Hydrograph:
+    """Sum of hydrographs, written into ``out`` (case, step + 1); nothing where there are none."""
+    if len(parts) > 1:
+        np.add(parts[0].flow, parts[1].flow, out=out)
+        for part in parts[2:]:
+            out += part.flow
+    else:
+        out[...] = parts[0].flow if parts else 0.0
+    uneven = [part.uneven for part in parts if part.uneven is not None]
+    return Hydrograph(out, step, sum(uneven) if uneven else None)

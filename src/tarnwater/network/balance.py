@@ -1,0 +1,45 @@
+"""Water balance of elements and of the whole network."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+
+@dataclass(frozen=True, eq=False)
+class Balance:
+    """Volumes (case,) in m3: in + start storage + from the ground = out + end storage + losses."""
+
+    rain: np.ndarray
+    inflow: np.ndarray
+    ground: np.ndarray
+    start_storage: np.ndarray
+    outflow: np.ndarray
+    end_storage: np.ndarray
+    losses: np.ndarray
+
+    @classmethod
+    def of(cls, cases: int, **volumes: np.ndarray) -> Balance:
+        """A balance with what is not given at zero."""
+        return cls(**{f.name: volumes.get(f.name, np.zeros(cases)) for f in fields(cls)})
+
+    @property
+    def error(self) -> np.ndarray:
+        """What does not balance, as a share of all that came in (of 1 m3 where nothing did), (case,)."""
+        came = self.rain + self.inflow + self.ground + self.start_storage
+        went = self.outflow + self.end_storage + self.losses
+        return (came - went) / np.maximum(np.abs(came), 1.0)
+
+
+def whole_balance(parts: Iterable[Balance], leaving: Iterable[np.ndarray]) -> Balance:
+    """Balance of a network from those of its elements and the volumes (case,) that leave at its ends.
+
+    Water handed from element to element cancels; what is left of the inflow came from outside.
+    """
+    parts = list(parts)
+    total = {f.name: sum(getattr(p, f.name) for p in parts) for f in fields(Balance)}
+    out = sum(leaving)
+    handed_on = total["outflow"] - out
+    return Balance(**{**total, "inflow": total["inflow"] - handed_on, "outflow": out})

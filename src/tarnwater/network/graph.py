@@ -1,0 +1,76 @@
+"""The graph: which element drains into which, in what order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from graphlib import CycleError, TopologicalSorter
+
+from tarnwater.errors import NetworkError
+from tarnwater.network.elements import Catchment, Link, _Element
+
+
+@dataclass(frozen=True)
+class Network:
+    """Elements by key, and the links between them, as one condition has them."""
+
+    elements: Mapping[str, _Element]
+    links: Mapping[str, Link]
+
+    @cached_property
+    def upstream(self) -> dict[str, tuple[str, ...]]:
+        """Keys of the elements that drain into each."""
+        found: dict[str, list[str]] = {key: [] for key in self.elements}
+        for link in self.links.values():
+            if link.up in found and link.down in found:
+                found[link.down].append(link.up)
+        return {key: tuple(ups) for key, ups in found.items()}
+
+    @cached_property
+    def downstream(self) -> dict[str, tuple[str, ...]]:
+        """Keys of the elements that each drains into."""
+        found: dict[str, list[str]] = {key: [] for key in self.elements}
+        for link in self.links.values():
+            if link.up in found and link.down in found:
+                found[link.up].append(link.down)
+        return {key: tuple(downs) for key, downs in found.items()}
+
+    @cached_property
+    def order(self) -> tuple[str, ...]:
+        """Keys from the hills to the outfalls; `NetworkError` names a loop."""
+        try:
+            return tuple(TopologicalSorter(self.upstream).static_order())
+        except CycleError as error:
+            loop = " → ".join(self.elements[key].name for key in reversed(error.args[1]))
+            raise NetworkError(
+                f"the links run in a loop: {loop}.", where="network", remedy="Remove one of these links."
+            ) from None
+
+    @cached_property
+    def ends(self) -> tuple[str, ...]:
+        """Keys of the elements that drain nowhere."""
+        return tuple(key for key in self.elements if not self.downstream[key])
+
+    def above(self, keys: Iterable[str]) -> set[str]:
+        """Keys of all that drains to some elements, themselves included."""
+        found: set[str] = set()
+        waiting = list(keys)
+        while waiting:
+            key = waiting.pop()
+            if key not in found:
+                found.add(key)
+                waiting.extend(self.upstream[key])
+        return found
+
+    def part_above(self, keys: Iterable[str]) -> Network:
+        """The network that drains to some elements."""
+        kept = self.above(keys)
+        elements = {key: element for key, element in self.elements.items() if key in kept}
+        links = {key: link for key, link in self.links.items() if link.up in kept and link.down in kept}
+        return Network(elements, links)
+
+    def area_above(self, key: str) -> float:
+        """Catchment area draining to an element, m2."""
+        catchments = (self.elements[k] for k in self.above([key]))
+        return sum(c.area.value or 0.0 for c in catchments if isinstance(c, Catchment))

@@ -1,0 +1,1 @@
+"""Rain: depth-duration-frequency, patterns, areal reduction, storms."""

@@ -1,0 +1,35 @@
+"""Areal reduction: rain over an area is less deep than at a point."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from tarnwater.parameters import Model, parameter
+
+SOURCE = "Leclerc and Schaake (1972), MIT Department of Civil Engineering Report 142"
+
+
+def areal_factor(area: float, duration: float | np.ndarray) -> np.ndarray:
+    """Share of the point depth over an area (m2) in durations (s).
+
+    1 - exp(-1.1 t^0.25) + exp(-1.1 t^0.25 - 0.00386 A), t in h and A in km2; 1 over no area.
+    """
+    spread = 1.1 * (np.asarray(duration, float) / 3600) ** 0.25
+    return 1 - np.exp(-spread) + np.exp(-spread - 0.00386 * area / 1e6)
+
+
+class ArealReduction(Model):
+    """How storms made for a design point are reduced for the area draining there."""
+
+    method: Literal["leclerc-schaake", "none"] = "leclerc-schaake"
+    least_area: float = parameter(
+        "area", "area up to which the point depth holds", symbol="A0", least=0, source=SOURCE, default=1e6
+    )
+
+    def factor(self, area: float, duration: float) -> float:
+        """Share of the point depth, 0 to 1, for an area (m2) and a duration (s)."""
+        if self.method == "none" or area <= self.least_area:
+            return 1.0
+        return float(areal_factor(area, duration))

@@ -1,0 +1,65 @@
+"""Alternating block storm (Chow, Maidment and Mays 1988, Section 14.4)."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from tarnwater.errors import TableError
+from tarnwater.parameters import Model, parameter
+from tarnwater.rain.depth_table import DepthTable
+
+SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
+
+
+def alternate(blocks: np.ndarray, peak_position: float) -> np.ndarray:
+    """Arrange falling blocks about the peak, the second after it, the third before it, and so on.
+
+    ``peak_position`` (0 to 1) is where in the storm the greatest block ends; where one side is full
+    the rest follow on the other.
+
+    >>> alternate(np.array([5.0, 4.0, 3.0, 2.0, 1.0]), 0.5)
+    array([1., 3., 5., 4., 2.])
+    """
+    count = len(blocks)
+    arranged = np.empty(count)
+    peak = min(max(math.ceil(peak_position * count - 1e-9) - 1, 0), count - 1)
+    before, after = peak - 1, peak + 1
+    arranged[peak] = blocks[0]
+    for index, block in enumerate(blocks[1:]):
+        late = index % 2 == 0
+        if (late and after < count) or before < 0:
+            arranged[after] = block
+            after += 1
+        else:
+            arranged[before] = block
+            before -= 1
+    return arranged
+
+
+class AlternatingBlock(Model):
+    """Every duration about the peak holds the depth of the table for it."""
+
+    method: Literal["alternating-block"] = "alternating-block"
+    peak_position: float = parameter(
+        "share", "place of the greatest block in the storm", symbol="r", least=0, most=1, source=SOURCE, default=0.5
+    )
+
+    title: ClassVar[str] = "alternating block"
+    equation: ClassVar[str] = "ΔP_k = P(k Δt) − P((k − 1) Δt), arranged about the peak"
+    source: ClassVar[str] = SOURCE
+
+    def increments(self, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
+        """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left."""
+        count = math.ceil(duration / step - 1e-9)
+        depths = table.depth(np.minimum(np.arange(count + 1) * step, duration), return_period)
+        blocks = np.diff(depths)
+        if (blocks < 0).any():
+            raise TableError(
+                f"the depths fall with duration at 1 in {return_period:g}; no storm can be made of them.",
+                where="depth table",
+                remedy="Correct the table: a longer duration never holds less rain.",
+            )
+        return alternate(np.sort(blocks)[::-1], self.peak_position)
