@@ -164,7 +164,7 @@ class Setting(Model, Generic[T]):
 
     def with_derived(self, derived: T | None) -> Setting[T]:
         """The same setting with another derived value; what was typed stays."""
-        return self if derived == self.derived else Setting[Any](typed=self.typed, derived=derived)
+        return self if derived == self.derived else type(self)(typed=self.typed, derived=derived)
 
 
 def typed(value: T, *, by: str = "", at: str = "", note: str = "") -> Setting[T]:

@@ -1,0 +1,53 @@
+"""Grids, series and geometries, each kept once under the digest of its bytes."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from tarnwater.errors import StudyFileError
+
+BlobKind = Literal["grid", "geometry", "series"]
+
+
+@dataclass(frozen=True)
+class Blob:
+    """Bytes with their kind: a GeoTIFF, well-known binary, or CSV text."""
+
+    kind: BlobKind
+    data: bytes
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of the bytes, the first 32 hexadecimal digits."""
+        return hashlib.sha256(self.data).hexdigest()[:32]
+
+
+class Blobs(Mapping[str, Blob]):
+    """Blobs by digest. Only ever added to."""
+
+    def __init__(self, blobs: Mapping[str, Blob] | None = None) -> None:
+        self._blobs = dict(blobs or {})
+
+    def __getitem__(self, digest: str) -> Blob:
+        try:
+            return self._blobs[digest]
+        except KeyError:
+            raise StudyFileError(
+                f"the study refers to data {digest} that it does not hold.",
+                remedy="Restore the file from a copy, or import the data again.",
+            ) from None
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._blobs)
+
+    def __len__(self) -> int:
+        return len(self._blobs)
+
+    def add(self, kind: BlobKind, data: bytes) -> str:
+        """Keep bytes and return their digest."""
+        blob = Blob(kind, data)
+        self._blobs.setdefault(blob.digest, blob)
+        return blob.digest

@@ -1,0 +1,364 @@
+"""The study document: immutable models, and the one door through which it changes.
+
+Everything a study holds is here, but grids, series and geometries, which are kept once under their
+digest; the document holds the digests. Keys are short and stay; names are for people and unique.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from functools import cached_property
+from typing import Any, Literal, TypeVar, get_args
+
+from pydantic import Field, GetCoreSchemaHandler, ValidationError, model_validator
+from pydantic_core import core_schema
+
+from tarnwater.errors import BadInput, EditRefused, UnknownName
+from tarnwater.network.elements import Catchment, Element, Link, Outfall
+from tarnwater.parameters import Model, Setting, Typed, parameter
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.storms import StormFamily
+from tarnwater.terrain.voids import VoidTreatment
+from tarnwater.units import System
+
+FORMAT = 1
+
+#: Steps a study may run at, s.
+STEPS = (60.0, 120.0, 300.0, 600.0, 900.0, 1800.0, 3600.0)
+
+#: The proposed step is at most this share of the quickest lag.
+STEP_SHARE = 0.2
+
+V = TypeVar("V")
+
+
+class FrozenDict(dict[str, V]):
+    """A dict that refuses to change, so that studies can share it."""
+
+    def _refuse(self, *_: Any, **__: Any) -> Any:
+        raise TypeError("a study does not change in place; make an edit")
+
+    __setitem__ = __delitem__ = update = pop = popitem = clear = setdefault = __ior__ = _refuse  # type: ignore[assignment]
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
+        (value,) = get_args(source)
+        return core_schema.no_info_after_validator_function(cls, handler.generate_schema(dict[str, value]))
+
+    def __deepcopy__(self, _: Any) -> FrozenDict[V]:
+        return self
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return type(self), (dict(self),)
+
+    def with_entry(self, key: str, value: V) -> FrozenDict[V]:
+        """A copy with one entry added or replaced."""
+        return FrozenDict({**self, key: value})
+
+    def without(self, *keys: str) -> FrozenDict[V]:
+        """A copy with some entries left out."""
+        return FrozenDict({k: v for k, v in self.items() if k not in keys})
+
+
+
+
+class FoundDepression(Model):
+    """A depression of the terrain that is a doubt: a lake, a pit, or a bank without its culvert."""
+
+    area: float = parameter("area", "area under water", symbol="A", least=0)
+    depth: float = parameter("length", "greatest depth", least=0)
+    volume: float = parameter("volume", "volume that filling covers", least=0)
+    level: float = parameter("height", "level to which it was filled")
+    place: tuple[float, float]
+
+
+class FoundVoid(Model):
+    """A hole of no-data in the ground, and what was made of it."""
+
+    number: int
+    area: float = parameter("area", "area without data", least=0)
+    place: tuple[float, float]
+    treatment: VoidTreatment
+
+
+class Outlet(Model):
+    """A place where a catchment was asked for; the asked place stays and is always snapped from."""
+
+    name: str = Field(min_length=1)
+    asked: tuple[float, float]
+    place: tuple[float, float] | None = None
+    moved: float = parameter("length", "distance from the asked place to the stream", least=0, default=0.0)
+    area_before: float = parameter("area", "area draining to the asked place", least=0, default=0.0)
+    area_after: float = parameter("area", "area draining to the outlet", least=0, default=0.0)
+    accepted_as_is: bool = False
+
+
+class Terrain(Model):
+    """The elevation grid of a study, how it was conditioned, and what was found in it."""
+
+    grid: str
+    source: str
+    crs: str
+    rows: int
+    columns: int
+    cell_width: float = parameter("length", "width of a cell", above=0)
+    cell_height: float = parameter("length", "height of a cell in plan", above=0)
+    stream_threshold: float = parameter("area", "area that makes a stream", above=0, usual=(1e3, 1e8), default=250_000.0)
+    snap_radius: float = parameter("length", "how far an outlet may be moved to a stream", least=0, default=100.0)
+    scale_factor: float = parameter("factor", "length on the map over length on the ground", above=0, default=1.0)
+    depressions: tuple[FoundDepression, ...] = ()
+    depressions_filled: int = 0
+    voids: tuple[FoundVoid, ...] = ()
+    repairs: tuple[str, ...] = ()
+
+
+class Limit(Model):
+    """What is allowed at a design point: a flow for a return period, typed or a share of another condition's peak."""
+
+    return_period: float = parameter("return period", "return period", above=1)
+    flow: float | None = parameter("flow", "allowed peak flow", symbol="Qa", least=0, default=None)
+    share: float = parameter("share", "share of the other condition's peak", least=0, most=10, default=1.0)
+    of_condition: str | None = None
+
+    @model_validator(mode="after")
+    def _one_source(self) -> Limit:
+        if (self.flow is None) == (self.of_condition is None):
+            raise EditRefused(
+                f"the limit at 1 in {self.return_period:g} needs a flow or another condition, one of the two.",
+                remedy="Type the allowed flow, or name the condition whose share it is.",
+            )
+        return self
+
+
+class DesignPoint(Model):
+    """An element where the answer is wanted, with its limits; it may hold a step for its own storms."""
+
+    limits: tuple[Limit, ...] = ()
+    step: float | None = parameter("time", "step for this point's storms", symbol="Δt", above=0, default=None)
+
+
+class Condition(Model):
+    """A state of land and works: what differs from its parent, or from the study itself.
+
+    ``settings`` maps ``element/field/…`` to the value typed for this condition; ``links`` replaces
+    or adds links by key, None removes one.
+    """
+
+    name: str = Field(min_length=1)
+    note: str = ""
+    parent: str | None = None
+    settings: FrozenDict[Typed[Any]] = FrozenDict()
+    added: FrozenDict[Element] = FrozenDict()
+    left_out: tuple[str, ...] = ()
+    links: FrozenDict[Link | None] = FrozenDict()
+
+
+class Series(Model):
+    """A series of values in time, kept under its digest."""
+
+    name: str
+    kind: Literal["flow", "rain", "level"]
+    digest: str
+    source: str = ""
+
+
+class RunSettings(Model):
+    """How cases are run."""
+
+    step: Setting[float] = parameter(
+        "time", "step of the run", symbol="Δt", above=0, usual=(60, 3600), source="proposed from the quickest lag",
+        default=Setting[float](),
+    )  # fmt: skip
+    length: Setting[float] = parameter(
+        "time", "length of the run", above=0, usual=(3600, 60 * 86400), source="until the flow has receded",
+        default=Setting[float](),
+    )  # fmt: skip
+    recession_share: float = parameter(
+        "share", "share of the peak to which direct flow must have receded", above=0, below=1, default=0.01
+    )
+
+    @model_validator(mode="after")
+    def _known_step(self) -> RunSettings:
+        if self.step.value is not None and self.step.value not in STEPS:
+            minutes = ", ".join(f"{s / 60:g}" for s in STEPS)
+            raise EditRefused(f"the step cannot be {self.step.value:g} s.", remedy=f"Choose one of {minutes} min.")
+        return self
+
+
+BASE_CONDITION = "existing"
+
+
+class Study(Model):
+    """The whole document."""
+
+    format: Literal[1] = 1
+    title: str = "Untitled study"
+    number: str = ""
+    author: str = ""
+    checker: str = ""
+    note: str = ""
+    units: System = "SI"
+    locked: bool = False
+    terrain: Terrain | None = None
+    outlets: FrozenDict[Outlet] = FrozenDict()
+    elements: FrozenDict[Element] = FrozenDict()
+    links: FrozenDict[Link] = FrozenDict()
+    tables: FrozenDict[DepthTable] = FrozenDict()
+    families: FrozenDict[StormFamily] = FrozenDict()
+    conditions: FrozenDict[Condition] = FrozenDict({BASE_CONDITION: Condition(name="Existing")})
+    design_points: FrozenDict[DesignPoint] = FrozenDict()
+    series: FrozenDict[Series] = FrozenDict()
+    run: RunSettings = RunSettings()
+
+    @model_validator(mode="after")
+    def _references(self) -> Study:
+        _unique("element", {k: e.name for k, e in self.elements.items()})
+        _unique("condition", {k: c.name for k, c in self.conditions.items()})
+        _unique("outlet", {k: o.name for k, o in self.outlets.items()})
+        for key, condition in self.conditions.items():
+            _no_parent_circle(self.conditions, key, condition)
+        for family in self.families.values():
+            if family.table not in self.tables:
+                raise UnknownName(family.table, self.tables, kind="depth table", where=family.name)
+        for key in self.design_points:
+            if key not in self.all_elements:
+                raise UnknownName(key, self.all_elements, kind="element", where="design points")
+        return self
+
+    @cached_property
+    def all_elements(self) -> dict[str, Any]:
+        """Elements of the study and those that conditions add, by key."""
+        everything: dict[str, Any] = dict(self.elements)
+        for condition in self.conditions.values():
+            everything.update(condition.added)
+        return everything
+
+    def name_of(self, key: str) -> str:
+        """Name of an element, or its key where it is gone."""
+        element = self.all_elements.get(key)
+        return key if element is None else element.name
+
+    def key_of(self, name: str) -> str:
+        """Key of the element with a name (or key), whatever its case; `UnknownName` with the nearest."""
+        return _key_named(name, {k: e.name for k, e in self.all_elements.items()}, "element")
+
+    def condition_of(self, name: str) -> str:
+        """Key of the condition with a name (or key)."""
+        return _key_named(name, {k: c.name for k, c in self.conditions.items()}, "condition")
+
+    def family_of(self, name: str) -> str:
+        """Key of the storm family with a name (or key)."""
+        return _key_named(name, {k: f.name for k, f in self.families.items()}, "storm family")
+
+    @property
+    def catchments(self) -> dict[str, Catchment]:
+        """Catchments of the study itself, by key."""
+        return {k: e for k, e in self.elements.items() if isinstance(e, Catchment)}
+
+    @property
+    def outfalls(self) -> dict[str, Outfall]:
+        """Outfalls of the study itself, by key."""
+        return {k: e for k, e in self.elements.items() if isinstance(e, Outfall)}
+
+    def as_dict(self) -> dict[str, Any]:
+        """The document as plain data; what is None is left out."""
+        return self.model_dump(mode="json", exclude_none=True)
+
+    def as_text(self) -> str:
+        """The document as JSON text, the same for the same study."""
+        return json.dumps(self.as_dict(), ensure_ascii=False, indent=1)
+
+
+def _unique(kind: str, names: Mapping[str, str]) -> None:
+    seen: dict[str, str] = {}
+    for key, name in names.items():
+        if (other := seen.setdefault(name.casefold(), key)) != key:
+            raise EditRefused(
+                f"there is already {'an' if kind[0] in 'aeo' else 'a'} {kind} “{names[other]}”.",
+                where=name,
+                remedy="Choose another name.",
+            )
+
+
+def _no_parent_circle(conditions: Mapping[str, Condition], key: str, condition: Condition) -> None:
+    seen = {key}
+    while condition.parent is not None:
+        if condition.parent not in conditions:
+            raise UnknownName(condition.parent, conditions, kind="condition", where=condition.name)
+        if condition.parent in seen:
+            raise EditRefused("a condition cannot inherit from itself.", where=condition.name, remedy="Choose a parent.")
+        seen.add(condition.parent)
+        condition = conditions[condition.parent]
+
+
+def _key_named(name: str, names: Mapping[str, str], kind: str) -> str:
+    if name in names:
+        return name
+    folded = name.casefold()
+    for key, own in names.items():
+        if own.casefold() == folded:
+            return key
+    raise UnknownName(name, names.values(), kind=kind)
+
+
+def proposed_step(study: Study) -> float | None:
+    """The largest step not above a fifth of the quickest lag, s; None where no lag is known."""
+    lags = [e.lag.value for e in study.all_elements.values() if isinstance(e, Catchment) and e.lag.value]
+    if not lags:
+        return None
+    fitting = [s for s in STEPS if s <= STEP_SHARE * min(lags) * (1 + 1e-9)]
+    return fitting[-1] if fitting else STEPS[0]
+
+
+def checked(make: Callable[[], V], where: str = "") -> V:
+    """Build a model; what pydantic finds wrong is told as `EditRefused`, all faults together."""
+    try:
+        return make()
+    except ValidationError as error:
+        faults = "; ".join(
+            f"{'/'.join(str(p) for p in e['loc']) or 'study'}: {e['msg'].removeprefix('Value error, ')}"
+            for e in error.errors()
+        )
+        raise EditRefused(faults + ".", where=where, remedy="Correct it and try again.") from None
+    except BadInput as error:
+        if where and where not in error.where:
+            error.where = f"{where}, {error.where}" if error.where else where
+        raise
+
+
+def changed(study: Study, **fields: Any) -> Study:
+    """The one door: a new study with some fields replaced, validated, its derived values made anew.
+
+    Raises `EditRefused` where the study is locked (unless it is being unlocked) or the result would
+    not be valid; the study given is never touched. The step is proposed once, when the first lag is
+    known, and then held.
+    """
+    if study.locked and fields.get("locked") is not False:
+        raise EditRefused("the study is locked.", where=study.title, remedy="Unlock it to change it.")
+    if "elements" in fields:
+        fields["elements"] = {
+            key: element if study.elements.get(key) is element else element.refreshed()
+            for key, element in fields["elements"].items()
+        }
+    if "conditions" in fields:
+        fields["conditions"] = {key: _refreshed_condition(c) for key, c in fields["conditions"].items()}
+    whole = {name: getattr(study, name) for name in Study.model_fields} | fields
+    new = checked(lambda: Study(**whole))
+    if new.run.step.value is None and (step := proposed_step(new)) is not None:
+        run = new.run.model_copy(update={"step": new.run.step.with_derived(step)})
+        new = checked(lambda: Study(**{**whole, "run": run}))
+    return new
+
+
+def _refreshed_condition(condition: Condition) -> Condition:
+    added = {key: element.refreshed() for key, element in condition.added.items()}
+    return condition if not added else condition.model_copy(update={"added": FrozenDict(added)})
+
+
+def study_from(data: Mapping[str, Any]) -> Study:
+    """Read a document of the present format from plain data, its derived values made anew."""
+    study = checked(lambda: Study.model_validate(data), "study")
+    locked = study.locked
+    study = changed(study, elements={k: e.refreshed() for k, e in study.elements.items()}, locked=False)
+    return changed(study, locked=locked) if locked else study

@@ -1,0 +1,316 @@
+"""Edits: named functions from study to study.
+
+Each is one act a person would name, and one step of undo. All of them go through
+`tarnwater.study.document.changed`. The template given to `edit` becomes the label of the act.
+"""
+
+from __future__ import annotations
+
+import functools
+import inspect
+import re
+from collections.abc import Callable, Mapping
+from typing import Any, TypeVar
+
+from tarnwater import units
+from tarnwater.errors import BadInput, EditRefused, NetworkError, UnknownName
+from tarnwater.network.elements import Catchment, Element, Link
+from tarnwater.network.graph import Network
+from tarnwater.parameters import Setting, Typed
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.storms import StormFamily
+from tarnwater.study.document import Condition, DesignPoint, FrozenDict, RunSettings, Study, changed, checked
+from tarnwater.study.fields import description_at, value_at, with_value
+
+F = TypeVar("F", bound=Callable[..., Study])
+
+
+def edit(template: str) -> Callable[[F], F]:
+    """Mark a function as an edit; ``template`` names its arguments in braces."""
+
+    def mark(function: F) -> F:
+        signature = inspect.signature(function)
+
+        @functools.wraps(function)
+        def run(study: Study, *args: Any, **kwargs: Any) -> Study:
+            return function(study, *args, **kwargs)
+
+        def label(study: Study, *args: Any, **kwargs: Any) -> str:
+            bound = signature.bind(study, *args, **kwargs)
+            bound.apply_defaults()
+            words = {n: _in_words(study, v) for n, v in bound.arguments.items()}
+            return template.format_map(words)
+
+        run.label = label  # type: ignore[attr-defined]
+        return run  # type: ignore[return-value]
+
+    return mark
+
+
+def _in_words(study: Study, value: Any) -> str:
+    if isinstance(value, str):
+        return study.name_of(value) if value in study.all_elements else value.replace("_", " ").split("/")[-1]
+    return str(getattr(value, "name", value))
+
+
+def slug(name: str, taken: Mapping[str, Any]) -> str:
+    """A short key for a name, not among those taken."""
+    base = re.sub(r"[^a-z0-9]+", "-", name.casefold()).strip("-") or "element"
+    key, number = base, 2
+    while key in taken:
+        key, number = f"{base}-{number}", number + 1
+    return key
+
+
+def read_value(element: Any, field: str, text: str | float) -> float:
+    """A typed number in the base unit of a field, checked against its range; text may carry its unit."""
+    description = description_at(element, field)
+    where = f"{element.name}, {field.split('/')[-1].replace('_', ' ')}"
+    if description is None:
+        raise EditRefused("the field holds no quantity.", where=where, remedy="Choose another field.")
+    try:
+        value = units.parse(text, description.kind) if isinstance(text, str) else float(text)
+    except BadInput as error:
+        error.where = where
+        raise
+    description.check(value, where)
+    return value
+
+
+@edit("add {element}")
+def add_element(study: Study, element: Element, key: str | None = None) -> Study:
+    """Add an element; its key is made from its name where none is given."""
+    key = key or slug(element.name, study.all_elements)
+    return changed(study, elements=study.elements.with_entry(key, element))
+
+
+@edit("remove {element}")
+def remove_element(study: Study, element: str) -> Study:
+    """Remove an element with its links, its design point, and what conditions say of it."""
+    if element not in study.elements:
+        raise UnknownName(element, study.elements, kind="element")
+    conditions = {
+        key: c.model_copy(
+            update={
+                "settings": FrozenDict({p: t for p, t in c.settings.items() if p.split("/", 1)[0] != element}),
+                "left_out": tuple(k for k in c.left_out if k != element),
+                "links": FrozenDict({k: v for k, v in c.links.items() if v is None or element not in (v.up, v.down)}),
+            }
+        )
+        for key, c in study.conditions.items()
+    }
+    kept = {k: link for k, link in study.links.items() if element not in (link.up, link.down)}
+    return changed(
+        study,
+        elements=study.elements.without(element),
+        links=kept,
+        design_points=study.design_points.without(element),
+        conditions=conditions,
+    )
+
+
+@edit("rename {element} to {name}")
+def rename_element(study: Study, element: str, name: str) -> Study:
+    """Give an element another name; links and conditions hold to its key."""
+    return _replaced(study, element, lambda old: with_value(old, "name", name))
+
+
+@edit("connect {up} to {down}")
+def connect(study: Study, up: str, down: str) -> Study:
+    """Let one element drain into another; loops are refused with the reason.
+
+    An element that may have only one link down gives up the one it had.
+    """
+    for key in (up, down):
+        if key not in study.elements:
+            raise UnknownName(key, study.elements, kind="element")
+    if study.elements[up].kind == "outfall":
+        raise EditRefused("an outfall is an end; nothing drains on from it.", where=study.name_of(up))
+    links = {k: link for k, link in study.links.items() if link.up != up or study.elements[up].several_down}
+    links[slug(f"{up} to {down}", links)] = Link(up=up, down=down)
+    network = Network(study.elements, links)
+    try:
+        _ = network.order
+    except NetworkError as error:
+        raise EditRefused(error.what, where=f"{study.name_of(up)} to {study.name_of(down)}") from None
+    return changed(study, links=links)
+
+
+@edit("disconnect {link}")
+def disconnect(study: Study, link: str) -> Study:
+    """Remove a link."""
+    if link not in study.links:
+        raise UnknownName(link, study.links, kind="link")
+    return changed(study, links=study.links.without(link))
+
+
+@edit("type {field} of {element}")
+def type_value(
+    study: Study, element: str, field: str, value: str | float, *, by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Type a value for all conditions; text may carry its unit. It stays until a person changes it."""
+    owner = _element(study, element)
+    number = read_value(owner, field, value)
+    target = value_at(owner, field)
+    typed: Any = number
+    if isinstance(target, Setting):
+        typed = Typed[Any](value=_whole(owner, field, number), by=by, at=at, note=note)
+    return _replaced(study, element, lambda old: with_value(old, field, typed))
+
+
+def _whole(owner: Any, field: str, number: float) -> float | int:
+    description = description_at(owner, field)
+    if description is None or description.kind != "count":
+        return number
+    if number != int(number):
+        raise EditRefused(f"{description.meaning} must be a whole number.", where=owner.name, remedy="Type one.")
+    return int(number)
+
+
+@edit("give back {field} of {element}")
+def give_back(study: Study, element: str, field: str) -> Study:
+    """Give up a typed value; the derived one counts again."""
+    return _replaced(study, element, lambda old: with_value(old, field, None))
+
+
+@edit("choose {field} of {element}")
+def choose(study: Study, element: str, field: str, value: Any) -> Study:
+    """Set a field that is no typed quantity: a method, surfaces, a note."""
+    return _replaced(study, element, lambda old: with_value(old, field, value))
+
+
+@edit("type {field} of {element} in {condition}")
+def type_in_condition(
+    study: Study, condition: str, element: str, field: str, value: Any, *, by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Type a value that counts in one condition and those that inherit from it."""
+    owner = study.all_elements.get(element)
+    if owner is None:
+        raise UnknownName(element, study.all_elements, kind="element")
+    if isinstance(value, str | float | int) and description_at(owner, field) is not None:
+        value = _whole(owner, field, read_value(owner, field, value))
+    typed = Typed[Any](value=value, by=by, at=at, note=note)
+    checked(lambda: with_value(owner, field, typed), owner.name)
+    one = study.conditions[study.condition_of(condition)]
+    settings = one.settings.with_entry(f"{element}/{field}", typed)
+    return _with_condition(study, condition, settings=settings)
+
+
+@edit("give back {field} of {element} in {condition}")
+def give_back_in_condition(study: Study, condition: str, element: str, field: str) -> Study:
+    """Let a condition inherit a value again."""
+    one = study.conditions[study.condition_of(condition)]
+    return _with_condition(study, condition, settings=one.settings.without(f"{element}/{field}"))
+
+
+@edit("add condition {name}")
+def add_condition(study: Study, name: str, parent: str | None = None, note: str = "") -> Study:
+    """Add a condition that differs from its parent in nothing yet."""
+    parent = None if parent is None else study.condition_of(parent)
+    key = slug(name, study.conditions)
+    condition = checked(lambda: Condition(name=name, parent=parent, note=note), name)
+    return changed(study, conditions=study.conditions.with_entry(key, condition))
+
+
+@edit("leave out {element} in {condition}")
+def leave_out(study: Study, condition: str, element: str) -> Study:
+    """Leave an element out in a condition."""
+    if element not in study.all_elements:
+        raise UnknownName(element, study.all_elements, kind="element")
+    one = study.conditions[study.condition_of(condition)]
+    return _with_condition(study, condition, left_out=tuple(dict.fromkeys((*one.left_out, element))))
+
+
+@edit("add {element} in {condition}")
+def add_in_condition(study: Study, condition: str, element: Element, key: str | None = None) -> Study:
+    """Add an element in a condition only."""
+    key = key or slug(element.name, study.all_elements)
+    one = study.conditions[study.condition_of(condition)]
+    return _with_condition(study, condition, added=one.added.with_entry(key, element))
+
+
+@edit("change link {link} in {condition}")
+def change_link(study: Study, condition: str, link: str, to: Link | None) -> Study:
+    """Replace, add or (None) remove a link in a condition."""
+    one = study.conditions[study.condition_of(condition)]
+    return _with_condition(study, condition, links=one.links.with_entry(link, to))
+
+
+@edit("set depth table {key}")
+def set_table(study: Study, key: str, table: DepthTable) -> Study:
+    """Add or replace a depth table."""
+    return changed(study, tables=study.tables.with_entry(key, table))
+
+
+@edit("set storm family {key}")
+def set_family(study: Study, key: str, family: StormFamily) -> Study:
+    """Add or replace a storm family."""
+    return changed(study, families=study.families.with_entry(key, family))
+
+
+@edit("set design point {element}")
+def set_design_point(study: Study, element: str, point: DesignPoint | None) -> Study:
+    """Make an element a design point, change its limits, or (None) make it none."""
+    points = study.design_points
+    new = points.without(element) if point is None else points.with_entry(element, point)
+    return changed(study, design_points=new)
+
+
+@edit("set the run")
+def set_run(study: Study, run: RunSettings) -> Study:
+    """Change how cases are run."""
+    return changed(study, run=run)
+
+
+@edit("set the step to {step} s")
+def set_step(study: Study, step: float, *, by: str = "", at: str = "", note: str = "") -> Study:
+    """Type the step of the run, s."""
+    typed = Typed[float](value=step, by=by, at=at, note=note)
+    return changed(study, run=checked(lambda: with_value(study.run, "step", typed), "run"))
+
+
+@edit("set {field} of the study")
+def set_study(study: Study, field: str, value: Any) -> Study:
+    """Change the title, number, author, checker, note or units."""
+    if field not in ("title", "number", "author", "checker", "note", "units"):
+        raise UnknownName(field, ("title", "number", "author", "checker", "note", "units"), kind="field of the study")
+    return changed(study, **{field: value})
+
+
+@edit("lock the study")
+def lock(study: Study) -> Study:
+    """Lock the study: every edit but unlocking is refused."""
+    return changed(study, locked=True)
+
+
+@edit("unlock the study")
+def unlock(study: Study) -> Study:
+    """Unlock the study."""
+    return changed(study, locked=False)
+
+
+def _element(study: Study, key: str) -> Any:
+    if key not in study.elements:
+        raise UnknownName(key, study.elements, kind="element")
+    return study.elements[key]
+
+
+def _replaced(study: Study, key: str, change: Callable[[Any], Any]) -> Study:
+    old = _element(study, key)
+    return changed(study, elements=study.elements.with_entry(key, checked(lambda: change(old), old.name)))
+
+
+def _with_condition(study: Study, condition: str, **fields: Any) -> Study:
+    key = study.condition_of(condition)
+    old = study.conditions[key]
+    data = {name: getattr(old, name) for name in Condition.model_fields} | fields
+    new = checked(lambda: Condition(**data), old.name)
+    return changed(study, conditions=study.conditions.with_entry(key, new))
+
+
+def surfaces_of(study: Study, element: str) -> tuple[Any, ...]:
+    """Surfaces of a catchment of the study."""
+    owner = _element(study, element)
+    if not isinstance(owner, Catchment):
+        raise EditRefused("only a catchment has surfaces.", where=owner.name)
+    return owner.surfaces

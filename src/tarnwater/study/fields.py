@@ -1,0 +1,67 @@
+"""Reaching a field of a model by its path, such as ``surfaces/0/loss/curve_number``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from tarnwater.errors import UnknownName
+from tarnwater.parameters import Description, Model, Setting, Typed, description_of
+
+
+def parts_of(path: str) -> tuple[str, ...]:
+    """Names and positions of a path."""
+    return tuple(path.split("/"))
+
+
+def value_at(model: Model, path: str) -> Any:
+    """What stands at a path; `UnknownName` with the nearest field where there is nothing."""
+    here: Any = model
+    for part in parts_of(path):
+        here = _step(here, part, path)
+    return here
+
+
+def _step(here: Any, part: str, path: str) -> Any:
+    if isinstance(here, tuple):
+        if part.isdigit() and int(part) < len(here):
+            return here[int(part)]
+        raise UnknownName(part, [str(i) for i in range(len(here))], kind="position", where=path)
+    fields = type(here).model_fields if isinstance(here, BaseModel) else {}
+    if part not in fields:
+        raise UnknownName(part, fields, kind="field", where=path)
+    return getattr(here, part)
+
+
+def description_at(model: Model, path: str) -> Description | None:
+    """Description of the quantity at a path, or None for something else."""
+    *owner, name = parts_of(path)
+    parent = value_at(model, "/".join(owner)) if owner else model
+    _step(parent, name, path)
+    return None if isinstance(parent, tuple) else description_of(type(parent).model_fields[name])
+
+
+def with_value(model: Model, path: str, value: Any) -> Any:
+    """A validated copy of a model with another value at a path.
+
+    A `Setting` takes a `Typed` (it becomes the typed value), None (the typed value is given up) or a
+    whole `Setting`; any other field takes the value itself, of a `Typed` its ``value``.
+    """
+    return _replaced(model, parts_of(path), value, path)
+
+
+def _replaced(here: Any, parts: tuple[str, ...], value: Any, path: str) -> Any:
+    if not parts:
+        if isinstance(here, Setting) and not isinstance(value, Setting):
+            if value is not None and not isinstance(value, Typed):
+                value = Typed[Any](value=value)
+            return type(here)(typed=value, derived=here.derived)
+        return value.value if isinstance(value, Typed) else value
+    head, rest = parts[0], parts[1:]
+    new = _replaced(_step(here, head, path), rest, value, path)
+    if isinstance(here, tuple):
+        position = int(head)
+        return (*here[:position], new, *here[position + 1 :])
+    fields = {name: getattr(here, name) for name in type(here).model_fields}
+    return type(here)(**{**fields, head: new})

@@ -1,0 +1,101 @@
+"""Undo, redo and named points over immutable studies."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from tarnwater.errors import UnknownName
+from tarnwater.study.changes import Change, changes_between
+from tarnwater.study.document import Study
+
+
+@dataclass(frozen=True)
+class Step:
+    """One act: its label, and the study before and after it."""
+
+    label: str
+    before: Study
+    after: Study
+
+
+@dataclass(frozen=True)
+class NamedPoint:
+    """A state of the study kept under a name, with a comment and when it was kept."""
+
+    name: str
+    comment: str
+    at: str
+    study: Study
+
+
+@dataclass
+class History:
+    """The present study, and the way back and forth.
+
+    ``committed`` is told of every new present study before it becomes so; where it raises (a full
+    disk), nothing changes.
+    """
+
+    study: Study
+    committed: Callable[[str, Study, Study], None] | None = None
+    past: list[Step] = field(default_factory=list)
+    future: list[Step] = field(default_factory=list)
+    points: dict[str, NamedPoint] = field(default_factory=dict)
+
+    def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
+        """Make an edit. One that changes nothing leaves no step."""
+        label = edit.label(self.study, *args, **kwargs) if hasattr(edit, "label") else edit.__name__
+        return self.publish(label, edit(self.study, *args, **kwargs))
+
+    def publish(self, label: str, study: Study) -> Study:
+        """Make a study the present one, as one step under a label."""
+        if study == self.study:
+            return self.study
+        self._commit(label, study)
+        self.past.append(Step(label, self.study, study))
+        self.future.clear()
+        self.study = study
+        return study
+
+    def undo(self) -> Study:
+        """Go back one step; nothing happens at the beginning."""
+        if self.past:
+            step = self.past[-1]
+            self._commit(f"undo: {step.label}", step.before)
+            self.future.append(self.past.pop())
+            self.study = step.before
+        return self.study
+
+    def redo(self) -> Study:
+        """Go forth one step again; nothing happens at the end."""
+        if self.future:
+            step = self.future[-1]
+            self._commit(f"redo: {step.label}", step.after)
+            self.past.append(self.future.pop())
+            self.study = step.after
+        return self.study
+
+    def keep(self, name: str, *, comment: str = "", at: str = "") -> NamedPoint:
+        """Keep the present study under a name; a point of that name is replaced."""
+        point = self.points[name] = NamedPoint(name, comment, at, self.study)
+        return point
+
+    def point(self, name: str) -> NamedPoint:
+        """The point of a name; `UnknownName` with the nearest."""
+        if name not in self.points:
+            raise UnknownName(name, self.points, kind="named point")
+        return self.points[name]
+
+    def restore(self, name: str) -> Study:
+        """Make a named point the present study, as one step."""
+        return self.publish(f"restore “{name}”", self.point(name).study)
+
+    def compare(self, one: str, other: str) -> list[Change]:
+        """What differs between two named points: path, value in the one, value in the other."""
+        return changes_between(self.point(one).study.as_dict(), self.point(other).study.as_dict())
+
+    def _commit(self, label: str, study: Study) -> None:
+        if self.committed is not None:
+            self.committed(label, self.study, study)

@@ -1,0 +1,69 @@
+"""Feature layers of the study file: catchments, reaches and points, readable in any GIS."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from tarnwater.network.elements import Catchment, Reach
+from tarnwater.study.blobs import Blobs
+from tarnwater.study.document import Study
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A feature table: its name, geometry type, and columns beside ``key`` and ``name`` with their SQL types."""
+
+    name: str
+    geometry: str
+    columns: tuple[tuple[str, str], ...]
+
+    @property
+    def create(self) -> str:
+        """SQL that makes the table."""
+        columns = "".join(f', "{name}" {kind}' for name, kind in self.columns)
+        return (
+            f'CREATE TABLE IF NOT EXISTS "{self.name}" (fid INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL, '
+            f"geom {self.geometry}, key TEXT NOT NULL, name TEXT NOT NULL{columns})"
+        )
+
+
+LAYERS = (
+    Layer("catchments", "MULTIPOLYGON", (("area_m2", "REAL"), ("curve_number", "REAL"), ("lag_s", "REAL"))),
+    Layer("reaches", "LINESTRING", (("length_m", "REAL"), ("slope", "REAL"))),
+    Layer("points", "POINT", (("kind", "TEXT"),)),
+)
+
+Row = tuple[object, ...]
+
+
+def rows_of(study: Study, blobs: Blobs, layer: str, srs: int) -> Iterator[Row]:
+    """Rows of a layer: geometry, key, name and the columns of the layer."""
+    for key, element in study.elements.items():
+        match layer, element:
+            case "catchments", Catchment(outline=str() as outline):
+                geometry = geometry_blob(blobs[outline].data, srs)
+                yield geometry, key, element.name, element.area.value, element.curve_number, element.lag.value
+            case "reaches", Reach(path=str() as path):
+                geometry = geometry_blob(blobs[path].data, srs)
+                yield geometry, key, element.name, element.length.value, element.slope.value
+            case "points", _ if element.place is not None:
+                from shapely import Point, to_wkb
+
+                yield geometry_blob(to_wkb(Point(element.place)), srs), key, element.name, element.kind
+
+
+def geometry_blob(wkb: bytes, srs: int) -> bytes:
+    """A geometry as GeoPackage stores it: a header without envelope, then well-known binary."""
+    return b"GP\x00\x01" + srs.to_bytes(4, "little", signed=True) + wkb
+
+
+def layer_digest(connection: sqlite3.Connection, layer: Layer) -> str:
+    """Digest of all rows of a layer, by which changes made by another program are noticed."""
+    sha = hashlib.sha256()
+    names = ", ".join(["geom", "key", "name", *(f'"{c}"' for c, _ in layer.columns)])
+    for row in connection.execute(f'SELECT {names} FROM "{layer.name}" ORDER BY key, fid'):
+        sha.update(repr(row).encode())
+    return sha.hexdigest()
