@@ -1,0 +1,88 @@
+"""Depth tables as delimited text: durations down, return periods across."""
+
+from __future__ import annotations
+
+import csv
+import re
+from pathlib import Path
+
+from tarnwater import units
+from tarnwater.errors import TableError, TarnwaterError, UnitError
+from tarnwater.rain.depth_table import DepthTable
+
+
+def read_depth_table(path: Path, *, unit: str = "mm", source: str = "") -> DepthTable:
+    """Read a depth table.
+
+    The first row names the return periods in years (a ``1 in`` or a unit may stand with them), the
+    first column the durations with their units (``15 min``, ``1 h``); lines that begin with ``#`` are
+    comments, the first of them the source. Commas, semicolons or tabs part the columns. Every faulty
+    row is listed with its line in the `TableError`.
+    """
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except FileNotFoundError:
+        raise TableError("there is no such file.", where=str(path), remedy="Check the name and the folder.") from None
+    except UnicodeDecodeError:
+        raise TableError("the file holds no text.", where=str(path), remedy="Give a table as text.") from None
+    return depth_table_from_text(text, where=str(path), unit=unit, source=source)
+
+
+def depth_table_from_text(text: str, *, where: str = "", unit: str = "mm", source: str = "") -> DepthTable:
+    """Read a depth table from text; see `read_depth_table`."""
+    comments = [line.lstrip("# ").strip() for line in text.splitlines() if line.startswith("#")]
+    lines = [(n, line) for n, line in enumerate(text.splitlines(), 1) if line.strip() and not line.startswith("#")]
+    if not lines:
+        raise TableError("the table is empty.", where=where, remedy="Give durations, return periods and depths.")
+    separator = next((s for s in "\t;," if s in lines[0][1]), ",")
+    rows = [(number, next(csv.reader([line], delimiter=separator))) for number, line in lines]
+    faults: list[str] = []
+    periods = _periods(*rows[0], faults)
+    durations, depths = [], []
+    for number, cells in rows[1:]:
+        if len(cells) != len(periods) + 1:
+            faults.append(f"line {number}: {len(cells)} columns, not {len(periods) + 1}")
+            continue
+        durations.append(_quantity(cells[0], "time", "", number, "duration", faults))
+        depths.append(tuple(_quantity(c, "rain", unit, number, f"1 in {p:g}", faults)
+                            for c, p in zip(cells[1:], periods, strict=True)))  # fmt: skip
+    if faults:
+        remedy = "Correct these lines; decimals need a point, durations their unit."
+        raise TableError(f"{len(faults)} entries cannot be read.", where=where, remedy=remedy, rows=faults)
+    try:
+        table = DepthTable(
+            durations=tuple(durations),
+            return_periods=tuple(periods),
+            depths=tuple(depths),
+            source=source or (comments[0] if comments else ""),
+        )
+    except TarnwaterError as error:
+        error.where = f"{where}, {error.where}" if error.where else where
+        raise
+    if falling := table.falling():
+        raise TableError(
+            "depths fall where they must rise with duration and return period.",
+            where=where,
+            remedy="Correct these entries.",
+            rows=falling,
+        )
+    return table
+
+
+def _periods(number: int, cells: list[str], faults: list[str]) -> list[float]:
+    periods = []
+    for cell in cells[1:]:
+        text = re.sub(r"^\s*1\s+in\s+", "", cell)
+        periods.append(_quantity(text, "return period", "years", number, "return period", faults))
+    return periods
+
+
+def _quantity(cell: str, kind: str, default: str, line: int, what: str, faults: list[str]) -> float:
+    if kind == "time" and re.fullmatch(r"\s*\d+(\.\d*)?\s*", cell):
+        faults.append(f"line {line}, {what}: “{cell.strip()}” has no unit (write {cell.strip()} min or {cell.strip()} h)")
+        return float("nan")
+    try:
+        return units.parse(cell, kind, default=default or None)
+    except UnitError as error:
+        faults.append(f"line {line}, {what}: {error.what}")
+        return float("nan")

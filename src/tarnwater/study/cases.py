@@ -1,0 +1,355 @@
+"""Cases: conditions crossed with storms, computed in batches, answered by design point.
+
+A storm is made for a design point: its areal reduction follows the area draining there. So a family
+is computed for each design point, over the part of the network above it; the answer is the greatest
+peak over the durations, and names its duration.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tarnwater.errors import ComputationFailed, UnknownName
+from tarnwater.network.balance import Balance
+from tarnwater.network.cache import ResultCache
+from tarnwater.network.elements import Catchment, Inflow, Reach
+from tarnwater.network.engine import Batch, BatchResult, Response, compute, unit_hydrograph_of
+from tarnwater.network.figures import Peak, find_peak, has_receded
+from tarnwater.network.graph import Network
+from tarnwater.progress import Progress
+from tarnwater.rain.storms import Rain, Storm
+from tarnwater.routing.reaches import Muskingum
+from tarnwater.study.conditions import resolve
+from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.document import Limit as LimitOf
+
+#: A run is not extended beyond this, s.
+LONGEST_RUN = 60 * 86400.0
+
+
+@dataclass(frozen=True)
+class Case:
+    """One condition under one storm made for one design point (keys), from the start state at rest."""
+
+    condition: str
+    point: str
+    storm: Storm
+
+
+@dataclass(frozen=True, eq=False)
+class CaseResult:
+    """All that a case answers: each element's hydrograph is in ``batch``, at ``index``."""
+
+    case: Case
+    network: Network
+    batch: BatchResult
+    index: int
+    areal_factor: float
+
+    def flow(self, element: str) -> np.ndarray:
+        """Hydrograph of an element, m3/s, (step + 1,)."""
+        return self._response(element).flow[self.index]
+
+    @property
+    def step(self) -> float:
+        """Step of the run, s."""
+        return self.batch.batch.step
+
+    @property
+    def rain(self) -> np.ndarray:
+        """Rain of the storm in each of its steps, mm."""
+        rain = self.batch.batch.rain
+        assert isinstance(rain, Rain)
+        return rain.depths[self.index]
+
+    @property
+    def rain_depth(self) -> float:
+        """Depth of the storm, mm."""
+        return float(self.rain.sum())
+
+    def figures(self, element: str) -> Figures:
+        """Peak and volumes of an element."""
+        above = self.network.above([element])
+        smooth = any(isinstance(self.network.elements[k], Catchment | Reach) for k in above)
+        area = self.network.area_above(element)
+        direct = sum(self._response(k).balance.outflow[self.index] for k in above if self._is_catchment(k))
+        ground = sum(self._response(k).balance.ground[self.index] for k in above if self._is_catchment(k))
+        return Figures(
+            peak=find_peak(self.flow(element), self.step, smooth=smooth),
+            volume=float(self._response(element).hydrograph.total[self.index]),
+            area=area,
+            rain_depth=self.rain_depth,
+            runoff_depth=float(direct - ground) / area * 1000 if area else 0.0,
+        )
+
+    def balance(self, element: str) -> Balance:
+        """Balance of an element, each volume (1,)."""
+        whole = self._response(element).balance
+        return Balance(**{n: getattr(whole, n)[self.index : self.index + 1] for n in Balance.__dataclass_fields__})
+
+    def receded(self, element: str, share: float) -> bool:
+        """Whether the flow at an element has fallen to ``share`` of its peak, less baseflow."""
+        base = base_above(self.network, element)
+        return bool(has_receded(self.flow(element)[None, :], base, share)[0])
+
+    def _response(self, element: str) -> Response:
+        if element not in self.batch.responses:
+            raise UnknownName(element, self.batch.responses, kind="element of this case")
+        return self.batch.responses[element]
+
+    def _is_catchment(self, key: str) -> bool:
+        return isinstance(self.network.elements[key], Catchment)
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What stands with a peak: nobody believes one alone. Volumes m3, areas m2, depths mm."""
+
+    peak: Peak
+    volume: float
+    area: float
+    rain_depth: float
+    runoff_depth: float
+
+    @property
+    def per_area(self) -> float:
+        """Peak per area, m3/s per m2; 0 without area."""
+        return self.peak.ordinate / self.area if self.area else 0.0
+
+    @property
+    def share_of_rain(self) -> float:
+        """Direct runoff as a share of the rain; 0 without rain."""
+        return self.runoff_depth / self.rain_depth if self.rain_depth else 0.0
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The governing case of a design point, a condition and a return period.
+
+    ``limit`` m3/s is what is allowed, None without a limit. ``bracketed`` says whether a shorter and
+    a longer duration were tried.
+    """
+
+    result: CaseResult
+    figures: Figures
+    limit: float | None
+    bracketed: bool
+
+    @property
+    def keeps_limit(self) -> bool | None:
+        """Whether the greater of the computed and the fitted peak keeps the limit; None without one."""
+        return None if self.limit is None else self.figures.peak.greater <= self.limit * (1 + 1e-12)
+
+
+@dataclass(frozen=True, eq=False)
+class Results:
+    """Every case computed, and the answers."""
+
+    study: Study
+    cases: tuple[CaseResult, ...]
+
+    def of(self, condition: str, point: str, return_period: float) -> list[CaseResult]:
+        """Cases of a condition, a design point and a return period, by duration."""
+        return [
+            r
+            for r in self.cases
+            if (r.case.condition, r.case.point, r.case.storm.return_period) == (condition, point, return_period)
+        ]
+
+    def governing(self, condition: str, point: str, return_period: float) -> CaseResult | None:
+        """The case with the greatest peak over the durations; of equal ones the shortest."""
+        own = self.of(condition, point, return_period)
+        return max(own, key=lambda r: r.figures(point).peak.ordinate) if own else None
+
+    def answers(self) -> list[Answer]:
+        """The governing cases by design point, condition and return period."""
+        order = dict.fromkeys((r.case.point, r.case.condition, r.case.storm.return_period) for r in self.cases)
+        return [self.answer(condition, point, period) for point, condition, period in order]
+
+    def answer(self, condition: str, point: str, return_period: float) -> Answer:
+        """The governing case with its limit."""
+        result = self.governing(condition, point, return_period)
+        if result is None:
+            raise UnknownName(f"1 in {return_period:g}", [], kind="computed case")
+        tried = [r.case.storm.duration for r in self.of(condition, point, return_period)]
+        own = result.case.storm.duration
+        limit = self.limit(point, return_period, condition)
+        return Answer(result, result.figures(point), limit, min(tried) < own < max(tried))
+
+    def limit(self, point: str, return_period: float, condition: str) -> float | None:
+        """The allowed peak at a design point, m3/s; None where there is none for this condition.
+
+        A share of another condition's peak does not bind that condition itself.
+        """
+        for limit in _limits(self.study.design_points.get(point, DesignPoint()), return_period):
+            if limit.flow is not None:
+                return limit.flow
+            assert limit.of_condition is not None
+            other = self.study.condition_of(limit.of_condition)
+            governing = None if other == condition else self.governing(other, point, return_period)
+            if governing is not None:
+                return limit.share * governing.figures(point).peak.greater
+        return None
+
+
+def _limits(point: DesignPoint, return_period: float) -> Iterable[LimitOf]:
+    return (limit for limit in point.limits if limit.return_period == return_period)
+
+
+def points_of(study: Study, condition: str) -> list[str]:
+    """Design points of a condition; its ends where none is set."""
+    network = resolve(study, condition)
+    chosen = [key for key in study.design_points if key in network.elements]
+    return chosen or list(network.ends)
+
+
+def compute_cases(
+    study: Study,
+    *,
+    conditions: Sequence[str] | None = None,
+    families: Sequence[str] | None = None,
+    points: Sequence[str] | None = None,
+    return_periods: Sequence[float] | None = None,
+    durations: Sequence[float] | None = None,
+    cache: ResultCache[Response] | None = None,
+    progress: Progress | None = None,
+) -> Results:
+    """Compute the cases of a study, all or those asked for.
+
+    Raises `UnknownName` for what is not there, `ComputationFailed` where nothing can be computed,
+    and `Cancelled`.
+    """
+    progress = progress or Progress()
+    conditions = [study.condition_of(c) for c in conditions] if conditions else list(study.conditions)
+    families = [study.family_of(f) for f in families] if families else list(study.families)
+    if not families:
+        raise ComputationFailed("there is no rain.", where=study.title, remedy="Give a depth table and a storm family.")
+    wanted = [study.key_of(p) for p in points] if points else None
+    work = [
+        (condition, point, family)
+        for condition in conditions
+        for point in points_of(study, condition)
+        if wanted is None or point in wanted
+        for family in families
+    ]
+    if wanted:
+        work = [(c, p, f) for c in conditions for p in wanted for f in families]
+    found: list[CaseResult] = []
+    for number, (condition, point, family) in enumerate(work):
+        progress.tell(f"{study.conditions[condition].name} at {study.name_of(point)}", number / len(work))
+        chosen = study.families[family]
+        storms = [
+            Storm(family, period, duration)
+            for period in chosen.return_periods
+            if return_periods is None or period in return_periods
+            for duration in chosen.durations
+            if durations is None or duration in durations
+        ]
+        found.extend(_compute_storms(study, condition, point, storms, cache, progress))
+    if not found:
+        raise ComputationFailed("no case was asked for.", where=study.title, remedy="Choose other storms or points.")
+    return Results(study, tuple(found))
+
+
+def step_of(study: Study, point: str) -> float:
+    """Step of the cases of a design point, s."""
+    own = study.design_points.get(point, DesignPoint()).step
+    return own if own is not None else study.run.step.known
+
+
+def _compute_storms(
+    study: Study,
+    condition: str,
+    point: str,
+    storms: Sequence[Storm],
+    cache: ResultCache[Response] | None,
+    progress: Progress,
+) -> list[CaseResult]:
+    whole = resolve(study, condition)
+    if point not in whole.elements:
+        return []
+    network = whole.part_above([point])
+    step, area = step_of(study, point), network.area_above(point)
+    response = response_time(network, point, step)
+    found: dict[Storm, CaseResult] = {}
+    for storms_alike in _of_like_length(storms, response):
+        rain = storm_rain(study, storms_alike, area, step)
+        longest = max(s.duration for s in storms_alike)
+        batch = _run(study, network, point, rain, step, longest, response, cache, progress)
+        for index, storm in enumerate(storms_alike):
+            factor = study.families[storm.family].areal.factor(area, storm.duration)
+            found[storm] = CaseResult(Case(condition, point, storm), network, batch, index, factor)
+    return [found[storm] for storm in storms]
+
+
+def storm_rain(study: Study, storms: Sequence[Storm], area: float, step: float) -> Rain:
+    """Rain of storms made for an area (m2), each a case, dry after its end."""
+    rows = []
+    for storm in storms:
+        family = study.families[storm.family]
+        table = study.tables[family.table]
+        rows.append(family.increments(table, storm.return_period, storm.duration, area=area, step=step))
+    depths = np.zeros((len(rows), max(len(r) for r in rows)))
+    for index, row in enumerate(rows):
+        depths[index, : len(row)] = row
+    return Rain(depths, step)
+
+
+def _of_like_length(storms: Sequence[Storm], response: float) -> list[list[Storm]]:
+    """Storms in groups whose runs differ in length by less than two."""
+    groups: dict[int, list[Storm]] = {}
+    for storm in storms:
+        groups.setdefault(math.floor(math.log2(storm.duration + response)), []).append(storm)
+    return list(groups.values())
+
+
+def _run(
+    study: Study,
+    network: Network,
+    point: str,
+    rain: Rain,
+    step: float,
+    longest: float,
+    response: float,
+    cache: ResultCache[Response] | None,
+    progress: Progress,
+) -> BatchResult:
+    """Compute a batch; without a typed length it is doubled until the flow has receded."""
+    given = study.run.length.value
+    if given is not None:
+        return compute(Batch(network, rain, step, math.ceil(given / step - 1e-9)), cache=cache, progress=progress)
+    base, share = base_above(network, point), study.run.recession_share
+    length = longest + response
+    while True:
+        result = compute(Batch(network, rain, step, math.ceil(length / step - 1e-9)), cache=cache, progress=progress)
+        if has_receded(result.responses[point].flow, base, share).all() or 2 * length > LONGEST_RUN:
+            return result
+        length *= 2
+
+
+def base_above(network: Network, point: str) -> float:
+    """Constant baseflow that drains to an element, m3/s."""
+    elements = (network.elements[k] for k in network.above([point]))
+    return sum(e.baseflow.rate() for e in elements if isinstance(e, Catchment))
+
+
+def response_time(network: Network, point: str, step: float) -> float:
+    """How long the slowest water needs to leave above an element after the rain, about, s."""
+    longest: dict[str, float] = {}
+    for key in network.order:
+        upstream = max((longest[up] for up in network.upstream[key]), default=0.0)
+        match network.elements[key]:
+            case Catchment() as c:
+                own = len(unit_hydrograph_of(c, step).ordinates) * step
+            case Reach(method=Muskingum() as m):
+                own = 3 * m.travel_time.known
+            case Inflow() as i:
+                own = i.times[-1]
+            case _:
+                own = 0.0
+        longest[key] = upstream + own
+    return longest[point] + step

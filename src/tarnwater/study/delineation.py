@@ -1,0 +1,206 @@
+"""From a terrain and outlets to catchments, reaches and links in a study.
+
+Delineating again keeps what a person typed: elements are found by the key of their outlet and only
+their derived values are replaced.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tarnwater.errors import OutletError
+from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
+from tarnwater.progress import Progress
+from tarnwater.study.blobs import Blobs
+from tarnwater.study.document import FoundDepression, FoundVoid, Outlet, Study, Terrain, changed
+from tarnwater.study.edits import edit, slug
+from tarnwater.terrain.catchments import Catchments, delineate
+from tarnwater.terrain.depressions import find_depressions
+from tarnwater.terrain.drainage import Drainage, drain
+from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.measures import Measures, Profile, measure, profile_along
+from tarnwater.terrain.outlets import Snapped, snap
+from tarnwater.terrain.voids import VoidTreatment, find_voids, treat_voids
+
+
+@dataclass(frozen=True, eq=False)
+class ConditionedTerrain:
+    """A terrain that drains, and the document's record of it."""
+
+    record: Terrain
+    drainage: Drainage
+
+
+def condition_terrain(
+    grid: Grid,
+    blobs: Blobs,
+    *,
+    source: str,
+    repairs: tuple[str, ...] = (),
+    treatments: Mapping[int, VoidTreatment] | None = None,
+    progress: Progress | None = None,
+    **settings: float,
+) -> ConditionedTerrain:
+    """Make a grid drain and record how, with its doubtful depressions and its voids.
+
+    ``settings`` are ``stream_threshold`` (m2) and ``snap_radius`` (m). The raw grid is kept in ``blobs``.
+    """
+    from tarnwater.formats.raster import grid_to_bytes, scale_factor
+
+    treatments = treatments or {}
+    voids = find_voids(grid)
+    treated, walls = treat_voids(grid, treatments)
+    drainage = drain(treated, walls, progress)
+    depressions = find_depressions(drainage)
+    record = Terrain(
+        grid=blobs.add("grid", grid_to_bytes(grid)),
+        source=source,
+        crs=grid.crs,
+        rows=grid.shape[0],
+        columns=grid.shape[1],
+        cell_width=grid.dx,
+        cell_height=grid.dy,
+        scale_factor=scale_factor(grid),
+        depressions=tuple(
+            FoundDepression(area=d.area, depth=d.depth, volume=d.volume, level=d.level, place=d.place)
+            for d in depressions
+            if d.doubtful
+        ),
+        depressions_filled=len(depressions),
+        voids=tuple(
+            FoundVoid(number=v.number, area=v.area, place=v.place, treatment=treatments.get(v.number, v.proposed))
+            for v in voids
+        ),
+        repairs=repairs,
+        **settings,
+    )
+    return ConditionedTerrain(record, drainage)
+
+
+def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> Drainage:
+    """The drained terrain of a study, conditioned as recorded."""
+    from tarnwater.formats.raster import grid_from_bytes
+
+    if study.terrain is None:
+        raise OutletError("the study has no terrain.", where=study.title, remedy="Open an elevation grid first.")
+    grid = grid_from_bytes(blobs[study.terrain.grid].data, study.terrain.source)
+    treated, walls = treat_voids(grid, {v.number: v.treatment for v in study.terrain.voids})
+    return drain(treated, walls, progress)
+
+
+@edit("delineate the catchments")
+def delineate_into(
+    study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs
+) -> Study:
+    """Delineate the catchments of outlets and connect them.
+
+    Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
+    reach to the next outlet down, which the runoff of the catchment that it crosses joins at its foot.
+    """
+    record, drainage = terrain.record, terrain.drainage
+    snapped = {
+        key: snap(
+            drainage, *outlet.asked, threshold=record.stream_threshold, radius=record.snap_radius,
+            name=outlet.name, accept=outlet.accepted_as_is,
+        )
+        for key, outlet in outlets.items()
+    }  # fmt: skip
+    keys = list(outlets)
+    catchments = delineate(drainage, list(snapped.values()))
+    measured = measure(catchments)
+    elements: dict[str, Any] = dict(study.elements)
+    links = dict(study.links)
+    for index, key in enumerate(keys):
+        name, below = outlets[key].name, catchments.downstream[index]
+        if catchments.local_area(index) > 0:
+            elements[key] = _catchment(study, catchments, index, key, name, measured[index], blobs)
+            links[f"{key}-runoff"] = Link(up=key, down=f"{key}-outlet")
+        elements[f"{key}-outlet"] = _node(study, key, name, snapped[key], end=below < 0)
+        for stale in (f"{key}-reach-in", f"{key}-reach-out"):
+            links.pop(stale, None)
+        if below < 0:
+            elements.pop(f"{key}-reach", None)
+            continue
+        path = profile_along(drainage, catchments.path_down(index))
+        elements[f"{key}-reach"] = _reach(study, f"{key}-reach", f"{name} to {outlets[keys[below]].name}", path, blobs)
+        links[f"{key}-reach-in"] = Link(up=f"{key}-outlet", down=f"{key}-reach")
+        links[f"{key}-reach-out"] = Link(up=f"{key}-reach", down=f"{keys[below]}-outlet")
+    placed = {key: _placed(outlets[key], snapped[key]) for key in keys}
+    return changed(study, terrain=record, outlets=placed, elements=elements, links=links)
+
+
+def outlets_named(places: list[tuple[str, float, float]]) -> dict[str, Outlet]:
+    """Outlets by key from names and asked places."""
+    outlets: dict[str, Outlet] = {}
+    for name, x, y in places:
+        outlets[slug(name, outlets)] = Outlet(name=name, asked=(x, y))
+    return outlets
+
+
+def _placed(outlet: Outlet, snapped: Snapped) -> Outlet:
+    return outlet.model_copy(
+        update={
+            "place": snapped.place,
+            "moved": snapped.moved,
+            "area_before": snapped.area_before,
+            "area_after": snapped.area_after,
+        }
+    )
+
+
+def _catchment(
+    study: Study, catchments: Catchments, index: int, key: str, name: str, measures: Measures, blobs: Blobs
+) -> Catchment:
+    from shapely import to_wkb
+
+    old = study.elements.get(key)
+    kept = old if isinstance(old, Catchment) else Catchment(name=name)
+    path = measures.longest_path
+    own = np.argwhere(catchments.labels == index + 1).mean(axis=0)
+    centre = catchments.drainage.grid.centre(*own)
+    derived = {
+        "area": measures.area,
+        "flow_length": path.length or None,
+        "path_slope": max(path.slope, 0.0),
+        "slope_10_85": path.slope_10_85,
+        "mean_slope": measures.mean_slope,
+    }
+    update: dict[str, Any] = {field: getattr(kept, field).with_derived(value) for field, value in derived.items()}
+    update |= {
+        "place": (float(centre[0]), float(centre[1])),
+        "outline": blobs.add("geometry", to_wkb(catchments.outline(index))),
+        "flow_path": _line(path, blobs),
+        "total_area": measures.total_area,
+        "cut_off": catchments.is_cut_off(index),
+    }
+    return kept.model_copy(update=update).refreshed()
+
+
+def _node(study: Study, key: str, name: str, snapped: Snapped, *, end: bool) -> Confluence | Outfall:
+    old = study.elements.get(f"{key}-outlet")
+    kind: type[Confluence] | type[Outfall] = Outfall if end else Confluence
+    if old is None:
+        return kind(name=f"{name} outlet", place=snapped.place)
+    return kind(name=old.name, note=old.note, observed=old.observed, place=snapped.place)
+
+
+def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Reach:
+    old = study.elements.get(key)
+    kept = old if isinstance(old, Reach) else Reach(name=name)
+    update: dict[str, Any] = {
+        "length": kept.length.with_derived(path.length or None),
+        "slope": kept.slope.with_derived(path.slope),
+        "path": _line(path, blobs),
+        "place": tuple(float(v) for v in path.line[len(path.line) // 2]),
+    }
+    return kept.model_copy(update=update).refreshed()
+
+
+def _line(path: Profile, blobs: Blobs) -> str | None:
+    from shapely import LineString, to_wkb
+
+    return blobs.add("geometry", to_wkb(LineString(path.line))) if len(path.line) > 1 else None
