@@ -61,7 +61,8 @@ def build_demo(progress: Progress | None = None) -> tuple[Study, Blobs]:
     study = _valley(study, blobs, progress)
     study = _rain(study)
     study = _yard(study)
-    return _conditions_and_points(study), blobs
+    study = _conditions_and_points(study)
+    return edits.set_step(study, 120.0, by=BY, at=AT, note="the yard's quick response"), blobs
 
 
 def _typed(value: Any, note: str) -> Setting[Any]:
@@ -90,6 +91,7 @@ def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
         study = edits.choose(study, key, "baseflow", ConstantBaseflow(flow=round(0.03 * area, 3)))
     for key, element in study.elements.items():
         if isinstance(element, Reach):
+            study = edits.choose(study, key, "method", Muskingum(weight=0.3, parts_at_step=180.0))
             study = edits.type_value(study, key, "celerity", 2.0, by=BY, at=AT, note="floats timed on the beck, 2024")
     return edits.rename_element(study, "pellowford-outlet", "Pellowford bridge")
 
@@ -119,7 +121,7 @@ def _yard(study: Study) -> Study:
     )  # fmt: skip
     ditch = Reach(
         name="Old ditch", length=_typed(260.0, note), celerity=_typed(1.0, "by eye"),
-        method=Muskingum(weight=0.2, parts_at_step=300.0), place=(x + 420, y + 330),
+        method=Muskingum(weight=0.2, parts_at_step=180.0), place=(x + 420, y + 330),
     )  # fmt: skip
     for element in (yard, field, ditch, Confluence(name="Yard outlet", place=(x + 200, y + 180))):
         study = edits.add_element(study, element)

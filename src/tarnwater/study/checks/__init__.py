@@ -1,0 +1,43 @@
+"""The study check.
+
+`check` looks at the document alone and is quick, so it is always up to date; `check_results` looks
+at what was computed. Codes never change. To add a check: write a function in the module it belongs
+to (``terrain``, ``network``, ``element``, ``rain``, ``results``), add it to the tuple at its foot, and
+give it a test.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from tarnwater.study.cases import Results
+from tarnwater.study.checks import element, network, rain, results, terrain
+from tarnwater.study.conditions import resolve
+from tarnwater.study.document import Study
+from tarnwater.study.findings import SEVERITIES, Finding
+
+__all__ = ["check", "check_results"]
+
+
+def check(study: Study) -> list[Finding]:
+    """Everything to be said of a study before it is computed, stops first; an empty study has no rain."""
+    found = [f for one in (*terrain.CHECKS, *rain.CHECKS) for f in one(study)]
+    seen: set[tuple[str, str, str, str]] = set()
+    for key in study.conditions:
+        resolved = resolve(study, key)
+        own = [f for one in network.CHECKS for f in one(study, key, resolved)]
+        for name, model in resolved.elements.items():
+            own += [f for one in element.CHECKS for f in one(study, key, name, model)]
+        for finding in own:
+            mark = (finding.code, finding.element, finding.field, finding.text)
+            if mark not in seen:
+                seen.add(mark)
+                first = next(iter(study.conditions)) == key
+                found.append(finding if first else replace(finding, condition=key))
+    return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
+
+
+def check_results(computed: Results) -> list[Finding]:
+    """Everything to be said of computed cases, doubts first."""
+    found = [f for one in results.CHECKS for f in one(computed)]
+    return sorted(found, key=lambda f: SEVERITIES.index(f.severity))

@@ -1,0 +1,242 @@
+"""Checks of single elements, as each condition has them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from tarnwater.cover import find_cover
+from tarnwater.network.elements import Catchment, Reach
+from tarnwater.parameters import Description, Model, Setting, typed
+from tarnwater.routing.reaches import Muskingum
+from tarnwater.routing.reaches.muskingum import weight_keeping_attenuation
+from tarnwater.runoff.losses import CurveNumber
+from tarnwater.runoff.losses.curve_number import TABLED_RATIO, curve_number_for_ratio
+from tarnwater.runoff.timing import ByHand
+from tarnwater.study import edits
+from tarnwater.study.cases import step_of
+from tarnwater.study.document import STEPS, Study
+from tarnwater.study.findings import Finding, Remedy
+from tarnwater.units import show, show_duration
+
+AREA_TOLERANCE = 0.05
+SHARE_TOLERANCE = 0.001
+SLIPS = (10.0, 60.0, 1000.0)
+
+#: Step over lag from which the peak depends on the step: said, and doubted.
+STEP_NOTE, STEP_DOUBT = 0.22, 0.28
+
+#: A unit hydrograph scaled by more than this to hold one unit of water is doubted.
+SCALE_DOUBT = 0.01
+
+
+def missing_values(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """What an element cannot be computed without."""
+    wanted: list[tuple[str, Any]] = []
+    if isinstance(element, Catchment):
+        wanted = [("area", element.area), ("lag", element.lag)]
+        for number, surface in enumerate(element.surfaces):
+            if isinstance(surface.loss, CurveNumber):
+                wanted.append((f"surfaces/{number}/loss/curve_number", surface.loss.curve_number))
+    elif isinstance(element, Reach) and isinstance(element.method, Muskingum):
+        wanted = [("method/travel_time", element.method.travel_time)]
+    for field, setting in wanted:
+        if setting.value is None:
+            what = field.split("/")[-1].replace("_", " ")
+            advice = {
+                "lag": "Type the lag or the time of concentration, or choose a method and give what it needs.",
+                "curve_number": "Type it, or name the cover and the soil group.",
+                "travel_time": "Type it, or the celerity of the flood wave with the length.",
+            }.get(field.split("/")[-1], "Type it, or measure it on a terrain.")
+            yield Finding("missing-value", "stop", f"the {what} is missing.", (Remedy(advice),), element=key, field=field)
+
+
+def typed_against_measured(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A typed area that is not the measured one."""
+    if not isinstance(element, Catchment) or element.area.typed is None or not element.area.derived:
+        return
+    given, measured = element.area.typed.value, element.area.derived
+    if abs(given / measured - 1) > AREA_TOLERANCE:
+        back = Remedy("Give the typed area back.", lambda s: edits.give_back(s, key, "area"))
+        yield Finding(
+            "area-typed-against-measured", "doubt",
+            f"{show(given, 'area')} are typed, {show(measured, 'area')} are measured on the terrain.",
+            (Remedy("Settle which is right."), back), element=key, field="area",
+        )  # fmt: skip
+
+
+def composite_areas(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """Surfaces that do not add up to the catchment."""
+    if not isinstance(element, Catchment):
+        return
+    total = sum(element.surface_shares)
+    if abs(total - 1) > SHARE_TOLERANCE:
+        yield Finding(
+            "composite-area", "doubt",
+            f"its surfaces add up to {show(total, 'share')} of its area; in their proportions they are taken for all of it.",
+            (Remedy("Correct the shares, or add a surface for the rest."),), element=key, field="surfaces",
+        )  # fmt: skip
+
+
+def impervious_twice(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """Connected impervious land beside an urban class that contains it already."""
+    if not isinstance(element, Catchment) or not any(
+        s.connected_impervious and w > 0 for s, w in zip(element.surfaces, element.surface_shares, strict=True)
+    ):
+        return
+    for number, surface in enumerate(element.surfaces):
+        if surface.connected_impervious or surface.cover is None:
+            continue
+        share = find_cover(surface.cover.title).impervious
+        if share > 0:
+            yield Finding(
+                "impervious-twice", "doubt",
+                f"{surface.cover.title} contains {show(share, 'share')} impervious land already, and a connected "
+                "impervious surface stands beside it.",
+                (Remedy("Take the class of its open land, or remove the connected surface."),),
+                element=key, field=f"surfaces/{number}/cover",
+            )  # fmt: skip
+
+
+def ratio_unconverted(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """Lambda changed without converting the curve number."""
+    for number, surface in enumerate(element.surfaces if isinstance(element, Catchment) else ()):
+        loss = surface.loss
+        if not isinstance(loss, CurveNumber) or loss.ratio == loss.tabled_for:
+            continue
+        remedies = [Remedy("Type the curve number for this λ, and say so in “tabled for”.")]
+        if loss.ratio == 0.05 and loss.tabled_for == TABLED_RATIO and loss.curve_number.value is not None:
+            converted = round(curve_number_for_ratio(loss.curve_number.value), 2)
+            new = loss.model_copy(
+                update={"curve_number": typed(converted, note="converted from λ 0.2"), "tabled_for": 0.05}
+            )
+            path = f"surfaces/{number}/loss"
+            remedies.insert(
+                0, Remedy(f"Convert it: {converted:g} for λ 0.05.", lambda s, p=path, n=new: edits.choose(s, key, p, n))
+            )
+        yield Finding(
+            "ratio-unconverted", "doubt",
+            f"λ is {loss.ratio:g}, but the curve number holds for λ {loss.tabled_for:g}.",
+            tuple(remedies), element=key, field=f"surfaces/{number}/loss/ratio",
+        )  # fmt: skip
+
+
+def two_times_typed(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """Both lag and time of concentration typed."""
+    if isinstance(element, Catchment) and element.lag.typed and element.concentration.typed:
+        yield Finding(
+            "lag-and-concentration-typed", "note", "both lag and time of concentration are typed; the lag leads.",
+            (Remedy("Give one of them back."),), element=key, field="concentration",
+        )  # fmt: skip
+
+
+def slope_floored(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A slope raised to the floor of a timing equation."""
+    timing = element.timing.derive(element.ground) if isinstance(element, Catchment) else None
+    if timing is not None and timing.floored:
+        yield Finding(
+            "slope-floored", "doubt", "the slope is below 0.1 %; its timing takes 0.1 %.",
+            (Remedy("Type a slope, or the lag."),), element=key, field="timing",
+        )  # fmt: skip
+
+
+def step_against_lag(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A step too coarse for a lag, and a scale factor of the unit hydrograph over 1 %."""
+    if not isinstance(element, Catchment) or not element.lag.value or not element.area.value:
+        return
+    steps = {study.run.step.value, *(p.step for p in study.design_points.values())} - {None}
+    for step in sorted(s for s in steps if s is not None):
+        ratio = step / element.lag.value
+        if ratio > STEP_NOTE:
+            finer = max((s for s in STEPS if s <= 0.2 * element.lag.value), default=STEPS[0])
+            yield Finding(
+                "step-against-lag", "doubt" if ratio > STEP_DOUBT else "note",
+                f"the step of {show_duration(step)} is {ratio:.2f} of the lag of {show_duration(element.lag.value)}; "
+                "rain within a step is taken as even.",
+                (Remedy(f"Take a step of {show_duration(finer)}.", lambda s, f=finer: edits.set_step(s, f)),),
+                element=key, field="lag",
+            )  # fmt: skip
+        unit = element.transform.unit_hydrograph(element.area.value, element.lag.value, step)
+        if abs(unit.scale - 1) > SCALE_DOUBT:
+            yield Finding(
+                "unit-hydrograph-scaled", "doubt",
+                f"the unit hydrograph was scaled by {unit.scale:.4g} to hold one unit of water.",
+                (Remedy("Take a finer step."),), element=key, field="transform",
+            )  # fmt: skip
+
+
+def muskingum_bounds(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A first Muskingum coefficient below zero."""
+    if not isinstance(element, Reach) or not isinstance(element.method, Muskingum):
+        return
+    method = element.method
+    if method.travel_time.value is None or method.parts.value is None:
+        return
+    for step in sorted({s for s in (study.run.step.value, *(step_of(study, p) for p in _stepped(study))) if s}):
+        if method.coefficients(step).c1 < -1e-12:
+            parts = method.parts.value
+            most = 2 * method.travel_time.value * method.weight / step
+            more = max(int(most) + 1, parts + 1)
+            weight = weight_keeping_attenuation(method.weight, parts, more)
+            remedies = [Remedy(f"Take {more} parts with the same X; the reach then attenuates less.")]
+            if weight >= 0:
+                remedies.insert(0, Remedy(f"Take {more} parts with X = {weight:.3g}, which keeps the attenuation."))
+            yield Finding(
+                "muskingum-bounds", "note",
+                f"at a step of {show_duration(step)} the first coefficient is negative; flow may dip before a quick rise.",
+                tuple(remedies), element=key, field="method/parts",
+            )  # fmt: skip
+
+
+def _stepped(study: Study) -> list[str]:
+    return [key for key, point in study.design_points.items() if point.step is not None]
+
+
+def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """Values outside their usual range, as a slip by 10, 60 or 1000 leaves them."""
+    for path, description, value in _quantities(element, ""):
+        if description.usual is None or description.usual[0] <= value <= description.usual[1] or value == 0:
+            continue
+        low, high = description.usual
+        factor = next((f for f in SLIPS if low <= value / f <= high or low <= value * f <= high), None)
+        hint = f" Was it meant to be {factor:g} times {'less' if value > high else 'more'}?" if factor else ""
+        yield Finding(
+            "unusual-value", "doubt",
+            f"{show(value, description.kind)} is outside the usual {show(low, description.kind)} to "
+            f"{show(high, description.kind)}.{hint}",
+            (Remedy("Check the value and its unit."),), element=key, field=path,
+        )  # fmt: skip
+
+
+def _quantities(model: Any, prefix: str) -> Iterator[tuple[str, Description, float]]:
+    """Every quantity in a model and the models in it: path, description, value."""
+    if isinstance(model, tuple):
+        for number, part in enumerate(model):
+            if isinstance(part, Model):
+                yield from _quantities(part, f"{prefix}{number}/")
+        return
+    described = dict(type(model).quantities())
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        if name in described:
+            value = value.value if isinstance(value, Setting) else value
+            if isinstance(value, int | float):
+                yield f"{prefix}{name}", described[name], float(value)
+        elif isinstance(value, Model) and not isinstance(value, ByHand):
+            yield from _quantities(value, f"{prefix}{name}/")
+        elif isinstance(value, tuple):
+            yield from _quantities(value, f"{prefix}{name}/")
+
+
+CHECKS = (
+    missing_values,
+    typed_against_measured,
+    composite_areas,
+    impervious_twice,
+    ratio_unconverted,
+    two_times_typed,
+    slope_floored,
+    step_against_lag,
+    muskingum_bounds,
+    slips,
+)

@@ -1,0 +1,96 @@
+"""Checks of the terrain and the outlets."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from tarnwater.network.elements import Catchment
+from tarnwater.study.document import Study
+from tarnwater.study.findings import Finding, Remedy
+from tarnwater.units import show
+
+SCALE_TOLERANCE = 0.01
+MOVED_AREA_FACTOR = 2.0
+
+
+def depressions(study: Study) -> Iterator[Finding]:
+    """Depressions filled over 1 ha or 1 m deep."""
+    for found in study.terrain.depressions if study.terrain else ():
+        x, y = found.place
+        yield Finding(
+            "depression-filled",
+            "doubt",
+            f"a depression at {x:.0f}, {y:.0f} was filled: {show(found.area, 'area')}, "
+            f"{show(found.depth, 'length')} deep, {show(found.volume, 'volume')}.",
+            (Remedy("Look whether it is a lake, a pit, or a bank that needs its culvert."),),
+            field="terrain/depressions",
+        )
+
+
+def voids(study: Study) -> Iterator[Finding]:
+    """Holes of no-data inside the ground."""
+    became = {"outlet": "takes water", "wall": "is a wall", "interpolate": "was interpolated"}
+    for found in study.terrain.voids if study.terrain else ():
+        x, y = found.place
+        yield Finding(
+            "void-in-terrain",
+            "doubt",
+            f"a hole without data at {x:.0f}, {y:.0f} ({show(found.area, 'area')}) {became[found.treatment]}.",
+            (Remedy("Say what it is: an outlet, a wall, or ground to be interpolated."),),
+            field="terrain/voids",
+        )
+
+
+def scale_factor(study: Study) -> Iterator[Finding]:
+    """A projection that stretches lengths by more than 1 %."""
+    if study.terrain and abs(study.terrain.scale_factor - 1) > SCALE_TOLERANCE:
+        yield Finding(
+            "scale-factor",
+            "doubt",
+            f"lengths on the map are {study.terrain.scale_factor:.4g} times those on the ground, areas "
+            f"{study.terrain.scale_factor**2:.4g} times.",
+            (Remedy("Bring the terrain into a projection made for this place."),),
+            field="terrain/crs",
+        )
+
+
+def cut_off(study: Study) -> Iterator[Finding]:
+    """Catchments cut by the edge of the grid."""
+    for key, element in study.elements.items():
+        if isinstance(element, Catchment) and element.cut_off:
+            yield Finding(
+                "cut-by-edge",
+                "doubt",
+                "the catchment reaches the edge of the terrain; part of it may lie outside.",
+                (Remedy("Get terrain that reaches beyond the divide."),),
+                element=key,
+                field="area",
+            )
+
+
+def outlets(study: Study) -> Iterator[Finding]:
+    """Outlets moved to a stream that drains far more, and two outlets on one cell."""
+    taken: dict[tuple[float, float], str] = {}
+    for outlet in study.outlets.values():
+        if outlet.area_before and outlet.area_after > MOVED_AREA_FACTOR * outlet.area_before:
+            yield Finding(
+                "outlet-moved",
+                "note",
+                f"the outlet {outlet.name} was moved {show(outlet.moved, 'length')} to the stream; the area draining to "
+                f"it went from {show(outlet.area_before, 'area')} to {show(outlet.area_after, 'area')}.",
+                (Remedy("Look whether that is the stream meant."),),
+                field="outlets",
+            )
+        if outlet.place is not None:
+            other = taken.setdefault(outlet.place, outlet.name)
+            if other != outlet.name:
+                yield Finding(
+                    "outlets-on-one-cell",
+                    "doubt",
+                    f"the outlets {other} and {outlet.name} lie on one cell; the second has no catchment.",
+                    (Remedy("Move or remove one of them."),),
+                    field="outlets",
+                )
+
+
+CHECKS = (depressions, voids, scale_factor, cut_off, outlets)

@@ -1,0 +1,122 @@
+"""A reckoning: a figure, the equation behind it, and what went into it, down to the map, a table or a person.
+
+A reckoning is the computation: `Reckoning.recomputed` evaluates the node from its inputs by the
+function that made the result.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tarnwater import units
+from tarnwater.hydrograph import Hydrograph
+from tarnwater.runoff.transforms import UnitHydrograph
+from tarnwater.units import System
+
+
+@dataclass(frozen=True, eq=False)
+class Reckoning:
+    """One node.
+
+    Parameters
+    ----------
+    title, symbol : what it is, and its symbol in equations.
+    value : a number in the base unit of ``kind``, an array, a hydrograph, or a unit hydrograph.
+    kind : kind of quantity.
+    equation : how it follows from its inputs, or empty for a source.
+    source : who published the equation or the number.
+    origin : for a source, where it came from: the map, a table, a person.
+    inputs : what went in.
+    evaluate : the function that makes the value from those of the inputs, in their order.
+    unit : unit in which its number stands in the equation of the node above; empty for the display unit.
+    place : where a click leads, as ``element/field`` or ``tables/key``.
+    """
+
+    title: str
+    value: Any
+    kind: str
+    symbol: str = ""
+    equation: str = ""
+    source: str = ""
+    origin: str = ""
+    inputs: tuple[Reckoning, ...] = ()
+    evaluate: Callable[..., Any] | None = None
+    unit: str = ""
+    place: str = ""
+
+    def recomputed(self) -> Any:
+        """The value made anew from those of the inputs; a source gives its own."""
+        return self.value if self.evaluate is None else self.evaluate(*(i.value for i in self.inputs))
+
+    def walk(self) -> Iterator[Reckoning]:
+        """This node and all below it, each once."""
+        seen: set[int] = set()
+        waiting = [self]
+        while waiting:
+            node = waiting.pop()
+            if id(node) not in seen:
+                seen.add(id(node))
+                yield node
+                waiting.extend(reversed(node.inputs))
+
+    @property
+    def substituted(self) -> str:
+        """The equation with numbers in place of symbols; empty where an input is no number."""
+        text = self.equation.partition(" = ")[2]
+        if not text or not all(isinstance(node.value, int | float) for node in self.inputs):
+            return ""
+        changed = text
+        for node in self.inputs:
+            number = units.figures(units.to_unit(node.value, node.unit or units.kind(node.kind).base, node.kind), 5)
+            number = number.rstrip("0").rstrip(".") if "." in number else number
+            changed = re.sub(rf"(?<![\w]){re.escape(node.symbol)}(?![\w])", number, changed) if node.symbol else changed
+        changed = re.sub(r"(?<=[\d)]) (?=[\d(])", " × ", changed)
+        return changed if changed != text else ""
+
+    def shown(self, system: System = "SI") -> str:
+        """The value in words: a number with its unit, or what an array holds."""
+        value = self.value
+        if isinstance(value, Hydrograph):
+            flow = value.flow[0]
+            top = int(np.argmax(flow))
+            when = units.show_duration(round(top * value.step))
+            return f"{len(flow)} ordinates, the highest {units.show(float(flow[top]), 'flow', system)} at {when}"
+        if isinstance(value, UnitHydrograph):
+            top = int(np.argmax(value.ordinates))
+            when = units.show_duration(round((top + 1) * value.step))
+            peak = units.show(float(value.ordinates[top]), "flow", system)
+            return f"{len(value.ordinates)} ordinates, the highest {peak} per mm at {when} ({value.curve})"
+        if isinstance(value, np.ndarray):
+            total = units.show(float(value.sum()), self.kind, system)
+            most = units.show(float(value.max(initial=0.0)), self.kind, system)
+            return f"{value.size} steps, {total} in all, at most {most}"
+        if self.kind == "time":
+            return units.show_duration(value)
+        return units.show(value, self.kind, system)
+
+    def lines(self, system: System = "SI", depth: int | None = None) -> Iterator[str]:
+        """The reckoning as indented lines, down to a depth; what was told already is not told again."""
+        yield from self._lines(system, depth, 0, set())
+
+    def _lines(self, system: System, depth: int | None, level: int, told: set[int]) -> Iterator[str]:
+        pad = "  " * level
+        symbol = f" {self.symbol}" if self.symbol else ""
+        yield f"{pad}{self.title}{symbol} = {self.shown(system)}"
+        if id(self) in told:
+            yield f"{pad}  … as above"
+            return
+        told.add(id(self))
+        if self.equation:
+            yield f"{pad}  {self.equation}" + (f"  →  {self.substituted}" if self.substituted else "")
+        if self.source or self.origin:
+            yield f"{pad}  [{'; '.join(t for t in (self.origin, self.source) if t)}]"
+        if depth is not None and level >= depth and self.inputs:
+            yield f"{pad}  … {len(self.inputs)} inputs below"
+            return
+        for node in self.inputs:
+            yield from node._lines(system, depth, level + 1, told)
