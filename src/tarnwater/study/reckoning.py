@@ -68,7 +68,7 @@ class Reckoning:
     def substituted(self) -> str:
         """The equation with numbers in place of symbols; empty where an input is no number."""
         text = self.equation.partition(" = ")[2]
-        if not text or not all(isinstance(node.value, int | float) for node in self.inputs):
+        if not text or not all(isinstance(node.value, int | float) for node in (self, *self.inputs)):
             return ""
         changed = text
         for node in self.inputs:

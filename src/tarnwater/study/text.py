@@ -59,6 +59,7 @@ def write_whole(path: Path, content: str | bytes) -> None:
     try:
         with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as file:
             temporary = file.name
+            os.chmod(temporary, _usual_rights())
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
@@ -71,6 +72,13 @@ def write_whole(path: Path, content: str | bytes) -> None:
             where=str(path),
             remedy="Free some room, or choose a folder that can be written.",
         ) from None
+
+
+def _usual_rights() -> int:
+    """Rights a new file would have had, or those of the person's mask."""
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask
 
 
 def read_text_file(path: Path) -> tuple[Study, Blobs]:

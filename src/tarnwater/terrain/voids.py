@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
-from scipy import interpolate, ndimage
+from scipy import ndimage
 
 from tarnwater.terrain.grid import Grid
 
@@ -74,6 +74,8 @@ def treat_voids(grid: Grid, treatments: Mapping[int, VoidTreatment] | None = Non
 
 
 def _interpolate(heights: np.ndarray, void: np.ndarray, grid: Grid) -> None:
+    from scipy import interpolate
+
     ring = ndimage.binary_dilation(void, structure=_EIGHT) & ~np.isnan(heights)
     known = np.argwhere(ring) * (grid.dy, grid.dx)
     wanted = np.argwhere(void) * (grid.dy, grid.dx)

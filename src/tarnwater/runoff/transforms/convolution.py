@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import signal
 
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
@@ -70,6 +69,8 @@ def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: n
     if excess.shape[1] < LONG_RECORD:
         kernels.convolve_kernel(excess, unit, out, tail)
         return tail
+    from scipy import signal
+
     whole = signal.oaconvolve(excess, unit[None, :], axes=1)
     now = min(run, whole.shape[1])
     out[:, :now] += whole[:, :now]

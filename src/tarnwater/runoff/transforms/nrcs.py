@@ -7,7 +7,6 @@ from importlib import resources
 from typing import ClassVar, Literal
 
 import numpy as np
-from scipy import optimize, special
 
 from tarnwater.parameters import Model, parameter
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, at_step, inner_steps
@@ -35,6 +34,8 @@ def dimensionless_curve() -> tuple[np.ndarray, np.ndarray]:
 @cache
 def gamma_exponent(peak_rate_factor: float) -> float:
     """Exponent m of the gamma form: 645.33 m^(m+1) e^-m / Gamma(m+1) = F."""
+
+    from scipy import optimize, special
 
     def excess(m: float) -> float:
         return float(RECTANGLE_FACTOR * np.exp((m + 1) * np.log(m) - m - special.gammaln(m + 1)) - peak_rate_factor)
@@ -81,6 +82,8 @@ class NrcsUnitHydrograph(Model):
             def curve(t: np.ndarray) -> np.ndarray:
                 return peak * np.interp(t / to_peak, times, flows, right=0.0)
         else:
+            from scipy import special
+
             m = gamma_exponent(self.peak_rate_factor)
             base = float(special.gammainccinv(m + 1, LEFT_OUT)) / m * to_peak
 

@@ -12,6 +12,9 @@ from tarnwater.units import show, show_duration
 
 BALANCE_TOLERANCE = 1e-9
 
+#: Dips below zero by less than this share of the peak come from volumes spread evenly over a step.
+NEGATIVE_TOLERANCE = 1e-6
+
 
 def tails(results: Results) -> Iterator[Finding]:
     """Runs that end before the flow has receded."""
@@ -32,7 +35,7 @@ def negative_flows(results: Results) -> Iterator[Finding]:
         for key in result.network.elements:
             low = float(result.flow(key).min())
             top = float(result.flow(key).max())
-            if low < -1e-9 * max(top, 1e-6) and (result.case.condition, key) not in told:
+            if low < -NEGATIVE_TOLERANCE * top and (result.case.condition, key) not in told:
                 told.add((result.case.condition, key))
                 yield Finding(
                     "negative-flow", "doubt",

@@ -1,0 +1,1 @@
+"""What leaves a study: tables and pictures."""

@@ -1,0 +1,159 @@
+"""Results as tables, in SI units that the column heads name.
+
+``peaks.csv`` has a row a case; ``hydrographs.csv`` the flow of every element in the governing cases;
+``balance.csv`` the water balance of every element in them. The columns are those of `PEAK_COLUMNS`
+and `BALANCE_COLUMNS`.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
+
+import numpy as np
+
+from tarnwater.study.cases import CaseResult, Results
+from tarnwater.study.text import write_whole
+
+PEAK_COLUMNS = {
+    "design_point": "element at which the answer is wanted",
+    "condition": "state of land and works",
+    "return_period_years": "return period of the rain, years",
+    "duration_h": "duration of the storm, h",
+    "governing": "yes for the duration with the greatest peak",
+    "peak_m3_per_s": "highest computed flow, m³/s",
+    "fitted_peak_m3_per_s": "top of the parabola through it and its neighbours, m³/s; empty where none is drawn",
+    "time_h": "time of the peak from the start of the rain, h",
+    "volume_m3": "volume that passed, m³",
+    "area_km2": "area draining there, km²",
+    "rain_mm": "depth of the storm over that area, mm",
+    "areal_factor": "its share of the depth at a point",
+    "runoff_mm": "direct runoff, mm",
+    "share_of_rain": "direct runoff over rain",
+    "peak_m3_per_s_per_km2": "peak per area, m³/s per km²",
+    "limit_m3_per_s": "allowed peak, m³/s; empty without a limit",
+    "keeps_limit": "yes or no, judged on the greater of the two peaks; empty without a limit",
+}
+
+BALANCE_COLUMNS = {
+    "design_point": "element the storm was made for",
+    "condition": "state of land and works",
+    "return_period_years": "return period of the rain, years",
+    "duration_h": "duration of the storm, h",
+    "element": "element",
+    "rain_m3": "rain on it, m³",
+    "inflow_m3": "water from above, m³",
+    "from_ground_m3": "baseflow, m³",
+    "start_storage_m3": "water in it at the start, m³",
+    "outflow_m3": "water that left it, m³",
+    "end_storage_m3": "water in it at the end, m³",
+    "losses_m3": "water the ground kept, m³",
+    "error": "what does not balance, as a share of what came in",
+}
+
+
+def write_tables(results: Results, folder: Path) -> list[Path]:
+    """Write the three tables into a folder; each file is whole at any time. Returns their paths."""
+    folder.mkdir(parents=True, exist_ok=True)
+    written = []
+    for name, rows in (
+        ("peaks.csv", peak_rows(results)),
+        ("hydrographs.csv", hydrograph_rows(results)),
+        ("balance.csv", balance_rows(results)),
+    ):
+        path = folder / name
+        write_whole(path, _csv(rows))
+        written.append(path)
+    return written
+
+
+def _csv(rows: Iterable[Sequence[object]]) -> str:
+    text = io.StringIO()
+    csv.writer(text, lineterminator="\n").writerows(rows)
+    return text.getvalue()
+
+
+def _number(value: float | None) -> str:
+    return "" if value is None else repr(float(value))
+
+
+def _yes(value: bool | None) -> str:
+    return "" if value is None else "yes" if value else "no"
+
+
+def _of_case(results: Results, case: CaseResult) -> list[str]:
+    study, storm = results.study, case.case.storm
+    return [
+        study.name_of(case.case.point),
+        study.conditions[case.case.condition].name,
+        f"{storm.return_period:g}",
+        _number(storm.duration / 3600),
+    ]
+
+
+def peak_rows(results: Results) -> Iterator[list[str]]:
+    """Rows of ``peaks.csv``, its head first."""
+    yield list(PEAK_COLUMNS)
+    for case in results.cases:
+        at, storm = case.case, case.case.storm
+        figures = case.figures(at.point)
+        peak = figures.peak
+        limit = results.limit(at.point, storm.return_period, at.condition)
+        governs = results.governing(at.condition, at.point, storm.return_period) is case
+        kept = None if limit is None else peak.greater <= limit * (1 + 1e-12)
+        yield [
+            *_of_case(results, case),
+            _yes(governs),
+            _number(peak.ordinate),
+            _number(peak.fitted),
+            _number(peak.time / 3600),
+            _number(figures.volume),
+            _number(figures.area / 1e6),
+            _number(figures.rain_depth),
+            _number(case.areal_factor),
+            _number(figures.runoff_depth),
+            _number(figures.share_of_rain),
+            _number(figures.per_area * 1e6),
+            _number(limit),
+            _yes(kept),
+        ]
+
+
+def hydrograph_rows(results: Results) -> Iterator[list[str]]:
+    """Rows of ``hydrographs.csv``: the case, the time, and the flow of each element in m³/s."""
+    names = list(dict.fromkeys(k for a in results.answers() for k in a.result.network.order))
+    head = list(BALANCE_COLUMNS)[:4]
+    yield [*head, "time_h", *(f"{results.study.name_of(n)} m3/s" for n in names)]
+    for answer in results.answers():
+        case = answer.result
+        start = _of_case(results, case)
+        flows = [case.flow(n) if n in case.network.elements else None for n in names]
+        for index in range(len(case.flow(case.case.point))):
+            cells = ["" if flow is None else f"{flow[index]:.10g}" for flow in flows]
+            yield [*start, _number(index * case.step / 3600), *cells]
+
+
+def balance_rows(results: Results) -> Iterator[list[str]]:
+    """Rows of ``balance.csv``, its head first."""
+    yield list(BALANCE_COLUMNS)
+    for answer in results.answers():
+        case = answer.result
+        for key in case.network.order:
+            balance = case.balance(key)
+            volumes = (
+                balance.rain,
+                balance.inflow,
+                balance.ground,
+                balance.start_storage,
+                balance.outflow,
+                balance.end_storage,
+                balance.losses,
+                balance.error,
+            )
+            yield [
+                *_of_case(results, case),
+                results.study.name_of(key),
+                *(_number(float(np.asarray(v)[0])) for v in volumes),
+            ]

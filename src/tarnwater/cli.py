@@ -1,0 +1,425 @@
+"""The command line.
+
+Errors go to standard error; the exit code is 2 for bad input and 1 for a failed computation. Nothing
+heavy is imported before the command that needs it.
+"""
+
+from __future__ import annotations
+
+import getpass
+import sys
+import threading
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any, TypeVar
+
+import typer
+
+from tarnwater import __version__
+from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
+from tarnwater.progress import Progress
+
+if TYPE_CHECKING:
+    from tarnwater.study.cases import Results
+    from tarnwater.study.document import Study
+
+T = TypeVar("T")
+
+app = typer.Typer(
+    help="Flood hydrology: from terrain and rain to hydrographs and peaks.",
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+)
+
+StudyPath = Annotated[Path, typer.Argument(help="The study: *.tarn.gpkg or *.tarn.json", metavar="STUDY")]
+
+
+def main() -> None:
+    """Run the program; known errors end it with a message and their exit code."""
+    try:
+        app()
+    except ComputationFailed as error:
+        _fail(error, 1)
+    except (BadInput, StorageError) as error:
+        _fail(error, 2)
+    except (KeyboardInterrupt, Cancelled):
+        typer.echo("Stopped; everything is as it was.", err=True)
+        raise SystemExit(130) from None
+
+
+def _fail(error: TarnwaterError, code: int) -> None:
+    typer.echo(f"tarnwater: {error}", err=True)
+    for note in getattr(error, "__notes__", ()):
+        typer.echo(f"  {note}", err=True)
+    raise SystemExit(code)
+
+
+def _aside(title: str, work: Callable[[Progress], T]) -> T:
+    """Do long work beside this thread, with a progress line on a terminal; Ctrl-C stops it at once."""
+    from rich.console import Console
+    from rich.progress import BarColumn, TextColumn, TimeRemainingColumn
+    from rich.progress import Progress as Bar
+
+    answer: list[T] = []
+    trouble: list[BaseException] = []
+    bar = Bar(TextColumn("{task.description}"), BarColumn(), TimeRemainingColumn(), console=Console(stderr=True),
+              transient=True, disable=not sys.stderr.isatty())  # fmt: skip
+    task = bar.add_task(title, total=1.0)
+    progress = Progress(lambda stage, share: bar.update(task, description=f"{title}: {stage}", completed=share))
+
+    def run() -> None:
+        try:
+            answer.append(work(progress))
+        except BaseException as error:
+            trouble.append(error)
+
+    worker = threading.Thread(target=run, daemon=True)
+    with bar:
+        worker.start()
+        try:
+            while worker.is_alive():
+                worker.join(0.05)
+        except KeyboardInterrupt:
+            progress.cancel()
+            worker.join()
+            raise
+    if trouble:
+        raise trouble[0]
+    return answer[0]
+
+
+def _stamp() -> dict[str, str]:
+    from tarnwater.study.file import now
+
+    try:
+        by = getpass.getuser()
+    except OSError:
+        by = ""
+    return {"by": by, "at": now()}
+
+
+@app.callback(invoke_without_command=True)
+def _root(version: Annotated[bool, typer.Option("--version", help="Print the version.")] = False) -> None:
+    if version:
+        typer.echo(f"tarnwater {__version__}")
+        raise typer.Exit
+
+
+@app.command()
+def demo(
+    out: Annotated[Path, typer.Option(help="Folder for results and pictures")] = Path("demo-results"),
+) -> None:
+    """Compute the demo study, print its answers, and write results and pictures to a folder."""
+    from tarnwater.brief.pictures import write_pictures
+    from tarnwater.demo.study import build_demo
+    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.checks import check, check_results
+    from tarnwater.study.delineation import terrain_of
+    from tarnwater.study.file import StudyFile
+
+    study, blobs = _aside("Building the valley", build_demo)
+    results = _aside("Computing", lambda progress: compute_cases(study, progress=progress))
+    _print_answers(results)
+    _print_findings(study, [*check(study), *check_results(results)])
+    folder = out.resolve()
+    _write_results(results, folder)
+    file = folder / "pellow-beck.tarn.gpkg"
+    file.unlink(missing_ok=True)
+    StudyFile.create(file, study, blobs).close()
+    drainage = _aside("Drawing", lambda progress: terrain_of(study, blobs, progress))
+    write_pictures(results, blobs, drainage, folder)
+    typer.echo(f"\nThe study, its results and pictures are in {folder}")
+
+
+@app.command()
+def new(
+    study: StudyPath,
+    title: Annotated[str, typer.Option(help="Title of the study")] = "",
+    author: Annotated[str, typer.Option(help="Who makes it")] = "",
+    us: Annotated[bool, typer.Option("--us", help="Show US customary units")] = False,
+) -> None:
+    """Make an empty study."""
+    from tarnwater.study.blobs import Blobs
+    from tarnwater.study.document import Study
+    from tarnwater.study.store import create_study
+
+    name = title or study.name.split(".")[0]
+    create_study(study, Study(title=name, author=author, units="US" if us else "SI"), Blobs())
+    typer.echo(f"Made {study}. Next: tarnwater add {study} catchment NAME area=… curve_number=… lag=…")
+
+
+@app.command()
+def add(
+    study: StudyPath,
+    kind: Annotated[str, typer.Argument(help="catchment, confluence, reach or outfall")],
+    name: Annotated[str, typer.Argument(help="Its name")],
+    values: Annotated[list[str] | None, typer.Argument(help="FIELD=VALUE, units as typed", metavar="[FIELD=VALUE]...")] = None,
+    into: Annotated[str, typer.Option(help="Element it drains into; an outfall is made where none is named")] = "",
+) -> None:
+    """Add an element by numbers alone, no map needed."""
+    from tarnwater.study.assemble import add_by_numbers
+    from tarnwater.study.store import edit_study
+
+    after = edit_study(study, add_by_numbers, kind, name, _pairs(values or []), into=into, **_stamp())
+    key = after.key_of(name)
+    down = [after.name_of(link.down) for link in after.links.values() if link.up == key]
+    typer.echo(f"Added the {kind} {name}" + (f"; it drains into {down[0]}." if down else "."))
+
+
+@app.command("set")
+def set_values(
+    study: StudyPath,
+    name: Annotated[str, typer.Argument(help="Element")],
+    values: Annotated[list[str], typer.Argument(help="FIELD=VALUE, units as typed", metavar="FIELD=VALUE...")],
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Type values of an element."""
+    from tarnwater.study.assemble import set_by_numbers
+    from tarnwater.study.store import edit_study
+
+    edit_study(study, set_by_numbers, name, _pairs(values), condition=condition, **_stamp())
+    typer.echo(f"Set {', '.join(values)} of {name}.")
+
+
+def _pairs(values: list[str]) -> dict[str, str]:
+    pairs = {}
+    for text in values:
+        field, equals, value = text.partition("=")
+        if not equals:
+            raise BadInput(f"“{text}” sets nothing.", remedy="Write it as field=value, for example area=3km2.")
+        pairs[field] = value
+    return pairs
+
+
+@app.command()
+def rain(
+    study: StudyPath,
+    table: Annotated[Path | None, typer.Argument(help="Depth table: durations down, return periods across (CSV, mm)")] = None,
+    depths: Annotated[
+        list[str] | None, typer.Option(help="Depths of one return period, as '100: 1h 43, 6h 88' (mm)", metavar="TEXT")
+    ] = None,
+    unit: Annotated[str, typer.Option(help="Unit of the depths")] = "mm",
+    return_periods: Annotated[str, typer.Option(help="Return periods, as 2,10,100; all of the table by default")] = "",
+    durations: Annotated[str, typer.Option(help="Durations, as 1h,3h,6h; all of the table by default")] = "",
+    pattern: Annotated[str, typer.Option(help="alternating-block, or type-I, type-IA, type-II, type-III")] = "alternating-block",
+    name: Annotated[str, typer.Option(help="Name of the storm family")] = "Design storms",
+) -> None:
+    """Give a study its depth table and make a storm family of it."""
+    from tarnwater.formats.tables import read_depth_table
+    from tarnwater.study.assemble import rain_by_numbers, table_from_lists
+    from tarnwater.study.store import edit_study
+
+    if (table is None) == (not depths):
+        raise BadInput("the depths are missing.", remedy="Give a table file, or --depths, one of the two.")
+    known = read_depth_table(table, unit=unit) if table else table_from_lists(depths or [], unit)
+    after = edit_study(
+        study, rain_by_numbers, known, name=name, return_periods=return_periods, durations=durations, pattern=pattern
+    )
+    family = after.families[after.family_of(name)]
+    periods, lengths = len(family.return_periods), len(family.durations)
+    typer.echo(f"{name}: {periods} return period{'s'[: periods > 1]}, {lengths} duration{'s'[: lengths > 1]}.")
+
+
+@app.command()
+def delineate(
+    grid: Annotated[Path, typer.Argument(help="Elevation grid: GeoTIFF or ASCII grid", metavar="GRID")],
+    outlet: Annotated[list[str], typer.Option(help="An outlet, as X,Y or X,Y,NAME; may be given again")],
+    out: Annotated[Path, typer.Option(help="The new study")],
+    crs: Annotated[str, typer.Option(help="Coordinate system where the grid states none")] = "",
+    height_unit: Annotated[str, typer.Option(help="m, ft or us-ft where the grid does not say")] = "",
+    reproject: Annotated[str, typer.Option(help="Projected system for a grid in degrees, or auto")] = "",
+    cell_size: Annotated[str, typer.Option(help="Cell size of the reprojected grid, as 30m")] = "",
+    threshold: Annotated[str, typer.Option(help="Area that makes a stream")] = "25 ha",
+    snap: Annotated[str, typer.Option(help="How far an outlet may move to a stream")] = "100 m",
+    accept: Annotated[bool, typer.Option("--accept", help="Take outlets off the streams as they are")] = False,
+) -> None:
+    """Delineate catchments and the network between them, into a new study."""
+    from tarnwater.study.assemble import study_from_terrain
+    from tarnwater.study.store import create_study, is_text
+
+    is_text(out)
+    if out.exists():
+        raise BadInput("there is a file of that name.", where=str(out), remedy="Choose another name.")
+    if height_unit not in ("", "m", "ft", "us-ft"):
+        raise UnknownName(height_unit, ["m", "ft", "us-ft"], kind="height unit")
+    made, blobs, notes = _aside(
+        "Delineating",
+        lambda progress: study_from_terrain(
+            grid,
+            outlet,
+            title=out.name.split(".")[0],
+            crs=crs or None,
+            height_unit=height_unit or None,
+            reproject=reproject or None,
+            cell_size=cell_size or None,
+            threshold=threshold,
+            radius=snap,
+            accept=accept,
+            progress=progress,
+        ),
+    )
+    create_study(out, made, blobs)
+    for note in notes:
+        typer.echo(f"note: {note}")
+    _print_outlets(made)
+    typer.echo(f"Made {out}.")
+
+
+def _print_outlets(study: Study) -> None:
+    from tarnwater.units import show
+
+    rows = [["outlet", "moved", "area before", "area after", "local", "mean slope", "flow path", "10-85"]]
+    for key, outlet in study.outlets.items():
+        catchment = study.catchments.get(key)
+        measures = ["–"] * 4 if catchment is None else [
+            show(catchment.area.derived, "area", study.units),
+            show(catchment.mean_slope.derived, "slope", study.units),
+            show(catchment.flow_length.derived, "length", study.units),
+            show(catchment.slope_10_85.derived, "slope", study.units),
+        ]  # fmt: skip
+        areas = show(outlet.area_before, "area", study.units), show(outlet.area_after, "area", study.units)
+        rows.append([outlet.name, show(outlet.moved, "length", study.units), *areas, *measures])
+    _print_table(rows)
+
+
+def _print_table(rows: list[list[str]]) -> None:
+    widths = [max(len(row[c]) for row in rows) for c in range(len(rows[0]))]
+    for number, row in enumerate(rows):
+        cells = [row[0].ljust(widths[0]), *(t.rjust(w) for t, w in zip(row[1:], widths[1:], strict=True))]
+        typer.echo("  ".join(cells).rstrip())
+        if number == 0:
+            typer.echo("  ".join("-" * w for w in widths))
+
+
+@app.command()
+def compute(
+    study: StudyPath,
+    condition: Annotated[list[str] | None, typer.Option(help="Only this condition; may be given again")] = None,
+    storm: Annotated[list[str] | None, typer.Option(help="Only these storms: a family, 100 or 100/6h")] = None,
+    point: Annotated[list[str] | None, typer.Option(help="Only this design point")] = None,
+    out: Annotated[Path | None, typer.Option(help="Folder for peaks.csv, hydrographs.csv and balance.csv")] = None,
+) -> None:
+    """Compute the cases of a study and print the answers."""
+    from tarnwater.study.assemble import storms_asked
+    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.checks import check, check_results
+    from tarnwater.study.store import read_study
+
+    known, _ = read_study(study)
+    asked = storms_asked(known, storm or [])
+    findings = check(known)
+    stops = [f for f in findings if f.severity == "stop"]
+    if stops:
+        raise ComputationFailed(
+            f"{len(stops)} {'stop keeps' if len(stops) == 1 else 'stops keep'} the study from being computed:\n  "
+            + "\n  ".join(f.told(known) for f in stops)
+        )
+    results = _aside(
+        "Computing",
+        lambda progress: compute_cases(known, conditions=condition, points=point, progress=progress, **asked),
+    )
+    _print_answers(results)
+    _print_findings(known, [*findings, *check_results(results)])
+    if out is not None:
+        _write_results(results, out)
+
+
+def _write_results(results: Results, folder: Path) -> None:
+    from tarnwater.brief.tables import write_tables
+
+    for path in write_tables(results, folder):
+        typer.echo(f"wrote {path}")
+
+
+def _print_answers(results: Results) -> None:
+    from tarnwater.units import display_unit, figures, show, show_duration, to_unit
+
+    study = results.study
+    for point in dict.fromkeys(a.result.case.point for a in results.answers()):
+        answers = [a for a in results.answers() if a.result.case.point == point]
+        system = study.units
+        unit = display_unit("flow", [a.figures.peak.greater for a in answers], system)
+        volume = display_unit("volume", [a.figures.volume for a in answers], system)
+        typer.echo(f"\n{study.name_of(point)}, {show(answers[0].figures.area, 'area', system)}")
+        rows = [["condition", "1 in", "storm", f"peak {unit}", "time h", f"volume {volume}", "runoff", "of rain",
+                 "per area", "limit", ""]]  # fmt: skip
+        for answer in answers:
+            storm, shown, peak = answer.result.case.storm, answer.figures, answer.figures.peak
+            limit = "" if answer.limit is None else figures(to_unit(answer.limit, unit, "flow"))
+            verdict = {None: "", True: "kept", False: "exceeded"}[answer.keeps_limit]
+            rows.append([
+                study.conditions[answer.result.case.condition].name, f"{storm.return_period:g}",
+                show_duration(storm.duration), figures(to_unit(peak.ordinate, unit, "flow")),
+                f"{peak.time / 3600:.2f}", figures(to_unit(shown.volume, volume, "volume")),
+                show(shown.runoff_depth, "rain", system), show(shown.share_of_rain, "share", system, digits=3),
+                show(shown.per_area, "flow per area", system), limit, verdict,
+            ])  # fmt: skip
+        _print_table(rows)
+
+
+def _print_findings(study: Study, findings: list[Any]) -> None:
+    if findings:
+        typer.echo("")
+    for finding in findings:
+        typer.echo(finding.told(study))
+
+
+@app.command()
+def explain(
+    study: StudyPath,
+    element: Annotated[str, typer.Argument(help="Element")],
+    field: Annotated[str, typer.Argument(help="peak, volume, lag, curve_number …")] = "peak",
+    condition: Annotated[str, typer.Option(help="Condition; the first by default")] = "",
+    storm: Annotated[str, typer.Option(help="Storm, as 100 or 100/6h; the governing duration by default")] = "",
+    point: Annotated[str, typer.Option(help="Design point the storm is made for; the element by default")] = "",
+    depth: Annotated[int, typer.Option(help="Levels to show; -1 for all")] = 3,
+) -> None:
+    """Show how a figure was worked out, down to the map, the table or the person."""
+    from tarnwater.study.assemble import reckoning_asked
+    from tarnwater.study.store import read_study
+
+    known, _ = read_study(study)
+    node = _aside("Computing", lambda progress: reckoning_asked(known, element, field, condition, storm, point, progress))
+    for line in node.lines(known.units, None if depth < 0 else depth):
+        typer.echo(line)
+
+
+@app.command()
+def check(study: StudyPath) -> None:
+    """List stops, doubts and notes; the exit code is 1 where there are stops."""
+    from tarnwater.study.checks import check as check_study
+    from tarnwater.study.store import read_study
+
+    known, _ = read_study(study)
+    findings = check_study(known)
+    for finding in findings:
+        typer.echo(finding.told(known))
+    counts = {s: sum(f.severity == s for f in findings) for s in ("stop", "doubt", "note")}
+    typer.echo(", ".join(f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items()))
+    if counts["stop"]:
+        raise typer.Exit(1)
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON schema of a study."""
+    import json
+
+    from tarnwater.study.document import Study
+
+    typer.echo(json.dumps(Study.model_json_schema(), ensure_ascii=False, indent=1))
+
+
+@app.command()
+def convert(
+    study: StudyPath,
+    to: Annotated[Path, typer.Argument(help="The new file, of the other form", metavar="TO")],
+) -> None:
+    """Write a study in the other form: *.tarn.gpkg (the study file) or *.tarn.json (text)."""
+    from tarnwater.study.store import create_study, read_study
+
+    known, blobs = read_study(study)
+    create_study(to, known, blobs)
+    typer.echo(f"Wrote {to}.")

@@ -1,0 +1,251 @@
+"""Putting a study together from what a person types in a line: elements, rain, terrain, storms."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any, get_args
+
+from tarnwater import units
+from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
+from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
+from tarnwater.parameters import Model
+from tarnwater.progress import Progress
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.patterns import AlternatingBlock, Pattern, TwentyFourHour
+from tarnwater.rain.storms import StormFamily
+from tarnwater.runoff.timing import TimingMethod
+from tarnwater.study import edits
+from tarnwater.study.blobs import Blobs
+from tarnwater.study.cases import compute_cases, points_of
+from tarnwater.study.conditions import resolve
+from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named
+from tarnwater.study.document import Study
+from tarnwater.study.edits import edit, slug
+from tarnwater.study.explain import FIGURES, explain, explain_setting
+from tarnwater.study.reckoning import Reckoning
+
+KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
+PATTERNS: dict[str, Pattern] = {"alternating-block": AlternatingBlock()} | {
+    f"type-{t}": TwentyFourHour(type=t)  # type: ignore[arg-type]
+    for t in ("I", "IA", "II", "III")
+}
+TIMING: dict[str, type[Model]] = {
+    m.model_fields["method"].default: m for m in get_args(get_args(TimingMethod)[0])
+}  # fmt: skip
+
+
+def quantity_paths(model: Any, prefix: str = "") -> Iterator[str]:
+    """Paths of all quantities in a model and the models in it."""
+    if isinstance(model, tuple):
+        for number, part in enumerate(model):
+            if isinstance(part, Model):
+                yield from quantity_paths(part, f"{prefix}{number}/")
+        return
+    described = dict(type(model).quantities())
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        if name in described:
+            yield f"{prefix}{name}"
+        elif isinstance(value, Model | tuple):
+            yield from quantity_paths(value, f"{prefix}{name}/")
+
+
+def find_path(element: Any, field: str) -> str:
+    """The path of a quantity named by its path or its last name; `UnknownName` with the nearest."""
+    paths = list(quantity_paths(element))
+    if field in paths:
+        return field
+    matching = [p for p in paths if p.rsplit("/", 1)[-1] == field]
+    if len(matching) > 1:
+        raise BadInput(
+            f"{element.name} has several: {', '.join(matching)}.", where=field, remedy="Name the one meant by its path."
+        )
+    if not matching:
+        names = dict.fromkeys(p.rsplit("/", 1)[-1] for p in paths)
+        raise UnknownName(field, [*names, "timing"] if isinstance(element, Catchment) else names, kind="field",
+                          where=element.name)  # fmt: skip
+    return matching[0]
+
+
+@edit("add the {kind} {name}")
+def add_by_numbers(
+    study: Study, kind: str, name: str, values: Mapping[str, str], *, into: str = "", by: str = "", at: str = ""
+) -> Study:
+    """Add an element with typed values and connect it; the first gets an outfall to drain into."""
+    if kind not in KINDS:
+        raise UnknownName(kind, KINDS, kind="kind of element")
+    key = slug(name, study.all_elements)
+    study = edits.add_element(study, KINDS[kind](name=name), key)
+    study = set_by_numbers(study, key, values, by=by, at=at)
+    if kind == "outfall":
+        return study
+    if into:
+        return edits.connect(study, key, study.key_of(into))
+    if not study.outfalls:
+        study = edits.add_element(study, Outfall(name="Outfall"), "outfall")
+    if len(study.outfalls) == 1:
+        return edits.connect(study, key, next(iter(study.outfalls)))
+    return study
+
+
+@edit("set values of {name}")
+def set_by_numbers(
+    study: Study, name: str, values: Mapping[str, str], *, condition: str = "", by: str = "", at: str = ""
+) -> Study:
+    """Type several values of one element; ``timing`` takes the name of a method."""
+    key = study.key_of(name)
+    for field, text in values.items():
+        if field == "timing":
+            if text not in TIMING:
+                raise UnknownName(text, TIMING, kind="timing method")
+            study = edits.choose(study, key, "timing", TIMING[text]())
+            continue
+        path = find_path(study.all_elements[key], field)
+        if condition:
+            study = edits.type_in_condition(study, condition, key, path, text, by=by, at=at)
+        else:
+            study = edits.type_value(study, key, path, text, by=by, at=at)
+    return study
+
+
+def table_from_lists(lists: Sequence[str], unit: str) -> DepthTable:
+    """A depth table from texts like ``100: 1h 43, 6h 88``, one a return period, all with the same durations."""
+    columns: dict[float, dict[float, float]] = {}
+    for text in lists:
+        period, colon, rest = text.partition(":")
+        pairs = [re.fullmatch(r"\s*(\S+(?:\s*(?:min|h|d))?)\s+(\S+)\s*", p) for p in rest.split(",")]
+        if not colon or not all(pairs):
+            raise TableError(f"“{text}” is no list of depths.", remedy="Write it as 100: 15min 24, 1h 43, 6h 88.")
+        column = {
+            units.parse(p[1], "time"): units.parse(p[2], "rain", default=unit) for p in pairs if p is not None
+        }
+        columns[units.parse(period, "return period")] = column
+    durations = sorted(next(iter(columns.values())))
+    for period, column in columns.items():
+        if sorted(column) != durations:
+            raise TableError(f"1 in {period:g} has other durations.", remedy="Give all the same durations.")
+    periods = sorted(columns)
+    depths = tuple(tuple(columns[t][d] for t in periods) for d in durations)
+    return DepthTable(durations=tuple(durations), return_periods=tuple(periods), depths=depths, source="typed")
+
+
+@edit("give the study its rain")
+def rain_by_numbers(
+    study: Study, table: DepthTable, *, name: str, return_periods: str, durations: str, pattern: str
+) -> Study:
+    """Set a depth table and a family of storms from lists like ``2,10,100`` and ``1h,6h``."""
+    if pattern not in PATTERNS:
+        raise UnknownName(pattern, PATTERNS, kind="pattern")
+    periods = _listed(return_periods, "return period") or table.return_periods
+    lengths = _listed(durations, "time") or table.durations
+    existing = {f.name.casefold(): k for k, f in study.families.items()}
+    key = existing.get(name.casefold()) or slug(name, study.families)
+    study = edits.set_table(study, key, table)
+    family = StormFamily(
+        name=name, table=key, return_periods=tuple(periods), durations=tuple(lengths), pattern=PATTERNS[pattern]
+    )
+    return edits.set_family(study, key, family)
+
+
+def _listed(text: str, kind: str) -> list[float]:
+    return [units.parse(part, kind) for part in text.split(",")] if text.strip() else []
+
+
+def study_from_terrain(
+    grid: Path,
+    outlets: Sequence[str],
+    *,
+    title: str,
+    crs: str | None,
+    height_unit: Any,
+    reproject: str | None,
+    cell_size: str | None,
+    threshold: str,
+    radius: str,
+    accept: bool,
+    progress: Progress | None = None,
+) -> tuple[Study, Blobs, tuple[str, ...]]:
+    """A study from an elevation grid and outlets given as ``X,Y`` or ``X,Y,NAME``."""
+    from tarnwater.formats.raster import read_elevation
+
+    named = [_outlet(text, number) for number, text in enumerate(outlets, start=1)]
+    size = None if cell_size is None else units.parse(cell_size, "length")
+    read = read_elevation(grid, crs=crs, height_unit=height_unit, reproject=reproject, cell_size=size)
+    blobs = Blobs()
+    terrain = condition_terrain(
+        read.grid, blobs, source=grid.name, repairs=read.notes, progress=progress,
+        stream_threshold=units.parse(threshold, "area"), snap_radius=units.parse(radius, "length"),
+    )  # fmt: skip
+    places = outlets_named(named)
+    if accept:
+        places = {k: o.model_copy(update={"accepted_as_is": True}) for k, o in places.items()}
+    return delineate_into(Study(title=title), terrain, places, blobs), blobs, read.notes
+
+
+def _outlet(text: str, number: int) -> tuple[str, float, float]:
+    parts = [p.strip() for p in text.split(",", 2)]
+    try:
+        x, y = float(parts[0]), float(parts[1])
+    except (ValueError, IndexError):
+        raise OutletError(
+            f"“{text}” is no place.", where=f"outlet {number}", remedy="Write it as X,Y or X,Y,NAME."
+        ) from None
+    return parts[2] if len(parts) > 2 else f"Outlet {number}", x, y
+
+
+def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
+    """What `compute_cases` is to compute, from texts like a family's name, ``100`` or ``100/6h``."""
+    families: list[str] = []
+    periods: list[float] = []
+    durations: list[float] = []
+    known_periods = sorted({t for f in study.families.values() for t in f.return_periods})
+    known_durations = sorted({d for f in study.families.values() for d in f.durations})
+    for text in texts:
+        period, slash, duration = text.partition("/")
+        number = re.fullmatch(r"\s*(?:1\s+in\s+)?(\d+(?:\.\d+)?)\s*", period)
+        if number is None:
+            families.append(study.family_of(text))
+            continue
+        periods.append(_among(float(number[1]), known_periods, "return period", [f"{t:g}" for t in known_periods]))
+        if slash:
+            seconds = units.parse(duration, "time")
+            durations.append(_among(seconds, known_durations, "duration", [units.show_duration(d) for d in known_durations]))
+    return {"families": families or None, "return_periods": periods or None, "durations": durations or None}
+
+
+def _among(value: float, known: Sequence[float], kind: str, names: Sequence[str]) -> float:
+    if value not in known:
+        raise UnknownName(units.show_duration(value) if kind == "duration" else f"{value:g}", names, kind=kind)
+    return value
+
+
+def reckoning_asked(
+    study: Study, element: str, field: str, condition: str, storm: str, point: str, progress: Progress | None = None
+) -> Reckoning:
+    """The reckoning of a figure (computing what it needs) or of a setting, from what was typed."""
+    key = study.key_of(element)
+    in_condition = study.condition_of(condition) if condition else next(iter(study.conditions))
+    field = field.replace("_", " ") if field.replace("_", " ") in FIGURES else field
+    if field not in FIGURES:
+        model = resolve(study, in_condition).elements.get(key, study.all_elements[key])
+        paths = list(quantity_paths(model))
+        names = [p.rsplit("/", 1)[-1] for p in paths]
+        if field not in paths and field not in names:
+            raise UnknownName(field, [*names, *FIGURES], kind="figure", where=model.name)
+        return explain_setting(study, in_condition, key, find_path(model, field))
+    at = study.key_of(point) if point else key
+    if not point and key not in points_of(study, in_condition):
+        network = resolve(study, in_condition)
+        at = next(p for p in points_of(study, in_condition) if key in network.above([p]))
+    asked = storms_asked(study, [storm] if storm else [])
+    others = {limit.of_condition for p in study.design_points.values() for limit in p.limits} - {None}
+    wanted = {in_condition, *(study.condition_of(c) for c in others if c)}
+    results = compute_cases(study, conditions=[c for c in study.conditions if c in wanted], points=[at],
+                            progress=progress, **asked)  # fmt: skip
+    own = [r for r in results.cases if r.case.condition == in_condition]
+    period = max(r.case.storm.return_period for r in own)
+    governing = results.governing(in_condition, at, period)
+    assert governing is not None
+    return explain(results, governing, key, field)
