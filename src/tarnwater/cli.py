@@ -64,8 +64,14 @@ def _aside(title: str, work: Callable[[Progress], T]) -> T:
 
     answer: list[T] = []
     trouble: list[BaseException] = []
-    bar = Bar(TextColumn("{task.description}"), BarColumn(), TimeRemainingColumn(), console=Console(stderr=True),
-              transient=True, disable=not sys.stderr.isatty())  # fmt: skip
+    bar = Bar(
+        TextColumn("{task.description}"),
+        BarColumn(),
+        TimeRemainingColumn(),
+        console=Console(stderr=True),
+        transient=True,
+        disable=not sys.stderr.isatty(),
+    )
     task = bar.add_task(title, total=1.0)
     progress = Progress(lambda stage, share: bar.update(task, description=f"{title}: {stage}", completed=share))
 
@@ -155,7 +161,9 @@ def add(
     study: StudyPath,
     kind: Annotated[str, typer.Argument(help="catchment, confluence, reach or outfall")],
     name: Annotated[str, typer.Argument(help="Its name")],
-    values: Annotated[list[str] | None, typer.Argument(help="FIELD=VALUE, units as typed", metavar="[FIELD=VALUE]...")] = None,
+    values: Annotated[
+        list[str] | None, typer.Argument(help="FIELD=VALUE, units as typed", metavar="[FIELD=VALUE]...")
+    ] = None,
     into: Annotated[str, typer.Option(help="Element it drains into; an outfall is made where none is named")] = "",
 ) -> None:
     """Add an element by numbers alone, no map needed."""
@@ -196,14 +204,18 @@ def _pairs(values: list[str]) -> dict[str, str]:
 @app.command()
 def rain(
     study: StudyPath,
-    table: Annotated[Path | None, typer.Argument(help="Depth table: durations down, return periods across (CSV, mm)")] = None,
+    table: Annotated[
+        Path | None, typer.Argument(help="Depth table: durations down, return periods across (CSV, mm)")
+    ] = None,
     depths: Annotated[
         list[str] | None, typer.Option(help="Depths of one return period, as '100: 1h 43, 6h 88' (mm)", metavar="TEXT")
     ] = None,
     unit: Annotated[str, typer.Option(help="Unit of the depths")] = "mm",
     return_periods: Annotated[str, typer.Option(help="Return periods, as 2,10,100; all of the table by default")] = "",
     durations: Annotated[str, typer.Option(help="Durations, as 1h,3h,6h; all of the table by default")] = "",
-    pattern: Annotated[str, typer.Option(help="alternating-block, or type-I, type-IA, type-II, type-III")] = "alternating-block",
+    pattern: Annotated[
+        str, typer.Option(help="alternating-block, or type-I, type-IA, type-II, type-III")
+    ] = "alternating-block",
     name: Annotated[str, typer.Option(help="Name of the storm family")] = "Design storms",
 ) -> None:
     """Give a study its depth table and make a storm family of it."""
@@ -273,12 +285,16 @@ def _print_outlets(study: Study) -> None:
     rows = [["outlet", "moved", "area before", "area after", "local", "mean slope", "flow path", "10-85"]]
     for key, outlet in study.outlets.items():
         catchment = study.catchments.get(key)
-        measures = ["–"] * 4 if catchment is None else [
-            show(catchment.area.derived, "area", study.units),
-            show(catchment.mean_slope.derived, "slope", study.units),
-            show(catchment.flow_length.derived, "length", study.units),
-            show(catchment.slope_10_85.derived, "slope", study.units),
-        ]  # fmt: skip
+        measures = (
+            ["–"] * 4
+            if catchment is None
+            else [
+                show(catchment.area.derived, "area", study.units),
+                show(catchment.mean_slope.derived, "slope", study.units),
+                show(catchment.flow_length.derived, "length", study.units),
+                show(catchment.slope_10_85.derived, "slope", study.units),
+            ]
+        )
         areas = show(outlet.area_before, "area", study.units), show(outlet.area_after, "area", study.units)
         rows.append([outlet.name, show(outlet.moved, "length", study.units), *areas, *measures])
     _print_table(rows)
@@ -343,19 +359,40 @@ def _print_answers(results: Results) -> None:
         unit = display_unit("flow", [a.figures.peak.greater for a in answers], system)
         volume = display_unit("volume", [a.figures.volume for a in answers], system)
         typer.echo(f"\n{study.name_of(point)}, {show(answers[0].figures.area, 'area', system)}")
-        rows = [["condition", "1 in", "storm", f"peak {unit}", "time h", f"volume {volume}", "runoff", "of rain",
-                 "per area", "limit", ""]]  # fmt: skip
+        rows = [
+            [
+                "condition",
+                "1 in",
+                "storm",
+                f"peak {unit}",
+                "time h",
+                f"volume {volume}",
+                "runoff",
+                "of rain",
+                "per area",
+                "limit",
+                "",
+            ]
+        ]
         for answer in answers:
             storm, shown, peak = answer.result.case.storm, answer.figures, answer.figures.peak
             limit = "" if answer.limit is None else figures(to_unit(answer.limit, unit, "flow"))
             verdict = {None: "", True: "kept", False: "exceeded"}[answer.keeps_limit]
-            rows.append([
-                study.conditions[answer.result.case.condition].name, f"{storm.return_period:g}",
-                show_duration(storm.duration), figures(to_unit(peak.ordinate, unit, "flow")),
-                f"{peak.time / 3600:.2f}", figures(to_unit(shown.volume, volume, "volume")),
-                show(shown.runoff_depth, "rain", system), show(shown.share_of_rain, "share", system, digits=3),
-                show(shown.per_area, "flow per area", system), limit, verdict,
-            ])  # fmt: skip
+            rows.append(
+                [
+                    study.conditions[answer.result.case.condition].name,
+                    f"{storm.return_period:g}",
+                    show_duration(storm.duration),
+                    figures(to_unit(peak.ordinate, unit, "flow")),
+                    f"{peak.time / 3600:.2f}",
+                    figures(to_unit(shown.volume, volume, "volume")),
+                    show(shown.runoff_depth, "rain", system),
+                    show(shown.share_of_rain, "share", system, digits=3),
+                    show(shown.per_area, "flow per area", system),
+                    limit,
+                    verdict,
+                ]
+            )
         _print_table(rows)
 
 
@@ -381,7 +418,9 @@ def explain(
     from tarnwater.study.store import read_study
 
     known, _ = read_study(study)
-    node = _aside("Computing", lambda progress: reckoning_asked(known, element, field, condition, storm, point, progress))
+    node = _aside(
+        "Computing", lambda progress: reckoning_asked(known, element, field, condition, storm, point, progress)
+    )
     for line in node.lines(known.units, None if depth < 0 else depth):
         typer.echo(line)
 

@@ -54,4 +54,4 @@ def add_up(parts: list[Hydrograph], out: np.ndarray, step: float) -> Hydrograph:
     else:
         out[...] = parts[0].flow if parts else 0.0
     uneven = [part.uneven for part in parts if part.uneven is not None]
-    return Hydrograph(out, step, sum(uneven) if uneven else None)
+    return Hydrograph(out, step, np.sum(uneven, axis=0) if uneven else None)

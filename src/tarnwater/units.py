@@ -47,7 +47,11 @@ class Kind:
 
 
 def _kind(
-    name: str, base: str, units: dict[str, float], si: list[tuple[float, str]], us: list[tuple[float, str]] | None = None
+    name: str,
+    base: str,
+    units: dict[str, float],
+    si: list[tuple[float, str]],
+    us: list[tuple[float, str]] | None = None,
 ) -> Kind:
     return Kind(name, base, units, {"SI": tuple(si), "US": tuple(us or si)})
 
@@ -73,9 +77,11 @@ KINDS: Mapping[str, Kind] = {
         _kind("rain", "mm", _DEPTHS, [(0.0, "mm")], [(0.0, "in")]),
         _kind("rain rate", "mm/h", {"mm/h": 1.0, "in/h": 25.4, "mm/min": 60.0}, [(0.0, "mm/h")], [(0.0, "in/h")]),
         _kind("time", "s", _TIMES, [(2 * 86400.0, "d"), (2 * 3600.0, "h"), (0.0, "min")]),
-        _kind("flow", "m³/s", {"m³/s": 1.0, "L/s": 0.001, "cfs": FOOT**3}, [(0.1, "m³/s"), (0.0, "L/s")], [(0.0, "cfs")]),
+        _kind("flow", "m³/s", {"m³/s": 1.0, "L/s": 0.001, "cfs": FOOT**3},
+              [(0.1, "m³/s"), (0.0, "L/s")], [(0.0, "cfs")]),
         _kind("flow per area", "m³/s/m²",
-              {"m³/s/m²": 1.0, "m³/s/km²": 1e-6, "L/s/ha": 1e-7, "cfs/mi²": FOOT**3 / MILE**2, "cfs/ac": FOOT**3 / ACRE},
+              {"m³/s/m²": 1.0, "m³/s/km²": 1e-6, "L/s/ha": 1e-7,
+               "cfs/mi²": FOOT**3 / MILE**2, "cfs/ac": FOOT**3 / ACRE},
               [(0.0, "m³/s/km²")], [(0.0, "cfs/mi²")]),
         _kind("volume", "m³", _VOLUMES, [(1e6, "Mm³"), (0.0, "m³")], [(ACRE * FOOT, "ac-ft"), (0.0, "ft³")]),
         _kind("speed", "m/s", {"m/s": 1.0, "km/h": 1 / 3.6, "ft/s": FOOT}, [(0.0, "m/s")], [(0.0, "ft/s")]),
@@ -145,7 +151,9 @@ def parse(text: str, kind_name: str, *, default: str | None = None) -> float:
         return float(parts[1]) * _TIMES[parts[2]] + float(parts[3]) * _TIMES[small]
     match = _QUANTITY.fullmatch(text)
     if not match:
-        raise UnitError(f"“{text.strip()}” is not a number.", remedy=f"Type it as 12.5{' ' + default if default else ''}.")
+        raise UnitError(
+            f"“{text.strip()}” is not a number.", remedy=f"Type it as 12.5{' ' + default if default else ''}."
+        )
     number = float(match[1])
     if match[2] is not None:
         if not int(match[2]):

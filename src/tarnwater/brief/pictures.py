@@ -79,7 +79,9 @@ def map_figure(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
     for key in study.design_points:
         element = study.all_elements[key]
         if element.place is not None:
-            axes.plot(*element.place, marker="o", markerfacecolor=colours.PAPER, markeredgecolor=colours.INK, markersize=7)
+            axes.plot(
+                *element.place, marker="o", markerfacecolor=colours.PAPER, markeredgecolor=colours.INK, markersize=7
+            )
             _label(axes, element.name, element.place, "left", weight="bold")
     axes.set_aspect("equal")
     axes.set_xlim(extent[:2])
@@ -93,9 +95,17 @@ def map_figure(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
 def _label(axes: Any, text: str, place: tuple[float, float], side: str, weight: str = "normal") -> None:
     offset = (0, 0) if side == "center" else (8, 0)
     axes.annotate(
-        text, place, xytext=offset, textcoords="offset points", ha=side, va="center", fontsize=7.5, color=colours.INK,
-        fontweight=weight, bbox={"facecolor": colours.PAPER, "edgecolor": "none", "alpha": 0.75, "pad": 1.5},
-    )  # fmt: skip
+        text,
+        place,
+        xytext=offset,
+        textcoords="offset points",
+        ha=side,
+        va="center",
+        fontsize=7.5,
+        color=colours.INK,
+        fontweight=weight,
+        bbox={"facecolor": colours.PAPER, "edgecolor": "none", "alpha": 0.75, "pad": 1.5},
+    )
 
 
 def hydrograph_figure(results: Results, point: str) -> Any:
@@ -116,11 +126,21 @@ def hydrograph_figure(results: Results, point: str) -> Any:
         text = f"1 in {answer.result.case.storm.return_period:g}: {units.show(peak.ordinate, 'flow', unit=unit)}"
         if number == 0:
             at = (peak.time / 3600, units.to_unit(peak.ordinate, unit, "flow"))
-            axes.annotate(text, at, xytext=(60, 0), textcoords="offset points", fontsize=7.5, color=colours.INK,
-                          arrowprops={"arrowstyle": "-", "color": colours.RAIN, "linewidth": 0.5},
-                          va="center", bbox={"facecolor": colours.PAPER, "edgecolor": "none", "pad": 1})  # fmt: skip
+            axes.annotate(
+                text,
+                at,
+                xytext=(60, 0),
+                textcoords="offset points",
+                fontsize=7.5,
+                color=colours.INK,
+                arrowprops={"arrowstyle": "-", "color": colours.RAIN, "linewidth": 0.5},
+                va="center",
+                bbox={"facecolor": colours.PAPER, "edgecolor": "none", "pad": 1},
+            )
         if answer.limit is not None:
-            axes.axhline(units.to_unit(answer.limit, unit, "flow"), color=colours.LIMIT, linewidth=0.9, linestyle=(0, (1, 2)))
+            axes.axhline(
+                units.to_unit(answer.limit, unit, "flow"), color=colours.LIMIT, linewidth=0.9, linestyle=(0, (1, 2))
+            )
     for number, condition in enumerate(conditions):
         style = colours.LINE_STYLES[number % len(colours.LINE_STYLES)]
         colour = colours.CONDITION_COLOURS[number % len(colours.CONDITION_COLOURS)]

@@ -30,10 +30,12 @@ CATCHMENTS: dict[str, tuple[str, list[tuple[str, str, float]]]] = {
                                     ("Open water", "D", 0.03)]),
     "Sallow Head": ("head", [("Brush, fair", "C", 0.62), ("Pasture or grassland, fair", "C", 0.30),
                              ("Woods, good", "B", 0.08)]),
-    "Hask": ("hask", [("Brush, fair", "B", 0.35), ("Pasture or grassland, fair", "C", 0.45), ("Woods, good", "B", 0.20)]),
+    "Hask": ("hask", [("Brush, fair", "B", 0.35), ("Pasture or grassland, fair", "C", 0.45),
+                      ("Woods, good", "B", 0.20)]),
     "Mill Fold": ("mid", [("Pasture or grassland, fair", "C", 0.55), ("Woods, good", "B", 0.30),
                           ("Brush, fair", "C", 0.15)]),
-    "Wimmer": ("wimmer", [("Pasture or grassland, good", "C", 0.50), ("Woods, good", "B", 0.35), ("Meadow", "B", 0.15)]),
+    "Wimmer": ("wimmer", [("Pasture or grassland, good", "C", 0.50), ("Woods, good", "B", 0.35),
+                          ("Meadow", "B", 0.15)]),
     "Pellowford": ("bridge", [("Pasture or grassland, good", "C", 0.70), ("Woods, good", "B", 0.20),
                               ("Residential 1000 m2 lots (38 % impervious)", "C", 0.10)]),
 }  # fmt: skip
@@ -71,7 +73,7 @@ def _typed(value: Any, note: str) -> Setting[Any]:
 
 def _surfaces(covers: list[tuple[str, str, float]]) -> tuple[Surface, ...]:
     return tuple(
-        Surface(name=title, share=share, cover=CoverReference(title=title, group=group), loss=CurveNumber())  # type: ignore[arg-type]
+        Surface(name=title, share=share, cover=CoverReference(title=title, group=group), loss=CurveNumber())
         for title, group, share in covers
     )
 

@@ -90,7 +90,9 @@ def _noise(rng: np.random.Generator, rows: int, columns: int, slope: float) -> n
 def _rim(down: np.ndarray, across: np.ndarray, wobble: np.ndarray) -> np.ndarray:
     """How far inside the valley's rim a place lies: 0 on it, positive inside."""
     centre = 0.5 + 0.05 * np.sin(5.0 * down)
-    half_width = 0.30 * np.clip((0.97 - down) / 0.22, 0.02, 1.0) ** 0.55 * np.clip((down - 0.04) / 0.3, 0.02, 1.0) ** 0.5
+    half_width = (
+        0.30 * np.clip((0.97 - down) / 0.22, 0.02, 1.0) ** 0.55 * np.clip((down - 0.04) / 0.3, 0.02, 1.0) ** 0.5
+    )
     return half_width - np.abs(across - centre) + 0.02 * wobble
 
 
@@ -110,11 +112,11 @@ def _evolve() -> np.ndarray:
     heights = _carve(heights, uplift, base, CELL * 4, steps=120, creep=0.10)
     heights = ndimage.zoom(heights, 2, order=1)
     uplift, base = ndimage.zoom(uplift, 2, order=1), ndimage.zoom(base, 2, order=1)
-    heights += 0.8 * _noise(rng, *heights.shape, 2.2)
+    heights += 0.8 * _noise(rng, ROWS // 2, COLUMNS // 2, 2.2)
     heights = _carve(heights, uplift, base, CELL * 2, steps=40, creep=0.12)
     heights = ndimage.zoom(heights, 2, order=1)
     uplift, base = ndimage.zoom(uplift, 2, order=1), ndimage.zoom(base, 2, order=1)
-    heights += 0.5 * _noise(rng, *heights.shape, 2.4)
+    heights += 0.5 * _noise(rng, ROWS, COLUMNS, 2.4)
     return _carve(heights, uplift, base, CELL, steps=10, creep=0.15)
 
 
@@ -155,7 +157,7 @@ def _bridge_cell(drainage: Drainage) -> int:
     inner[rows - 12 :] = 0
     best = int(np.argmin(np.where(inner > 0.8 * BRIDGE_AREA, np.abs(inner - BRIDGE_AREA), np.inf)))
     row, column = np.unravel_index(best, area.shape)
-    return int(drainage.flat_index(row, column))
+    return int(drainage.flat_index(int(row), int(column)))
 
 
 def _members(drainage: Drainage, outlet: int) -> np.ndarray:
@@ -165,9 +167,7 @@ def _members(drainage: Drainage, outlet: int) -> np.ndarray:
     labels = np.full(drainage.flat_directions.size, -1, np.int32)
     labels[drainage.flat_directions >= OUT] = 0
     labels[outlet] = 1
-    kernels.follow_down(
-        drainage.flat_directions, drainage.offsets, drainage.row_length, labels, np.zeros(1, np.uint8)
-    )
+    kernels.follow_down(drainage.flat_directions, drainage.offsets, drainage.row_length, labels, np.zeros(1, np.uint8))
     return drainage.unpadded(labels) == 1
 
 

@@ -16,8 +16,18 @@ from tarnwater.units import FOOT, US_SURVEY_FOOT
 HeightUnit = Literal["m", "ft", "us-ft"]
 HEIGHT_UNITS: dict[str, float] = {"m": 1.0, "ft": FOOT, "us-ft": US_SURVEY_FOOT}
 
-_STATED = {"m": "m", "metre": "m", "meter": "m", "metres": "m", "ft": "ft", "foot": "ft", "feet": "ft",
-           "us survey foot": "us-ft", "ftus": "us-ft", "us-ft": "us-ft"}  # fmt: skip
+_STATED = {
+    "m": "m",
+    "metre": "m",
+    "meter": "m",
+    "metres": "m",
+    "ft": "ft",
+    "foot": "ft",
+    "feet": "ft",
+    "us survey foot": "us-ft",
+    "ftus": "us-ft",
+    "us-ft": "us-ft",
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,7 +132,13 @@ def _system(source: Any, crs: str | None) -> Any:
 
 
 def _reprojected(
-    heights: np.ndarray, transform: Any, system: Any, source: Any, target: str | None, size: float | None, notes: list[str]
+    heights: np.ndarray,
+    transform: Any,
+    system: Any,
+    source: Any,
+    target: str | None,
+    size: float | None,
+    notes: list[str],
 ) -> tuple[np.ndarray, Any, Any]:
     from pyproj import CRS, Geod
     from rasterio.warp import Resampling, calculate_default_transform, reproject
@@ -148,9 +164,16 @@ def _reprojected(
     )
     out = np.full((height, width), np.nan, heights.dtype)
     reproject(
-        heights, out, src_transform=transform, src_crs=system.to_wkt(), dst_transform=new, dst_crs=goal.to_wkt(),
-        src_nodata=np.nan, dst_nodata=np.nan, resampling=Resampling.bilinear,
-    )  # fmt: skip
+        heights,
+        out,
+        src_transform=transform,
+        src_crs=system.to_wkt(),
+        dst_transform=new,
+        dst_crs=goal.to_wkt(),
+        src_nodata=np.nan,
+        dst_nodata=np.nan,
+        resampling=Resampling.bilinear,
+    )
     notes.append(f"brought from {system.name} into {_name_of(goal)} bilinearly, cells of {metres:.4g} m")
     return out, new, goal
 
@@ -190,9 +213,20 @@ def grid_to_bytes(grid: Grid) -> bytes:
     rows, columns = grid.shape
     with MemoryFile() as memory:
         with memory.open(
-            driver="GTiff", height=rows, width=columns, count=1, dtype=grid.heights.dtype, crs=grid.crs, transform=place,
-            nodata=np.nan, compress="deflate", predictor=3, tiled=True, blockxsize=256, blockysize=256,
-        ) as target:  # fmt: skip
+            driver="GTiff",
+            height=rows,
+            width=columns,
+            count=1,
+            dtype=grid.heights.dtype,
+            crs=grid.crs,
+            transform=place,
+            nodata=np.nan,
+            compress="deflate",
+            predictor=3,
+            tiled=True,
+            blockxsize=256,
+            blockysize=256,
+        ) as target:
             target.write(grid.heights, 1)
             target.units = ("m",)
         return bytes(memory.read())

@@ -44,8 +44,12 @@ def depth_table_from_text(text: str, *, where: str = "", unit: str = "mm", sourc
             faults.append(f"line {number}: {len(cells)} columns, not {len(periods) + 1}")
             continue
         durations.append(_quantity(cells[0], "time", "", number, "duration", faults))
-        depths.append(tuple(_quantity(c, "rain", unit, number, f"1 in {p:g}", faults)
-                            for c, p in zip(cells[1:], periods, strict=True)))  # fmt: skip
+        depths.append(
+            tuple(
+                _quantity(c, "rain", unit, number, f"1 in {p:g}", faults)
+                for c, p in zip(cells[1:], periods, strict=True)
+            )
+        )
     if faults:
         remedy = "Correct these lines; decimals need a point, durations their unit."
         raise TableError(f"{len(faults)} entries cannot be read.", where=where, remedy=remedy, rows=faults)
@@ -79,7 +83,9 @@ def _periods(number: int, cells: list[str], faults: list[str]) -> list[float]:
 
 def _quantity(cell: str, kind: str, default: str, line: int, what: str, faults: list[str]) -> float:
     if kind == "time" and re.fullmatch(r"\s*\d+(\.\d*)?\s*", cell):
-        faults.append(f"line {line}, {what}: “{cell.strip()}” has no unit (write {cell.strip()} min or {cell.strip()} h)")
+        faults.append(
+            f"line {line}, {what}: “{cell.strip()}” has no unit (write {cell.strip()} min or {cell.strip()} h)"
+        )
         return float("nan")
     try:
         return units.parse(cell, kind, default=default or None)

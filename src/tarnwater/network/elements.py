@@ -7,6 +7,7 @@ response in ``engine.py``.
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
@@ -88,34 +89,69 @@ class Catchment(_Element):
 
     kind: Literal["catchment"] = "catchment"
     area: Setting[float] = parameter(
-        "area", "area of the catchment", symbol="A", above=0, usual=(100, 5e9), source=MEASURED, default=Setting[float]()
+        "area",
+        "area of the catchment",
+        symbol="A",
+        above=0,
+        usual=(100, 5e9),
+        source=MEASURED,
+        default=Setting[float](),
     )
     surfaces: tuple[Surface, ...] = (Surface(name="whole", share=1.0),)
     flow_length: Setting[float] = parameter(
-        "length", "length of the longest flow path", symbol="L", above=0, usual=(10, 2e5), source=MEASURED,
+        "length",
+        "length of the longest flow path",
+        symbol="L",
+        above=0,
+        usual=(10, 2e5),
+        source=MEASURED,
         default=Setting[float](),
-    )  # fmt: skip
+    )
     path_slope: Setting[float] = parameter(
-        "slope", "slope of the longest flow path, fall over length", symbol="S", least=0, usual=(1e-4, 1.0),
-        source=MEASURED, default=Setting[float](),
-    )  # fmt: skip
-    slope_10_85: Setting[float] = parameter(
-        "slope", "slope of the flow path between 10 and 85 per cent", symbol="S1085", usual=(1e-4, 1.0),
-        source=MEASURED, default=Setting[float](),
-    )  # fmt: skip
-    mean_slope: Setting[float] = parameter(
-        "slope", "mean slope of the ground", symbol="Y", least=0, usual=(1e-3, 1.5), source=MEASURED,
+        "slope",
+        "slope of the longest flow path, fall over length",
+        symbol="S",
+        least=0,
+        usual=(1e-4, 1.0),
+        source=MEASURED,
         default=Setting[float](),
-    )  # fmt: skip
+    )
+    slope_10_85: Setting[float] = parameter(
+        "slope",
+        "slope of the flow path between 10 and 85 per cent",
+        symbol="S1085",
+        usual=(1e-4, 1.0),
+        source=MEASURED,
+        default=Setting[float](),
+    )
+    mean_slope: Setting[float] = parameter(
+        "slope",
+        "mean slope of the ground",
+        symbol="Y",
+        least=0,
+        usual=(1e-3, 1.5),
+        source=MEASURED,
+        default=Setting[float](),
+    )
     timing: TimingMethod = ByHand()
     concentration: Setting[float] = parameter(
-        "time", "time of concentration", symbol="Tc", above=0, usual=(120, 5 * 86400), source="its timing method",
+        "time",
+        "time of concentration",
+        symbol="Tc",
+        above=0,
+        usual=(120, 5 * 86400),
+        source="its timing method",
         default=Setting[float](),
-    )  # fmt: skip
+    )
     lag: Setting[float] = parameter(
-        "time", "lag from the middle of the excess to the peak", symbol="tL", above=0, usual=(60, 4 * 86400),
-        source="its timing method", default=Setting[float](),
-    )  # fmt: skip
+        "time",
+        "lag from the middle of the excess to the peak",
+        symbol="tL",
+        above=0,
+        usual=(60, 4 * 86400),
+        source="its timing method",
+        default=Setting[float](),
+    )
     transform: Transform = NrcsUnitHydrograph()
     baseflow: Baseflow = Field(default=NoBaseflow())
     outline: str | None = None
@@ -215,16 +251,26 @@ class Reach(_Element):
 
     kind: Literal["reach"] = "reach"
     length: Setting[float] = parameter(
-        "length", "length along the flow", symbol="L", above=0, usual=(10, 2e5), source=MEASURED,
+        "length",
+        "length along the flow",
+        symbol="L",
+        above=0,
+        usual=(10, 2e5),
+        source=MEASURED,
         default=Setting[float](),
-    )  # fmt: skip
+    )
     slope: Setting[float] = parameter(
         "slope", "fall over length", symbol="S", usual=(1e-5, 0.5), source=MEASURED, default=Setting[float]()
     )
     celerity: Setting[float] = parameter(
-        "speed", "celerity of the flood wave", symbol="c", above=0, usual=(0.2, 6), source="typed",
+        "speed",
+        "celerity of the flood wave",
+        symbol="c",
+        above=0,
+        usual=(0.2, 6),
+        source="typed",
         default=Setting[float](),
-    )  # fmt: skip
+    )
     method: ReachMethod = Muskingum()
     path: str | None = None
 
@@ -244,7 +290,7 @@ class Inflow(_Element):
 
     @model_validator(mode="after")
     def _paired(self) -> Inflow:
-        rising = all(b > a for a, b in zip(self.times, self.times[1:], strict=False))
+        rising = all(b > a for a, b in pairwise(self.times))
         if len(self.times) != len(self.flows) or len(self.times) < 2 or not rising:
             raise EditRefused(
                 f"an inflow needs at least two times that rise, and a flow for each; "

@@ -11,6 +11,7 @@ import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, fields, replace
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -143,14 +144,15 @@ def compute(
 def _shares(cases: int, threads: int) -> list[slice]:
     count = max(1, min(threads, cases))
     bounds = [cases * i // count for i in range(count + 1)]
-    return [slice(a, b) for a, b in zip(bounds, bounds[1:], strict=False)]
+    return [slice(a, b) for a, b in pairwise(bounds)]
 
 
 def _compute_part(
     batch: Batch, part: slice, flows: Mapping[str, np.ndarray], found: Mapping[str, Response], progress: Progress
 ) -> dict[str, Response]:
     """Responses of some cases of the elements that have an array in ``flows``, in its order."""
-    network, done = batch.network, {}
+    network = batch.network
+    done: dict[str, Response] = {}
     for number, (key, out) in enumerate(flows.items()):
         progress.tell("computing", number / len(flows))
         inflows = [(done.get(up) or _cases_of(found[up], part)).hydrograph for up in network.upstream[key]]
@@ -224,7 +226,7 @@ def _respond_alike(
     return Response(joined, Balance.of(len(out), inflow=total, outflow=total), None, nothing, nothing)
 
 
-def catchment_excess(element: Catchment, rain: Rain, step: float, states: Any = None) -> tuple[np.ndarray, ...]:
+def catchment_excess(element: Catchment, rain: Rain, step: float, states: Any = None) -> tuple[Any, Any, Any, Any]:
     """Excess of a catchment at the step of the run, weighted over its surfaces.
 
     Losses run on the finer of the run's step and the rain's own. Returns the excess (case, step) mm,
@@ -333,9 +335,7 @@ def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
     first = parts[0]
     if len(parts) == 1:
         return first
-    balance = Balance(
-        **{f.name: np.concatenate([getattr(p.balance, f.name) for p in parts]) for f in fields(Balance)}
-    )
+    balance = Balance(**{f.name: np.concatenate([getattr(p.balance, f.name) for p in parts]) for f in fields(Balance)})
     uneven = None
     if any(p.hydrograph.uneven is not None for p in parts):
         uneven = np.concatenate([p.hydrograph.volume - replace(p.hydrograph, uneven=None).volume for p in parts])

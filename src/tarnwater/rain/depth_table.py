@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -43,7 +44,7 @@ class DepthTable(Model):
         if not self.return_periods:
             raise TableError("a depth table needs a return period.", remedy="Add a column.")
         for name, axis in (("durations", self.durations), ("return periods", self.return_periods)):
-            if any(b <= a for a, b in zip(axis, axis[1:], strict=False)):
+            if any(b <= a for a, b in pairwise(axis)):
                 raise TableError(f"the {name} of a depth table must rise.", remedy="Sort them and remove doubles.")
         if len(self.depths) != len(self.durations) or {len(r) for r in self.depths} != {len(self.return_periods)}:
             raise TableError(

@@ -28,12 +28,9 @@ from tarnwater.study.reckoning import Reckoning
 
 KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
 PATTERNS: dict[str, Pattern] = {"alternating-block": AlternatingBlock()} | {
-    f"type-{t}": TwentyFourHour(type=t)  # type: ignore[arg-type]
-    for t in ("I", "IA", "II", "III")
+    f"type-{t}": TwentyFourHour(type=t) for t in ("I", "IA", "II", "III")
 }
-TIMING: dict[str, type[Model]] = {
-    m.model_fields["method"].default: m for m in get_args(get_args(TimingMethod)[0])
-}  # fmt: skip
+TIMING: dict[str, type[Model]] = {m.model_fields["method"].default: m for m in get_args(get_args(TimingMethod)[0])}
 
 
 def quantity_paths(model: Any, prefix: str = "") -> Iterator[str]:
@@ -64,8 +61,9 @@ def find_path(element: Any, field: str) -> str:
         )
     if not matching:
         names = dict.fromkeys(p.rsplit("/", 1)[-1] for p in paths)
-        raise UnknownName(field, [*names, "timing"] if isinstance(element, Catchment) else names, kind="field",
-                          where=element.name)  # fmt: skip
+        raise UnknownName(
+            field, [*names, "timing"] if isinstance(element, Catchment) else names, kind="field", where=element.name
+        )
     return matching[0]
 
 
@@ -118,14 +116,12 @@ def table_from_lists(lists: Sequence[str], unit: str) -> DepthTable:
         pairs = [re.fullmatch(r"\s*(\S+(?:\s*(?:min|h|d))?)\s+(\S+)\s*", p) for p in rest.split(",")]
         if not colon or not all(pairs):
             raise TableError(f"“{text}” is no list of depths.", remedy="Write it as 100: 15min 24, 1h 43, 6h 88.")
-        column = {
-            units.parse(p[1], "time"): units.parse(p[2], "rain", default=unit) for p in pairs if p is not None
-        }
+        column = {units.parse(p[1], "time"): units.parse(p[2], "rain", default=unit) for p in pairs if p is not None}
         columns[units.parse(period, "return period")] = column
     durations = sorted(next(iter(columns.values())))
-    for period, column in columns.items():
+    for years, column in columns.items():
         if sorted(column) != durations:
-            raise TableError(f"1 in {period:g} has other durations.", remedy="Give all the same durations.")
+            raise TableError(f"1 in {years:g} has other durations.", remedy="Give all the same durations.")
     periods = sorted(columns)
     depths = tuple(tuple(columns[t][d] for t in periods) for d in durations)
     return DepthTable(durations=tuple(durations), return_periods=tuple(periods), depths=depths, source="typed")
@@ -175,9 +171,14 @@ def study_from_terrain(
     read = read_elevation(grid, crs=crs, height_unit=height_unit, reproject=reproject, cell_size=size)
     blobs = Blobs()
     terrain = condition_terrain(
-        read.grid, blobs, source=grid.name, repairs=read.notes, progress=progress,
-        stream_threshold=units.parse(threshold, "area"), snap_radius=units.parse(radius, "length"),
-    )  # fmt: skip
+        read.grid,
+        blobs,
+        source=grid.name,
+        repairs=read.notes,
+        progress=progress,
+        stream_threshold=units.parse(threshold, "area"),
+        snap_radius=units.parse(radius, "length"),
+    )
     places = outlets_named(named)
     if accept:
         places = {k: o.model_copy(update={"accepted_as_is": True}) for k, o in places.items()}
@@ -211,7 +212,9 @@ def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
         periods.append(_among(float(number[1]), known_periods, "return period", [f"{t:g}" for t in known_periods]))
         if slash:
             seconds = units.parse(duration, "time")
-            durations.append(_among(seconds, known_durations, "duration", [units.show_duration(d) for d in known_durations]))
+            durations.append(
+                _among(seconds, known_durations, "duration", [units.show_duration(d) for d in known_durations])
+            )
     return {"families": families or None, "return_periods": periods or None, "durations": durations or None}
 
 
@@ -242,8 +245,9 @@ def reckoning_asked(
     asked = storms_asked(study, [storm] if storm else [])
     others = {limit.of_condition for p in study.design_points.values() for limit in p.limits} - {None}
     wanted = {in_condition, *(study.condition_of(c) for c in others if c)}
-    results = compute_cases(study, conditions=[c for c in study.conditions if c in wanted], points=[at],
-                            progress=progress, **asked)  # fmt: skip
+    results = compute_cases(
+        study, conditions=[c for c in study.conditions if c in wanted], points=[at], progress=progress, **asked
+    )
     own = [r for r in results.cases if r.case.condition == in_condition]
     period = max(r.case.storm.return_period for r in own)
     governing = results.governing(in_condition, at, period)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from tarnwater.errors import UnknownName
 from tarnwater.network.graph import Network
 from tarnwater.study.document import Condition, Study, checked
@@ -39,7 +41,7 @@ def resolve(study: Study, condition: str) -> Network:
                     raise UnknownName(key, elements, kind="element", where=one.name)
                 continue
             owner, where = elements[key], f"{one.name}, {elements[key].name}"
-            elements[key] = checked(lambda o=owner, f=field, t=typed: with_value(o, f, t), where).refreshed()
+            elements[key] = checked(partial(with_value, owner, field, typed), where).refreshed()
         for key, link in one.links.items():
             if link is None:
                 links.pop(key, None)

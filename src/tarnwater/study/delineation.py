@@ -93,9 +93,7 @@ def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> 
 
 
 @edit("delineate the catchments")
-def delineate_into(
-    study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs
-) -> Study:
+def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
     """Delineate the catchments of outlets and connect them.
 
     Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
@@ -104,11 +102,15 @@ def delineate_into(
     record, drainage = terrain.record, terrain.drainage
     snapped = {
         key: snap(
-            drainage, *outlet.asked, threshold=record.stream_threshold, radius=record.snap_radius,
-            name=outlet.name, accept=outlet.accepted_as_is,
+            drainage,
+            *outlet.asked,
+            threshold=record.stream_threshold,
+            radius=record.snap_radius,
+            name=outlet.name,
+            accept=outlet.accepted_as_is,
         )
         for key, outlet in outlets.items()
-    }  # fmt: skip
+    }
     keys = list(outlets)
     catchments = delineate(drainage, list(snapped.values()))
     measured = measure(catchments)

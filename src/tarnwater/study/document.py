@@ -39,12 +39,14 @@ class FrozenDict(dict[str, V]):
     def _refuse(self, *_: Any, **__: Any) -> Any:
         raise TypeError("a study does not change in place; make an edit")
 
-    __setitem__ = __delitem__ = update = pop = popitem = clear = setdefault = __ior__ = _refuse  # type: ignore[assignment]
+    __setitem__ = __delitem__ = update = pop = popitem = clear = setdefault = __ior__ = _refuse
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
         (value,) = get_args(source)
-        return core_schema.no_info_after_validator_function(cls, handler.generate_schema(dict[str, value]))
+        return core_schema.no_info_after_validator_function(
+            cls, handler.generate_schema(dict.__class_getitem__((str, value)))
+        )
 
     def __deepcopy__(self, _: Any) -> FrozenDict[V]:
         return self
@@ -59,8 +61,6 @@ class FrozenDict(dict[str, V]):
     def without(self, *keys: str) -> FrozenDict[V]:
         """A copy with some entries left out."""
         return FrozenDict({k: v for k, v in self.items() if k not in keys})
-
-
 
 
 class FoundDepression(Model):
@@ -104,7 +104,9 @@ class Terrain(Model):
     columns: int
     cell_width: float = parameter("length", "width of a cell", above=0)
     cell_height: float = parameter("length", "height of a cell in plan", above=0)
-    stream_threshold: float = parameter("area", "area that makes a stream", above=0, usual=(1e3, 1e8), default=250_000.0)
+    stream_threshold: float = parameter(
+        "area", "area that makes a stream", above=0, usual=(1e3, 1e8), default=250_000.0
+    )
     snap_radius: float = parameter("length", "how far an outlet may be moved to a stream", least=0, default=100.0)
     scale_factor: float = parameter("factor", "length on the map over length on the ground", above=0, default=1.0)
     depressions: tuple[FoundDepression, ...] = ()
@@ -167,13 +169,22 @@ class RunSettings(Model):
     """How cases are run."""
 
     step: Setting[float] = parameter(
-        "time", "step of the run", symbol="Δt", above=0, usual=(60, 3600), source="proposed from the quickest lag",
+        "time",
+        "step of the run",
+        symbol="Δt",
+        above=0,
+        usual=(60, 3600),
+        source="proposed from the quickest lag",
         default=Setting[float](),
-    )  # fmt: skip
+    )
     length: Setting[float] = parameter(
-        "time", "length of the run", above=0, usual=(3600, 60 * 86400), source="until the flow has receded",
+        "time",
+        "length of the run",
+        above=0,
+        usual=(3600, 60 * 86400),
+        source="until the flow has receded",
         default=Setting[float](),
-    )  # fmt: skip
+    )
     recession_share: float = parameter(
         "share", "share of the peak to which direct flow must have receded", above=0, below=1, default=0.01
     )
@@ -287,7 +298,9 @@ def _no_parent_circle(conditions: Mapping[str, Condition], key: str, condition: 
         if condition.parent not in conditions:
             raise UnknownName(condition.parent, conditions, kind="condition", where=condition.name)
         if condition.parent in seen:
-            raise EditRefused("a condition cannot inherit from itself.", where=condition.name, remedy="Choose a parent.")
+            raise EditRefused(
+                "a condition cannot inherit from itself.", where=condition.name, remedy="Choose a parent."
+            )
         seen.add(condition.parent)
         condition = conditions[condition.parent]
 

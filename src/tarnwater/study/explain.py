@@ -133,12 +133,25 @@ class _Book:
                 return self._abstraction(key, path.rsplit("/", 1)[0], node)
             case Reach(), "travel_time":
                 inputs = self.setting(key, "length", "m"), self.setting(key, "celerity", "m/s")
-                return replace(node, equation="K = L / c", inputs=inputs, evaluate=lambda length, c: length / c,
-                               source="definition of celerity")  # fmt: skip
+                return replace(
+                    node,
+                    equation="K = L / c",
+                    inputs=inputs,
+                    evaluate=lambda length, c: length / c,
+                    source="definition of celerity",
+                )
             case Reach(), "parts":
-                inputs = self.setting(key, "method/travel_time", "s"), self.setting(key, "method/parts_at_step", "s", "Δt0")
-                return replace(node, equation="n = round(K / Δt0), at least 1", inputs=inputs, source=description.source,
-                               evaluate=lambda k, step: max(1, round(k / step)))  # fmt: skip
+                inputs = (
+                    self.setting(key, "method/travel_time", "s"),
+                    self.setting(key, "method/parts_at_step", "s", "Δt0"),
+                )
+                return replace(
+                    node,
+                    equation="n = round(K / Δt0), at least 1",
+                    inputs=inputs,
+                    source=description.source,
+                    evaluate=lambda k, step: max(1, round(k / step)),
+                )
         return replace(node, origin=self._measured(key, owner), source=_measure_source(last))
 
     def _measured(self, key: str, owner: Any) -> str:
@@ -149,9 +162,12 @@ class _Book:
     def _lag(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
         if owner.concentration.typed is not None or isinstance(owner.timing, Kirpich):
             return replace(
-                node, equation="tL = 0.6 Tc", source=owner.timing.source, evaluate=lag_of_concentration,
+                node,
+                equation="tL = 0.6 Tc",
+                source=owner.timing.source,
+                evaluate=lag_of_concentration,
                 inputs=(self.setting(key, "concentration"),),
-            )  # fmt: skip
+            )
         assert isinstance(owner.timing, NrcsLag)
         inputs = (
             self.setting(key, "flow_length", "m"),
@@ -176,9 +192,12 @@ class _Book:
                 evaluate=lambda length, slope: kirpich(length, max(slope, LEAST_SLOPE)),
             )
         return replace(
-            node, equation="Tc = tL / 0.6", source=owner.timing.source, evaluate=concentration_of_lag,
+            node,
+            equation="Tc = tL / 0.6",
+            source=owner.timing.source,
+            evaluate=concentration_of_lag,
             inputs=(self.setting(key, "lag"),),
-        )  # fmt: skip
+        )
 
     def _mean_curve_number(self, key: str, owner: Catchment) -> Reckoning:
         rows = [n for n, s in enumerate(owner.surfaces) if isinstance(s.loss, CurveNumber)]
@@ -285,13 +304,17 @@ class _Book:
             place=f"tables/{family.table}",
         )
         area = self._area_above(point)
-        duration = Reckoning("duration of the storm", storm.duration, "time", symbol="t", origin="storm family", unit="h")
+        duration = Reckoning(
+            "duration of the storm", storm.duration, "time", symbol="t", origin="storm family", unit="h"
+        )
         factor = Reckoning(
             title=f"areal reduction for {self.element(point).name}",
             value=self.case.areal_factor,
             kind="factor",
             symbol="f",
-            equation="f = 1 − exp(−1.1 t^0.25) + exp(−1.1 t^0.25 − 0.00386 A)" if self.case.areal_factor != 1 else "f = 1",
+            equation="f = 1 − exp(−1.1 t^0.25) + exp(−1.1 t^0.25 − 0.00386 A)"
+            if self.case.areal_factor != 1
+            else "f = 1",
             source=AREAL_SOURCE,
             inputs=(area, duration),
             evaluate=family.areal.factor,
@@ -376,9 +399,13 @@ class _Book:
             return add_up(list(parts), np.empty_like(self._hydrograph(key).flow), self.case.step)
 
         return self._flow_node(
-            key, owner, equation="Q = " + (" + ".join(f"Q({self.element(u).name})" for u in ups) or "0"),
-            source=NETWORK_SOURCE, inputs=tuple(self.flow(u) for u in ups), evaluate=joined,
-        )  # fmt: skip
+            key,
+            owner,
+            equation="Q = " + (" + ".join(f"Q({self.element(u).name})" for u in ups) or "0"),
+            source=NETWORK_SOURCE,
+            inputs=tuple(self.flow(u) for u in ups),
+            evaluate=joined,
+        )
 
     def _given(self, key: str, owner: Inflow) -> Reckoning:
         return self._flow_node(key, owner, origin="typed hydrograph", source="straight between its points")
@@ -391,7 +418,7 @@ class _Book:
         inflow = replace(inflow, value=entering)
 
         def routed(into: Hydrograph, k: float, x: float, parts: int) -> Hydrograph:
-            model = Muskingum(travel_time=k, weight=x, parts=parts)  # type: ignore[arg-type]
+            model = Muskingum(travel_time=k, weight=x, parts=parts)
             return model.route(into).hydrograph
 
         inputs = (
@@ -401,25 +428,39 @@ class _Book:
             self.setting(key, "method/parts"),
         )
         return self._flow_node(
-            key, owner, equation="Q2 = C1 I2 + C2 I1 + C3 Q1 in each part", source=method.source, inputs=inputs,
+            key,
+            owner,
+            equation="Q2 = C1 I2 + C2 I1 + C3 Q1 in each part",
+            source=method.source,
+            inputs=inputs,
             evaluate=routed,
-        )  # fmt: skip
+        )
 
     def _runoff(self, key: str, owner: Catchment) -> Reckoning:
         excess, unit, steps = self.excess(key, owner), self.unit(key, owner), len(self._hydrograph(key).flow[0]) - 1
         base = Reckoning(
-            f"baseflow of {owner.name}", owner.baseflow.rate(), "flow", symbol="Qb", equation=owner.baseflow.equation,
-            source=owner.baseflow.source, origin="set in the study", place=f"{key}/baseflow",
-        )  # fmt: skip
+            f"baseflow of {owner.name}",
+            owner.baseflow.rate(),
+            "flow",
+            symbol="Qb",
+            equation=owner.baseflow.equation,
+            source=owner.baseflow.source,
+            origin="set in the study",
+            place=f"{key}/baseflow",
+        )
 
         def runoff(depths: np.ndarray, ordinates: Any, ground: float) -> Hydrograph:
             direct = convolve(depths[None, :], ordinates, steps).hydrograph
             return replace(direct, flow=direct.flow + ground)
 
         return self._flow_node(
-            key, owner, equation="Q_n = Σ Pe_m U_(n−m+1) + Qb", source="Chow, Maidment and Mays (1988), Section 7.5",
-            inputs=(excess, unit, base), evaluate=runoff,
-        )  # fmt: skip
+            key,
+            owner,
+            equation="Q_n = Σ Pe_m U_(n−m+1) + Qb",
+            source="Chow, Maidment and Mays (1988), Section 7.5",
+            inputs=(excess, unit, base),
+            evaluate=runoff,
+        )
 
     def unit(self, key: str, owner: Catchment) -> Reckoning:
         inputs = self.setting(key, "area", "km²"), self.setting(key, "lag", "h"), self.step
@@ -494,36 +535,55 @@ def _measure_source(field: str) -> str:
 def _peak(book: _Book, key: str) -> Reckoning:
     flow = book.flow(key)
     return Reckoning(
-        f"peak flow at {book.element(key).name}", book.case.figures(key).peak.ordinate, "flow", symbol="Qp",
-        equation="Qp = max Q", source="highest computed ordinate", inputs=(flow,),
+        f"peak flow at {book.element(key).name}",
+        book.case.figures(key).peak.ordinate,
+        "flow",
+        symbol="Qp",
+        equation="Qp = max Q",
+        source="highest computed ordinate",
+        inputs=(flow,),
         evaluate=lambda q: find_peak(q.flow[0], q.step).ordinate,
-    )  # fmt: skip
+    )
 
 
 def _fitted_peak(book: _Book, key: str) -> Reckoning:
     peak = book.case.figures(key).peak
     return Reckoning(
-        f"peak of the parabola at {book.element(key).name}", peak.greater, "flow", symbol="Qf",
-        equation="parabola through the highest ordinate and its neighbours", source="for smooth responses only",
+        f"peak of the parabola at {book.element(key).name}",
+        peak.greater,
+        "flow",
+        symbol="Qf",
+        equation="parabola through the highest ordinate and its neighbours",
+        source="for smooth responses only",
         inputs=(book.flow(key),),
         evaluate=lambda q: find_peak(q.flow[0], q.step, smooth=peak.fitted is not None).greater,
-    )  # fmt: skip
+    )
 
 
 def _time(book: _Book, key: str) -> Reckoning:
     return Reckoning(
-        f"time of the peak at {book.element(key).name}", book.case.figures(key).peak.time, "time", symbol="tp",
-        equation="tp = time of the highest ordinate", source="from the start of the rain", inputs=(book.flow(key),),
+        f"time of the peak at {book.element(key).name}",
+        book.case.figures(key).peak.time,
+        "time",
+        symbol="tp",
+        equation="tp = time of the highest ordinate",
+        source="from the start of the rain",
+        inputs=(book.flow(key),),
         evaluate=lambda q: find_peak(q.flow[0], q.step).time,
-    )  # fmt: skip
+    )
 
 
 def _volume(book: _Book, key: str) -> Reckoning:
     return Reckoning(
-        f"volume at {book.element(key).name}", book.case.figures(key).volume, "volume", symbol="V",
-        equation="V = Σ volume of each step", source="counted inside any sub-steps", inputs=(book.flow(key),),
+        f"volume at {book.element(key).name}",
+        book.case.figures(key).volume,
+        "volume",
+        symbol="V",
+        equation="V = Σ volume of each step",
+        source="counted inside any sub-steps",
+        inputs=(book.flow(key),),
         evaluate=lambda q: float(q.total[0]),
-    )  # fmt: skip
+    )
 
 
 def _runoff_depth(book: _Book, key: str) -> Reckoning:
@@ -531,8 +591,10 @@ def _runoff_depth(book: _Book, key: str) -> Reckoning:
     area = book._area_above(key)
     inputs = [area]
     for k in catchments:
-        inputs += [book.flow(k), Reckoning("baseflow", book.element(k).baseflow.rate(), "flow", symbol="Qb",
-                                           origin="set in the study")]  # fmt: skip
+        inputs += [
+            book.flow(k),
+            Reckoning("baseflow", book.element(k).baseflow.rate(), "flow", symbol="Qb", origin="set in the study"),
+        ]
 
     def depth(whole: float, *rest: Any) -> float:
         volume = 0.0
@@ -541,27 +603,41 @@ def _runoff_depth(book: _Book, key: str) -> Reckoning:
         return 1000 * volume / whole
 
     return Reckoning(
-        f"runoff depth above {book.element(key).name}", book.case.figures(key).runoff_depth, "rain", symbol="R",
-        equation="R = direct runoff of the catchments above / A", source="definition", inputs=tuple(inputs), evaluate=depth,
-    )  # fmt: skip
+        f"runoff depth above {book.element(key).name}",
+        book.case.figures(key).runoff_depth,
+        "rain",
+        symbol="R",
+        equation="R = direct runoff of the catchments above / A",
+        source="definition",
+        inputs=tuple(inputs),
+        evaluate=depth,
+    )
 
 
 def _share(book: _Book, key: str) -> Reckoning:
     return Reckoning(
-        f"share of the rain at {book.element(key).name}", book.case.figures(key).share_of_rain, "share",
-        symbol="R/P", equation="R/P = R / P", source="definition",
+        f"share of the rain at {book.element(key).name}",
+        book.case.figures(key).share_of_rain,
+        "share",
+        symbol="R/P",
+        equation="R/P = R / P",
+        source="definition",
         inputs=(replace(_runoff_depth(book, key), unit="mm"), replace(book.storm_depth, unit="mm")),
         evaluate=lambda r, p: r / p,
-    )  # fmt: skip
+    )
 
 
 def _per_area(book: _Book, key: str) -> Reckoning:
     return Reckoning(
-        f"peak per area at {book.element(key).name}", book.case.figures(key).per_area, "flow per area", symbol="q",
-        equation="q = Qp / A", source="definition",
+        f"peak per area at {book.element(key).name}",
+        book.case.figures(key).per_area,
+        "flow per area",
+        symbol="q",
+        equation="q = Qp / A",
+        source="definition",
         inputs=(replace(_peak(book, key), unit="m³/s"), replace(book._area_above(key), unit="km²")),
         evaluate=lambda peak, area: peak / area,
-    )  # fmt: skip
+    )
 
 
 def _limit(book: _Book, key: str) -> Reckoning:
@@ -577,8 +653,13 @@ def _limit(book: _Book, key: str) -> Reckoning:
     assert other is not None
     theirs = _fitted_peak(_Book(book.study, other.case.condition, other, book.results), key)
     share = Reckoning("allowed share", limit.share, "factor", symbol="s", origin="set at the design point")
-    return replace(node, equation="Qa = s Qf", source=f"answer of {book.study.conditions[other.case.condition].name}",
-                   inputs=(share, theirs), evaluate=lambda s, q: s * q)  # fmt: skip
+    return replace(
+        node,
+        equation="Qa = s Qf",
+        source=f"answer of {book.study.conditions[other.case.condition].name}",
+        inputs=(share, theirs),
+        evaluate=lambda s, q: s * q,
+    )
 
 
 def _of_catchment(method: str) -> Callable[[_Book, str], Reckoning]:
@@ -597,9 +678,15 @@ def _loss_depth(book: _Book, key: str) -> Reckoning:
         raise UnknownName("loss", FIGURES, kind="figure", where=owner.name)
     value = float(book.case.batch.responses[key].loss_depth[book.case.index])
     return Reckoning(
-        f"loss on {owner.name}", value, "rain", symbol="F", equation="F = Σ ΔP − Σ Pe", source="rain = loss + excess",
-        inputs=(book.rain, book.excess(key, owner)), evaluate=lambda rain, excess: float(rain.sum() - excess.sum()),
-    )  # fmt: skip
+        f"loss on {owner.name}",
+        value,
+        "rain",
+        symbol="F",
+        equation="F = Σ ΔP − Σ Pe",
+        source="rain = loss + excess",
+        inputs=(book.rain, book.excess(key, owner)),
+        evaluate=lambda rain, excess: float(rain.sum() - excess.sum()),
+    )
 
 
 #: Figures of a computed case by the name under which they can be asked.

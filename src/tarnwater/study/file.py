@@ -139,7 +139,8 @@ class StudyFile:
         point = NamedPoint(name, comment, now(), self.study)
         with self._transaction():
             self._connection.execute(
-                "INSERT OR REPLACE INTO tarn_point VALUES (?, ?, ?, ?)", (name, comment, point.at, point.study.as_text())
+                "INSERT OR REPLACE INTO tarn_point VALUES (?, ?, ?, ?)",
+                (name, comment, point.at, point.study.as_text()),
             )
         self.history.points[name] = point
         return point
@@ -227,7 +228,9 @@ class StudyFile:
             self._connection.execute(
                 "UPDATE gpkg_contents SET srs_id = ?, last_change = ? WHERE table_name = ?", (srs, now(), layer.name)
             )
-            self._connection.execute("UPDATE gpkg_geometry_columns SET srs_id = ? WHERE table_name = ?", (srs, layer.name))
+            self._connection.execute(
+                "UPDATE gpkg_geometry_columns SET srs_id = ? WHERE table_name = ?", (srs, layer.name)
+            )
             digest = layer_digest(self._connection, layer)
             self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, digest))
 
@@ -252,9 +255,7 @@ class StudyFile:
 
     def _layers_changed(self) -> tuple[str, ...]:
         kept = dict(self._connection.execute("SELECT name, digest FROM tarn_layer").fetchall())
-        return tuple(
-            layer.name for layer in LAYERS if kept.get(layer.name) != layer_digest(self._connection, layer)
-        )
+        return tuple(layer.name for layer in LAYERS if kept.get(layer.name) != layer_digest(self._connection, layer))
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:
@@ -284,9 +285,7 @@ def _translated(path: Path) -> Iterator[None]:
             what, remedy = "another program is writing to the study.", "Close it there, or wait, and try again."
         else:
             what, remedy = f"the study could not be written ({said}).", "Check the disk, and keep a copy elsewhere."
-        raise StorageError(
-            f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy
-        ) from None
+        raise StorageError(f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy) from None
 
 
 _WGS84 = (

@@ -153,7 +153,7 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, stop):
             for k in range(8):
                 if marks >> k & 1:
                     there_k = basin[start + c + offset[k]]
-                    if there_k == seen_a or there_k == seen_b:
+                    if there_k in (seen_a, seen_b):
                         marks ^= 1 << k
                         continue
                     seen_b = seen_a

@@ -28,7 +28,6 @@ OUT, PIT, VOID = 8, 9, 10
 GROUND, OPEN, WALL = 0, 1, 2
 
 
-
 def _bits_beside() -> np.ndarray:
     """For a set of neighbours, a bit a direction, the set of those that touch one of them, (256,) uint8."""
     rows, columns = np.subtract.outer(ROW_STEP, ROW_STEP), np.subtract.outer(COLUMN_STEP, COLUMN_STEP)

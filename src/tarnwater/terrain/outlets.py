@@ -28,7 +28,14 @@ class Snapped:
 
 
 def snap(
-    drainage: Drainage, x: float, y: float, *, threshold: float, radius: float, name: str = "outlet", accept: bool = False
+    drainage: Drainage,
+    x: float,
+    y: float,
+    *,
+    threshold: float,
+    radius: float,
+    name: str = "outlet",
+    accept: bool = False,
 ) -> Snapped:
     """Snap a place to the nearest stream cell.
 
@@ -80,5 +87,3 @@ def _on_a_hillside(name: str, x: float, y: float, area: float, threshold: float,
         where=f"{name} at {x:g}, {y:g}",
         remedy="Move it to a stream, lower the stream threshold, widen the snap radius, or accept the place as it is.",
     )
-
-

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -59,7 +60,7 @@ def stream_lines(drainage: Drainage, threshold: float) -> list[StreamLine]:
     first = np.empty(len(starts) + 1, np.int64)
     kernels.trace_lines(starts, directions, offsets, is_node, path, first)
     lines = []
-    for begin, end in zip(first[:-1], first[1:], strict=True):
+    for begin, end in pairwise(first):
         indices = path[begin:end]
         last_own = indices[-2] if len(indices) > 1 and is_node[indices[-1]] else indices[-1]
         area = float(drainage.flat_upstream[last_own] * drainage.grid.cell_area)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, TypeVar
 
 import numpy as np
 
@@ -16,8 +16,10 @@ TABLED_RATIO = 0.2
 
 AntecedentCondition = Literal["dry", "average", "wet"]
 
+V = TypeVar("V", float, np.ndarray)
 
-def antecedent_curve_number(curve_number: float, condition: AntecedentCondition) -> float:
+
+def antecedent_curve_number(curve_number: V, condition: AntecedentCondition) -> V:
     """Curve number in a dry or wet antecedent condition from that in the average one.
 
     CN_I = 4.2 CN / (10 - 0.058 CN), CN_III = 23 CN / (10 + 0.13 CN), Chapter 10 of the handbook.
@@ -33,12 +35,12 @@ def antecedent_curve_number(curve_number: float, condition: AntecedentCondition)
     return curve_number
 
 
-def retention(curve_number: float | np.ndarray) -> float | np.ndarray:
+def retention(curve_number: V) -> V:
     """Potential retention S = 25400 / CN - 254, mm; 0 at CN 100."""
     return 25400.0 / curve_number - 254.0
 
 
-def initial_abstraction(retention_depth: float | np.ndarray, ratio: float | np.ndarray) -> float | np.ndarray:
+def initial_abstraction(retention_depth: V, ratio: float) -> V:
     """Initial abstraction Ia = lambda S, mm."""
     return ratio * retention_depth
 
@@ -145,12 +147,12 @@ class CurveNumber(Model):
         from tarnwater.runoff import _kernels as kernels
 
         cases = len(rain)
-        number = self.in_condition if curve_number is None else antecedent_curve_number(curve_number, self.antecedent)
-        depth = retention(number)
+        average = _per_case(self.curve_number.known if curve_number is None else curve_number, cases)
+        depth = retention(antecedent_curve_number(average, self.antecedent))
         if abstraction is None:
             typed = self.abstraction.typed_value
-            abstraction = initial_abstraction(depth, self.ratio) if typed is None else typed
-        depth, abstraction = _per_case(depth, cases), _per_case(abstraction, cases)
+            abstraction = initial_abstraction(depth, self.ratio) if typed is None else np.full(cases, typed)
+        abstraction = _per_case(abstraction, cases)
         before = np.zeros(cases) if state is None else state
         fallen = before.copy()
         excess = np.empty_like(rain)

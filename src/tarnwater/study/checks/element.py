@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import Any
 
 from tarnwater.cover import find_cover
@@ -48,7 +49,9 @@ def missing_values(study: Study, condition: str, key: str, element: Model) -> It
                 "curve_number": "Type it, or name the cover and the soil group.",
                 "travel_time": "Type it, or the celerity of the flood wave with the length.",
             }.get(field.split("/")[-1], "Type it, or measure it on a terrain.")
-            yield Finding("missing-value", "stop", f"the {what} is missing.", (Remedy(advice),), element=key, field=field)
+            yield Finding(
+                "missing-value", "stop", f"the {what} is missing.", (Remedy(advice),), element=key, field=field
+            )
 
 
 def typed_against_measured(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -57,12 +60,15 @@ def typed_against_measured(study: Study, condition: str, key: str, element: Mode
         return
     given, measured = element.area.typed.value, element.area.derived
     if abs(given / measured - 1) > AREA_TOLERANCE:
-        back = Remedy("Give the typed area back.", lambda s: edits.give_back(s, key, "area"))
+        back = Remedy("Give the typed area back.", partial(edits.give_back, element=key, field="area"))
         yield Finding(
-            "area-typed-against-measured", "doubt",
+            "area-typed-against-measured",
+            "doubt",
             f"{show(given, 'area')} are typed, {show(measured, 'area')} are measured on the terrain.",
-            (Remedy("Settle which is right."), back), element=key, field="area",
-        )  # fmt: skip
+            (Remedy("Settle which is right."), back),
+            element=key,
+            field="area",
+        )
 
 
 def composite_areas(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -72,10 +78,13 @@ def composite_areas(study: Study, condition: str, key: str, element: Model) -> I
     total = sum(element.surface_shares)
     if abs(total - 1) > SHARE_TOLERANCE:
         yield Finding(
-            "composite-area", "doubt",
-            f"its surfaces add up to {show(total, 'share')} of its area; in their proportions they are taken for all of it.",
-            (Remedy("Correct the shares, or add a surface for the rest."),), element=key, field="surfaces",
-        )  # fmt: skip
+            "composite-area",
+            "doubt",
+            f"its surfaces add up to {show(total, 'share')} of its area; they are taken in proportion.",
+            (Remedy("Correct the shares, or add a surface for the rest."),),
+            element=key,
+            field="surfaces",
+        )
 
 
 def impervious_twice(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -90,12 +99,14 @@ def impervious_twice(study: Study, condition: str, key: str, element: Model) -> 
         share = find_cover(surface.cover.title).impervious
         if share > 0:
             yield Finding(
-                "impervious-twice", "doubt",
+                "impervious-twice",
+                "doubt",
                 f"{surface.cover.title} contains {show(share, 'share')} impervious land already, and a connected "
                 "impervious surface stands beside it.",
                 (Remedy("Take the class of its open land, or remove the connected surface."),),
-                element=key, field=f"surfaces/{number}/cover",
-            )  # fmt: skip
+                element=key,
+                field=f"surfaces/{number}/cover",
+            )
 
 
 def ratio_unconverted(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -112,22 +123,32 @@ def ratio_unconverted(study: Study, condition: str, key: str, element: Model) ->
             )
             path = f"surfaces/{number}/loss"
             remedies.insert(
-                0, Remedy(f"Convert it: {converted:g} for λ 0.05.", lambda s, p=path, n=new: edits.choose(s, key, p, n))
+                0,
+                Remedy(
+                    f"Convert it: {converted:g} for λ 0.05.", partial(edits.choose, element=key, field=path, value=new)
+                ),
             )
         yield Finding(
-            "ratio-unconverted", "doubt",
+            "ratio-unconverted",
+            "doubt",
             f"λ is {loss.ratio:g}, but the curve number holds for λ {loss.tabled_for:g}.",
-            tuple(remedies), element=key, field=f"surfaces/{number}/loss/ratio",
-        )  # fmt: skip
+            tuple(remedies),
+            element=key,
+            field=f"surfaces/{number}/loss/ratio",
+        )
 
 
 def two_times_typed(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """Both lag and time of concentration typed."""
     if isinstance(element, Catchment) and element.lag.typed and element.concentration.typed:
         yield Finding(
-            "lag-and-concentration-typed", "note", "both lag and time of concentration are typed; the lag leads.",
-            (Remedy("Give one of them back."),), element=key, field="concentration",
-        )  # fmt: skip
+            "lag-and-concentration-typed",
+            "note",
+            "both lag and time of concentration are typed; the lag leads.",
+            (Remedy("Give one of them back."),),
+            element=key,
+            field="concentration",
+        )
 
 
 def slope_floored(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -135,9 +156,13 @@ def slope_floored(study: Study, condition: str, key: str, element: Model) -> Ite
     timing = element.timing.derive(element.ground) if isinstance(element, Catchment) else None
     if timing is not None and timing.floored:
         yield Finding(
-            "slope-floored", "doubt", "the slope is below 0.1 %; its timing takes 0.1 %.",
-            (Remedy("Type a slope, or the lag."),), element=key, field="timing",
-        )  # fmt: skip
+            "slope-floored",
+            "doubt",
+            "the slope is below 0.1 %; its timing takes 0.1 %.",
+            (Remedy("Type a slope, or the lag."),),
+            element=key,
+            field="timing",
+        )
 
 
 def step_against_lag(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -150,19 +175,24 @@ def step_against_lag(study: Study, condition: str, key: str, element: Model) -> 
         if ratio > STEP_NOTE:
             finer = max((s for s in STEPS if s <= 0.2 * element.lag.value), default=STEPS[0])
             yield Finding(
-                "step-against-lag", "doubt" if ratio > STEP_DOUBT else "note",
+                "step-against-lag",
+                "doubt" if ratio > STEP_DOUBT else "note",
                 f"the step of {show_duration(step)} is {ratio:.2f} of the lag of {show_duration(element.lag.value)}; "
                 "rain within a step is taken as even.",
-                (Remedy(f"Take a step of {show_duration(finer)}.", lambda s, f=finer: edits.set_step(s, f)),),
-                element=key, field="lag",
-            )  # fmt: skip
+                (Remedy(f"Take a step of {show_duration(finer)}.", partial(edits.set_step, step=finer)),),
+                element=key,
+                field="lag",
+            )
         unit = element.transform.unit_hydrograph(element.area.value, element.lag.value, step)
         if abs(unit.scale - 1) > SCALE_DOUBT:
             yield Finding(
-                "unit-hydrograph-scaled", "doubt",
+                "unit-hydrograph-scaled",
+                "doubt",
                 f"the unit hydrograph was scaled by {unit.scale:.4g} to hold one unit of water.",
-                (Remedy("Take a finer step."),), element=key, field="transform",
-            )  # fmt: skip
+                (Remedy("Take a finer step."),),
+                element=key,
+                field="transform",
+            )
 
 
 def muskingum_bounds(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -182,10 +212,13 @@ def muskingum_bounds(study: Study, condition: str, key: str, element: Model) -> 
             if weight >= 0:
                 remedies.insert(0, Remedy(f"Take {more} parts with X = {weight:.3g}, which keeps the attenuation."))
             yield Finding(
-                "muskingum-bounds", "note",
-                f"at a step of {show_duration(step)} the first coefficient is negative; flow may dip before a quick rise.",
-                tuple(remedies), element=key, field="method/parts",
-            )  # fmt: skip
+                "muskingum-bounds",
+                "note",
+                f"at a step of {show_duration(step)} the first coefficient is negative; flow may dip.",
+                tuple(remedies),
+                element=key,
+                field="method/parts",
+            )
 
 
 def _stepped(study: Study) -> list[str]:
@@ -201,11 +234,14 @@ def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Fi
         factor = next((f for f in SLIPS if low <= value / f <= high or low <= value * f <= high), None)
         hint = f" Was it meant to be {factor:g} times {'less' if value > high else 'more'}?" if factor else ""
         yield Finding(
-            "unusual-value", "doubt",
+            "unusual-value",
+            "doubt",
             f"{show(value, description.kind)} is outside the usual {show(low, description.kind)} to "
             f"{show(high, description.kind)}.{hint}",
-            (Remedy("Check the value and its unit."),), element=key, field=path,
-        )  # fmt: skip
+            (Remedy("Check the value and its unit."),),
+            element=key,
+            field=path,
+        )
 
 
 def _quantities(model: Any, prefix: str) -> Iterator[tuple[str, Description, float]]:
@@ -222,9 +258,7 @@ def _quantities(model: Any, prefix: str) -> Iterator[tuple[str, Description, flo
             value = value.value if isinstance(value, Setting) else value
             if isinstance(value, int | float):
                 yield f"{prefix}{name}", described[name], float(value)
-        elif isinstance(value, Model) and not isinstance(value, ByHand):
-            yield from _quantities(value, f"{prefix}{name}/")
-        elif isinstance(value, tuple):
+        elif (isinstance(value, Model) and not isinstance(value, ByHand)) or isinstance(value, tuple):
             yield from _quantities(value, f"{prefix}{name}/")
 
 

@@ -22,10 +22,12 @@ def tails(results: Results) -> Iterator[Finding]:
     for result in results.cases:
         if not result.receded(result.case.point, share):
             yield _on_case(
-                result.case, "tail-not-receded", "doubt",
-                f"{result.case.storm.title}: the run ends before the flow has fallen to {show(share, 'share')} of its peak.",
+                result.case,
+                "tail-not-receded",
+                "doubt",
+                f"{result.case.storm.title}: the run ends above {show(share, 'share')} of the peak.",
                 "Give the length of the run back, or type a greater one.",
-            )  # fmt: skip
+            )
 
 
 def negative_flows(results: Results) -> Iterator[Finding]:
@@ -38,11 +40,14 @@ def negative_flows(results: Results) -> Iterator[Finding]:
             if low < -NEGATIVE_TOLERANCE * top and (result.case.condition, key) not in told:
                 told.add((result.case.condition, key))
                 yield Finding(
-                    "negative-flow", "doubt",
+                    "negative-flow",
+                    "doubt",
                     f"{result.case.storm.title}: the flow falls to {show(low, 'flow')}.",
                     (Remedy("Give the reach more parts with the X that keeps its attenuation."),),
-                    element=key, condition=result.case.condition, field="method/parts",
-                )  # fmt: skip
+                    element=key,
+                    condition=result.case.condition,
+                    field="method/parts",
+                )
 
 
 def governing_at_end(results: Results) -> Iterator[Finding]:
@@ -55,10 +60,12 @@ def governing_at_end(results: Results) -> Iterator[Finding]:
     for (_, _, duration), answers in ends.items():
         periods = ", ".join(f"{a.result.case.storm.return_period:g}" for a in answers)
         yield _on_case(
-            answers[0].result.case, "governing-at-end", "note",
+            answers[0].result.case,
+            "governing-at-end",
+            "note",
             f"1 in {periods}: the governing duration {show_duration(duration)} is at the end of those tried.",
             "Add durations beyond it.",
-        )  # fmt: skip
+        )
 
 
 def limits(results: Results) -> Iterator[Finding]:
@@ -71,10 +78,12 @@ def limits(results: Results) -> Iterator[Finding]:
 def _over_limit(answer: Answer) -> Finding:
     case, peak = answer.result.case, answer.figures.peak.greater
     return _on_case(
-        case, "limit-exceeded", "doubt",
+        case,
+        "limit-exceeded",
+        "doubt",
         f"1 in {case.storm.return_period:g}: {show(peak, 'flow')} where {show(answer.limit, 'flow')} are allowed.",
         "Change the works until the limit is kept.",
-    )  # fmt: skip
+    )
 
 
 def balances(results: Results) -> Iterator[Finding]:
@@ -87,9 +96,12 @@ def balances(results: Results) -> Iterator[Finding]:
         error = float(np.abs(result.batch.balance.error).max())
         if error > BALANCE_TOLERANCE:
             yield _on_case(
-                result.case, "balance", "doubt", f"the water balance is out by {error:.1e} of the volume.",
+                result.case,
+                "balance",
+                "doubt",
+                f"the water balance is out by {error:.1e} of the volume.",
                 "Report this; it is a fault of the program.",
-            )  # fmt: skip
+            )
 
 
 def _on_case(case: Case, code: str, severity: Severity, text: str, remedy: str) -> Finding:

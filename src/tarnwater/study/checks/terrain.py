@@ -76,8 +76,8 @@ def outlets(study: Study) -> Iterator[Finding]:
             yield Finding(
                 "outlet-moved",
                 "note",
-                f"the outlet {outlet.name} was moved {show(outlet.moved, 'length')} to the stream; the area draining to "
-                f"it went from {show(outlet.area_before, 'area')} to {show(outlet.area_after, 'area')}.",
+                f"the outlet {outlet.name} was moved {show(outlet.moved, 'length')} to the stream; the area "
+                f"draining to it went from {show(outlet.area_before, 'area')} to {show(outlet.area_after, 'area')}.",
                 (Remedy("Look whether that is the stream meant."),),
                 field="outlets",
             )
