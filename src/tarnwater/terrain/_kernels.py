@@ -124,7 +124,7 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, stop):
 
     Left out are passes beside which a lower one joins the same two basins: ``beside`` turns the
     bits of lower neighbours in the own basin into the bits of the neighbours that they touch.
-    Cells off the ground are in basin -1.
+    Voids that take water are in basin 0, the outside, and lower than any ground; walls are in -1.
     """
     rows = basin.size // width
     for row in prange(1, rows - 1):
@@ -140,14 +140,16 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, stop):
             there = basin[start + offset[k] : start + offset[k] + count]
             height = z[start + offset[k] : start + offset[k] + count]
             for c in range(count):
-                falls = height[c] < level[c]
+                # no height is lower than any
+                falls = not height[c] >= level[c]
+                other = there[c] != here[c] and there[c] >= 0
                 own[c] |= bit if falls and there[c] == here[c] else none
-                lower[c] |= bit if falls and there[c] != here[c] else none
-                even[c] |= bit if height[c] == level[c] and there[c] != here[c] else none
+                lower[c] |= bit if falls and other else none
+                even[c] |= bit if height[c] == level[c] and other else none
         found = 0
         for c in range(count):
             marks = (lower[c] & ~beside[own[c]]) | (even[c] & FORWARD)
-            if marks == 0:
+            if marks == 0 or np.isnan(level[c]):
                 continue
             seen_a = seen_b = -1
             for k in range(8):

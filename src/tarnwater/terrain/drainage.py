@@ -133,7 +133,7 @@ def _drain(grid: Grid, walls: np.ndarray | None, progress: Progress) -> Drainage
     progress.tell("finding the pits", 0.0)
     kernels.steepest_descent(z, kind, offset, reciprocal, width, direction, stop)
     progress.tell("joining the basins", 0.1)
-    basin = np.full(z.size, -1, np.int32)
+    basin = np.where(kind == OPEN, np.int32(0), np.int32(-1))
     queue = np.empty(kernels.count_of(direction, PIT) + 1, np.int32)
     pits = kernels.number_pits(z, direction, offset, width, basin, queue, stop)
     if pits:
