@@ -20,6 +20,10 @@ class Rain:
     depths: np.ndarray
     step: float
 
+    def __post_init__(self) -> None:
+        # whole numbers of mm must not make whole numbers of what is computed from them
+        object.__setattr__(self, "depths", np.ascontiguousarray(self.depths, float))
+
     def at_step(self, step: float) -> Rain:
         """The same rain at a step that divides its own or is a multiple of it; depths are kept."""
         ratio = step / self.step

@@ -104,7 +104,7 @@ class Muskingum(Model):
         c = self.coefficients(inflow.step)
         flows = np.repeat(inflow.flow[:, :1], parts + 1, axis=1) if state is None else state.copy()
         start = self._stored(flows)
-        flow = np.empty_like(inflow.flow) if out is None else out
+        flow = np.empty(inflow.flow.shape) if out is None else out
         k = self.travel_time.known / parts
         entering = _NOTHING if inflow.uneven is None else inflow.uneven
         leaving = np.empty((len(flow), flow.shape[1] - 1)) if c.substeps > 1 else _NOTHING

@@ -146,6 +146,7 @@ class CurveNumber(Model):
         """Excess of rain (case, step) in mm; the state is the rain (case,) fallen so far, mm."""
         from tarnwater.runoff import _kernels as kernels
 
+        rain = np.ascontiguousarray(rain, float)
         cases = len(rain)
         average = _per_case(self.curve_number.known if curve_number is None else curve_number, cases)
         depth = retention(antecedent_curve_number(average, self.antecedent))

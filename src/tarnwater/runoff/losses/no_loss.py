@@ -26,4 +26,4 @@ class NoLoss(Model):
     def respond(self, rain: np.ndarray, state: np.ndarray | None = None) -> Excess:
         """Excess of rain (case, step) in mm: all of it."""
         nothing = np.zeros(len(rain))
-        return Excess(rain.copy(), nothing, nothing, nothing)
+        return Excess(np.array(rain, float), nothing, nothing, nothing)

@@ -1,0 +1,101 @@
+"""Muskingum routing against analytical solutions, at any step, cut anywhere."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tarnwater.errors import OutOfRange
+from tarnwater.hydrograph import Hydrograph
+from tarnwater.routing.reaches import Muskingum, Passing
+from tarnwater.routing.reaches.muskingum import coefficients, weight_keeping_attenuation
+
+
+def flood(step, hours=30, peak=100.0):
+    t = np.arange(0, hours * 3600 + step, step)
+    x = t / (6 * 3600)
+    return Hydrograph(peak * (x * np.exp(1 - x))[None, :] ** 4, float(step))
+
+
+def test_a_constant_inflow_stays_as_it_is():
+    inflow = Hydrograph(np.full((2, 50), 12.5), 900.0)
+    routed = Muskingum(travel_time=7200.0, weight=0.2, parts=3).route(inflow)
+    assert routed.hydrograph.flow == pytest.approx(12.5, rel=1e-13)
+    assert routed.stored == pytest.approx(12.5 * 7200.0, rel=1e-13)
+
+
+def test_a_linear_reservoir_answers_a_step_as_the_exact_solution():
+    k, step = 3600.0, 10.0
+    t = np.arange(0, 5 * k + step, step)
+    inflow = Hydrograph(np.ones((1, len(t))), step)
+    out = Muskingum(travel_time=k, weight=0.0, parts=1).route(inflow, np.array([[1.0, 0.0]])).hydrograph.flow[0]
+    # the trapezoid errs by (step / k)^2 / 12 of the slope
+    assert out == pytest.approx(1 - np.exp(-t / k), abs=1e-6)
+
+
+@pytest.mark.parametrize("parts", [1, 3])
+def test_the_peak_does_not_follow_the_step_with_parts_held(parts):
+    reach = Muskingum(travel_time=4 * 3600.0, weight=0.2, parts=parts)
+    peaks = [reach.route(flood(step)).hydrograph.flow.max() for step in (900, 600, 300, 60, 30)]
+    assert peaks == pytest.approx([peaks[-1]] * 5, rel=1e-3)
+
+
+def test_sub_steps_keep_the_last_coefficient_from_falling_below_zero():
+    for step in (60.0, 900.0, 3600.0, 20_000.0):
+        found = coefficients(7200.0, 0.3, 4, step)
+        assert found.c3 >= -1e-12
+        assert found.c1 + found.c2 + found.c3 == pytest.approx(1.0, abs=1e-14)
+
+
+def test_negative_flow_is_neither_clipped_nor_hidden():
+    inflow = np.zeros((1, 40))
+    inflow[0, 5:] = 50.0
+    out = Muskingum(travel_time=36_000.0, weight=0.45, parts=1).route(Hydrograph(inflow, 900.0)).hydrograph
+    assert out.flow.min() < 0
+
+
+def test_parts_with_the_other_weight_keep_the_attenuation():
+    one = Muskingum(travel_time=3 * 3600.0, weight=0.35, parts=1)
+    weight = weight_keeping_attenuation(0.35, 1, 3)
+    three = Muskingum(travel_time=3 * 3600.0, weight=weight, parts=3)
+    peaks = [r.route(flood(300)).hydrograph.flow.max() for r in (one, three)]
+    assert weight == pytest.approx(0.05)
+    same_weight = Muskingum(travel_time=3 * 3600.0, weight=0.35, parts=3).route(flood(300)).hydrograph.flow.max()
+    # equal to the second moment of the response; the third differs, and is left of it a fifth
+    assert abs(peaks[1] - peaks[0]) < 0.2 * abs(same_weight - peaks[0])
+
+
+@settings(deadline=None, max_examples=50)
+@given(
+    st.floats(600, 40_000), st.floats(0, 0.49), st.integers(1, 6), st.sampled_from([300.0, 900.0, 3600.0]),
+    st.integers(0, 1000), st.integers(0, 40),
+)  # fmt: skip
+def test_water_is_kept_and_a_cut_changes_nothing(k, x, parts, step, seed, cut):
+    rng = np.random.default_rng(seed)
+    inflow = Hydrograph(rng.gamma(0.7, 20, (2, 41)), step, rng.normal(0, 50, (2, 40)))
+    reach = Muskingum(travel_time=k, weight=x, parts=parts)
+    routed = reach.route(inflow)
+    came = routed.start_stored + inflow.total
+    assert routed.hydrograph.total + routed.stored == pytest.approx(came, rel=1e-10)
+    first = reach.route(Hydrograph(inflow.flow[:, : cut + 1].copy(), step, inflow.uneven[:, :cut].copy()))
+    second = reach.route(Hydrograph(inflow.flow[:, cut:].copy(), step, inflow.uneven[:, cut:].copy()), first.state)
+    joined = np.concatenate([first.hydrograph.flow, second.hydrograph.flow[:, 1:]], axis=1)
+    scale = max(1.0, np.abs(routed.hydrograph.flow).max())
+    assert joined == pytest.approx(routed.hydrograph.flow, abs=1e-10 * scale)
+
+
+def test_a_weight_beyond_its_bound_is_refused():
+    with pytest.raises(OutOfRange, match="at most 0.49"):
+        Muskingum(travel_time=3600.0, weight=0.5, parts=1)
+
+
+def test_the_number_of_parts_is_derived_once_and_does_not_follow_the_run():
+    reach = Muskingum().refreshed(length=7200.0, celerity=2.0)
+    assert reach.travel_time.value == 3600.0
+    assert reach.parts.value == 4
+    assert reach.refreshed(length=7200.0, celerity=2.0).parts.value == 4
+
+
+def test_a_reach_without_routing_hands_its_flow_on():
+    inflow = flood(900)
+    assert Passing().route(inflow).hydrograph is inflow

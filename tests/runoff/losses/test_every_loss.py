@@ -1,0 +1,73 @@
+"""One battery for every loss method: balance, bounds, batches equal to single cases, runs cut in two."""
+
+from typing import get_args
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tarnwater.runoff.losses import CurveNumber, LossMethod, NoLoss
+
+EXAMPLES = {
+    CurveNumber: [
+        CurveNumber(curve_number=74),
+        CurveNumber(curve_number=100),
+        CurveNumber(curve_number=1),
+        CurveNumber(curve_number=61, antecedent="wet", ratio=0.05),
+        CurveNumber(curve_number=61, abstraction=0.0),
+    ],
+    NoLoss: [NoLoss()],
+}
+ALL = [loss for losses in EXAMPLES.values() for loss in losses]
+
+
+def test_every_method_is_in_the_battery():
+    assert set(get_args(get_args(LossMethod)[0])) == set(EXAMPLES)
+
+
+@pytest.mark.parametrize("method", EXAMPLES)
+def test_every_method_says_its_equation_and_source(method):
+    assert method.title
+    assert method.equation
+    assert method.source
+    for _, description in method.quantities():
+        assert description.meaning
+        assert description.source
+        assert description.least is not None or description.above is not None
+
+
+rains = st.lists(st.one_of(st.just(0.0), st.floats(1e-3, 60.0)), min_size=2, max_size=30)
+
+
+@settings(deadline=None, max_examples=40)
+@given(rains, st.sampled_from(ALL), st.data())
+def test_rain_is_loss_and_excess_and_a_cut_changes_nothing(rain, loss, data):
+    rain = np.array([rain])
+    whole = loss.respond(rain)
+    assert (whole.excess >= 0).all()
+    assert (whole.excess <= rain).all()
+    # rounding only: depths up to 1800 mm in double precision
+    assert whole.excess.sum() + whole.loss[0] + whole.stored[0] == pytest.approx(rain.sum(), abs=1e-9)
+    cut = data.draw(st.integers(0, rain.shape[1]))
+    first = loss.respond(np.ascontiguousarray(rain[:, :cut]))
+    second = loss.respond(np.ascontiguousarray(rain[:, cut:]), first.state)
+    assert np.concatenate([first.excess, second.excess], axis=1) == pytest.approx(whole.excess, abs=1e-9)
+
+
+@pytest.mark.parametrize("loss", ALL, ids=str)
+def test_a_batch_equals_its_cases_one_by_one(loss):
+    rain = np.random.default_rng(2).gamma(0.4, 6.0, (7, 40))
+    together = loss.respond(rain).excess
+    for case in range(7):
+        assert np.array_equal(loss.respond(rain[case : case + 1]).excess[0], together[case])
+
+
+@pytest.mark.parametrize("loss", ALL, ids=str)
+def test_without_rain_nothing_runs_off(loss):
+    assert not loss.respond(np.zeros((1, 5))).excess.any()
+
+
+@pytest.mark.parametrize("loss", ALL, ids=str)
+def test_whole_millimetres_are_not_cut_to_whole_millimetres_of_excess(loss):
+    assert np.array_equal(loss.respond(np.array([[50, 7]])).excess, loss.respond(np.array([[50.0, 7.0]])).excess)

@@ -1,0 +1,91 @@
+"""Published worked examples, each to the tolerance it states."""
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tarnwater.cover import composite
+from tarnwater.network.elements import Catchment, Surface
+from tarnwater.network.engine import catchment_excess
+from tarnwater.rain.patterns.alternating_block import alternate
+from tarnwater.rain.storms import Rain
+from tarnwater.routing.reaches import Muskingum
+from tarnwater.runoff.losses import CurveNumber
+from tarnwater.runoff.timing import lag_of_concentration
+from tarnwater.runoff.transforms import NrcsUnitHydrograph, UnitHydrograph, convolve
+from tarnwater.runoff.transforms.nrcs import time_to_peak
+from tarnwater.hydrograph import Hydrograph
+
+EXAMPLES = {e["id"]: e for e in json.loads((Path(__file__).parent / "data/worked_examples.json").read_text())}
+
+
+def example(name):
+    return EXAMPLES[name]["inputs"], EXAMPLES[name]["expected"]
+
+
+def test_convolution():
+    given, expected = example("convolution-1")
+    ordinates = np.array(given["unit_hydrograph_cfs_per_in"], float)
+    step = given["pulse_h"] * 3600
+    unit = UnitHydrograph(ordinates, ordinates * step, step, 1, 0.0, 0.0, 1.0, "typed")
+    flow = convolve(np.array([given["excess_in"]]), unit, len(expected["streamflow_cfs"])).hydrograph.flow[0, 1:]
+    assert flow + given["baseflow_cfs"] == pytest.approx(expected["streamflow_cfs"], abs=0.1)
+
+
+def test_muskingum():
+    given, expected = example("muskingum-1")
+    reach = Muskingum(travel_time=given["K_h"] * 3600, weight=given["X"], parts=given["subreaches"])
+    found = reach.coefficients(given["step_h"] * 3600)
+    assert (found.c1, found.c2, found.c3) == pytest.approx((expected["C1"], expected["C2"], expected["C3"]), abs=1e-4)
+    inflow = np.array([given["inflow_cfs"]], float)
+    state = np.array([[inflow[0, 0], given["initial_outflow_cfs"]]])
+    flow = reach.route(Hydrograph(inflow, given["step_h"] * 3600), state).hydrograph.flow[0]
+    assert flow == pytest.approx(expected["outflow_cfs"], abs=1)
+
+
+@pytest.mark.parametrize("name", [n for n in EXAMPLES if n.startswith("curve-number-") and "composite" not in n])
+def test_curve_number_runoff(name):
+    given, expected = example(name)
+    loss = CurveNumber(curve_number=given["curve_number"], ratio=given["ia_ratio"])
+    runoff = loss.respond(np.array([[given["rain_in"] * 25.4]])).excess.sum() / 25.4
+    assert runoff == pytest.approx(expected["runoff_in"], abs=0.001)
+
+
+def test_composite_curve_number():
+    given, expected = example("curve-number-composite-1")
+    assert composite(given["areas"], given["curve_numbers"]) == pytest.approx(expected["curve_number"], abs=0.01)
+
+
+def test_surfaces_against_composite():
+    given, expected = example("surfaces-against-composite-1")
+    rain = Rain(np.array([[given["rain_mm"]]]), 3600.0)
+
+    def runoff(*surfaces):
+        catchment = Catchment(name="one", surfaces=surfaces)
+        return catchment_excess(catchment, rain, 3600.0)[0].sum()
+
+    parts = [Surface(share=s["share"], loss=CurveNumber(curve_number=s["curve_number"])) for s in given["surfaces"]]
+    mean = composite([s["share"] for s in given["surfaces"]], [s["curve_number"] for s in given["surfaces"]])
+    assert runoff(*parts) == pytest.approx(expected["runoff_by_surfaces_mm"], abs=0.01)
+    whole = runoff(Surface(share=1.0, loss=CurveNumber(curve_number=mean)))
+    assert whole == pytest.approx(expected["runoff_by_composite_mm"], abs=0.01)
+
+
+def test_alternating_block():
+    given, expected = example("alternating-block-1")
+    minutes = np.arange(given["step_min"], given["duration_min"] + 1, given["step_min"], dtype=float)
+    depths = 96.6 / (minutes**0.97 + 13.90) * minutes / 60
+    blocks = np.sort(np.diff(depths, prepend=0.0))[::-1]
+    assert alternate(blocks, 0.5) == pytest.approx(expected["increments_in"], abs=0.001)
+
+
+def test_nrcs_unit_hydrograph():
+    given, expected = example("unit-hydrograph-nrcs-1")
+    lag = lag_of_concentration(given["time_of_concentration_h"])
+    to_peak = time_to_peak(lag, given["duration_min"] / 60)
+    peak = 10 * NrcsUnitHydrograph().peak(given["area_km2"] * 1e6, to_peak * 3600)
+    assert lag == pytest.approx(expected["lag_h"], abs=0.01)
+    assert to_peak == pytest.approx(expected["time_to_peak_h"], abs=0.01)
+    assert peak == pytest.approx(expected["unit_peak_m3_per_s_per_cm"], abs=0.01)
