@@ -338,7 +338,11 @@ def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
     balance = Balance(**{f.name: np.concatenate([getattr(p.balance, f.name) for p in parts]) for f in fields(Balance)})
     uneven = None
     if any(p.hydrograph.uneven is not None for p in parts):
-        uneven = np.concatenate([p.hydrograph.volume - replace(p.hydrograph, uneven=None).volume for p in parts])
+        uneven = np.zeros((len(flow), flow.shape[1] - 1))
+        bounds = np.cumsum([0, *(len(p.flow) for p in parts)])
+        for part, rows in zip(parts, pairwise(bounds), strict=True):
+            if part.hydrograph.uneven is not None:
+                uneven[slice(*rows)] = part.hydrograph.uneven
     return Response(
         Hydrograph(flow, first.hydrograph.step, uneven),
         balance,

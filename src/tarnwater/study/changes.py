@@ -18,7 +18,9 @@ def changes_between(before: Any, after: Any) -> list[Change]:
 
 
 def _walk(before: Any, after: Any, path: list[Any]) -> Iterator[Change]:
-    if isinstance(before, Mapping) and isinstance(after, Mapping):
+    if before is ABSENT or after is ABSENT:
+        yield [*path], before, after
+    elif isinstance(before, Mapping) and isinstance(after, Mapping):
         if list(before) != list(after) and set(before) == set(after):
             yield [*path], before, after
             return
