@@ -23,8 +23,8 @@ from typing import Any
 
 from tarnwater.errors import StorageError, StudyFileError, TarnwaterError, UnknownName
 from tarnwater.study.blobs import Blob, Blobs
-from tarnwater.study.changes import Change, applied, changes_between, reversed_changes
-from tarnwater.study.document import Study, study_from
+from tarnwater.study.changes import applied, changes_between, reversed_changes
+from tarnwater.study.document import FORMAT, Study, study_from
 from tarnwater.study.history import History, NamedPoint
 from tarnwater.study.layers import LAYERS, layer_digest, rows_of
 from tarnwater.study.migrations import migrated
@@ -71,6 +71,7 @@ class StudyFile:
         self.layers_changed_outside: tuple[str, ...] = ()
         self._connection = connection
         self._kept = set(blobs)
+        self._older: dict[str, Any] | None = None
 
     @classmethod
     def create(cls, path: Path, study: Study, blobs: Blobs | None = None) -> StudyFile:
@@ -120,10 +121,13 @@ class StudyFile:
                 f"the file is damaged or no study ({error}).", where=str(path), remedy="Restore it from a copy."
             ) from None
         where = str(path)
-        study = study_from(migrated(json.loads(text), where))
+        document = json.loads(text)
+        study = study_from(migrated(document, where))
         file = cls(path, connection, study, Blobs({digest: Blob(kind, data) for digest, kind, data in rows}))
-        for name, comment, at, document in points:
-            kept = study_from(migrated(json.loads(document), where))
+        if document["format"] != FORMAT:
+            file._older = document
+        for name, comment, at, kept_text in points:
+            kept = study_from(migrated(json.loads(kept_text), where))
             file.history.points[name] = NamedPoint(name, comment, at, kept)
         file.layers_changed_outside = file._layers_changed()
         connection.execute("PRAGMA synchronous = FULL")
@@ -154,7 +158,7 @@ class StudyFile:
         rows = self._connection.execute("SELECT number, changes FROM tarn_history ORDER BY number DESC").fetchall()
         if number and number not in {n for n, _ in rows}:
             raise UnknownName(str(number), [str(n) for n, _ in rows], kind="act")
-        document: Any = self.study.as_dict()
+        document: Any = self._older or self.study.as_dict()
         for later, changes in rows:
             if later <= number:
                 break
@@ -195,16 +199,19 @@ class StudyFile:
         self._write_layers(None, self.study)
 
     def _write(self, label: str, before: Study, after: Study) -> None:
-        changes: list[Change] = changes_between(before.as_dict(), after.as_dict())
         with self._transaction():
             self._write_blobs()
+            if self._older is not None:
+                self._write_act(f"brought from format {self._older['format']} to {FORMAT}", self._older, before.as_dict())
             self._connection.execute("UPDATE tarn_document SET document = ?", (after.as_text(),))
-            self._connection.execute(
-                "INSERT INTO tarn_history (at, label, changes) VALUES (?, ?, ?)",
-                (now(), label, json.dumps(changes, ensure_ascii=False)),
-            )
+            self._write_act(label, before.as_dict(), after.as_dict())
             self._write_layers(before, after)
+        self._older = None
         self._kept = set(self.blobs)
+
+    def _write_act(self, label: str, before: dict[str, Any], after: dict[str, Any]) -> None:
+        changes = json.dumps(changes_between(before, after), ensure_ascii=False)
+        self._connection.execute("INSERT INTO tarn_history (at, label, changes) VALUES (?, ?, ?)", (now(), label, changes))
 
     def _write_blobs(self) -> None:
         for digest in set(self.blobs) - self._kept:
