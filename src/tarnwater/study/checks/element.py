@@ -231,8 +231,9 @@ def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Fi
         if description.usual is None or description.usual[0] <= value <= description.usual[1] or value == 0:
             continue
         low, high = description.usual
-        factor = next((f for f in SLIPS if low <= value / f <= high or low <= value * f <= high), None)
-        hint = f" Was it meant to be {factor:g} times {'less' if value > high else 'more'}?" if factor else ""
+        factors = [f"{f:g}" for f in SLIPS if low <= value / f <= high or low <= value * f <= high]
+        less = "less" if value > high else "more"
+        hint = f" Was it meant to be {' or '.join(factors)} times {less}?" if factors else ""
         yield Finding(
             "unusual-value",
             "doubt",

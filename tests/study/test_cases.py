@@ -1,0 +1,267 @@
+"""Cases, governing durations, limits; delineation; reckonings."""
+
+import numpy as np
+import pytest
+
+from tarnwater.errors import ComputationFailed, OutletError, UnknownName
+from tarnwater.hydrograph import Hydrograph
+from tarnwater.network.cache import ResultCache
+from tarnwater.network.elements import Catchment, Confluence, Outfall
+from tarnwater.rain.areal import areal_factor
+from tarnwater.rain.storms import StormFamily
+from tarnwater.runoff.transforms import UnitHydrograph
+from tarnwater.study import edits
+from tarnwater.study.blobs import Blobs
+from tarnwater.study.cases import compute_cases
+from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named, terrain_of
+from tarnwater.study.document import DesignPoint, Limit, RunSettings, Study
+from tarnwater.study.explain import FIGURES, explain, explain_setting
+from tarnwater.terrain.grid import Grid
+
+BRIDGE, YARD = "pellowford-outlet", "yard-outlet"
+
+
+def test_every_case_of_the_demo_balances(demo_results):
+    for result in demo_results.cases:
+        assert np.abs(result.batch.balance.error).max() < 1e-9
+
+
+def test_the_governing_case_is_the_greatest_over_the_durations(demo_results):
+    for answer in demo_results.answers():
+        case = answer.result.case
+        same = demo_results.of(case.condition, case.point, case.storm.return_period)
+        assert len(same) == 8
+        assert answer.figures.peak.ordinate == max(r.figures(case.point).peak.ordinate for r in same)
+
+
+def test_a_storm_is_made_for_its_design_point(demo_results):
+    for result in demo_results.cases:
+        area = result.network.area_above(result.case.point)
+        expected = 1.0 if area <= 1e6 else areal_factor(area, result.case.storm.duration)
+        assert result.areal_factor == expected
+
+
+def test_a_limit_is_a_share_of_another_conditions_answer(demo_results):
+    answer = demo_results.answer("yard-surfaced", YARD, 10.0)
+    existing = demo_results.answer("existing", YARD, 10.0)
+    assert answer.limit == existing.figures.peak.greater
+    assert answer.keeps_limit is False
+    assert existing.limit is None
+    assert demo_results.answer("yard-surfaced", YARD, 30.0).limit is None
+
+
+def test_a_typed_limit_is_judged_on_the_greater_of_the_two_peaks(demo_study):
+    peak = compute_cases(demo_study, points=[YARD], return_periods=[2.0]).answer("existing", YARD, 2.0).figures.peak
+    between = (peak.ordinate + peak.fitted) / 2
+    point = DesignPoint(limits=(Limit(return_period=2.0, flow=between),))
+    study = edits.set_design_point(demo_study, YARD, point)
+    results = compute_cases(study, points=[YARD], return_periods=[2.0], conditions=["existing"])
+    assert results.answer("existing", YARD, 2.0).keeps_limit is False
+
+
+def test_conditions_differ_where_they_should(demo_results):
+    existing, surfaced = (demo_results.answer(c, YARD, 10.0) for c in ("existing", "yard-surfaced"))
+    assert "old-ditch" in existing.result.network.elements
+    assert "old-ditch" not in surfaced.result.network.elements
+    assert surfaced.figures.area == pytest.approx(84_000)
+    assert existing.figures.area == pytest.approx(136_000)
+    assert surfaced.figures.share_of_rain > existing.figures.share_of_rain
+
+
+def test_a_design_point_may_hold_its_own_step(demo_study):
+    study = edits.set_design_point(demo_study, BRIDGE, DesignPoint(step=600.0))
+    results = compute_cases(study, conditions=["existing"], return_periods=[10.0], durations=[6 * 3600.0])
+    assert {r.case.point: r.step for r in results.cases} == {BRIDGE: 600.0, YARD: 120.0}
+
+
+def test_the_bridge_peak_hardly_follows_the_step(demo_study):
+    peaks = []
+    for step in (120.0, 300.0, 600.0):
+        study = edits.set_design_point(demo_study, BRIDGE, DesignPoint(step=step))
+        found = compute_cases(study, points=[BRIDGE], conditions=["existing"], return_periods=[100.0], durations=[86400.0])
+        peaks.append(found.cases[0].figures(BRIDGE).peak.ordinate)
+    # Tp = D/2 + lag with D up to a tenth of the lag: the unit peak falls by up to a twentieth
+    assert peaks == pytest.approx([peaks[0]] * 3, rel=0.05)
+
+
+def test_runs_are_extended_until_the_flow_has_receded(demo_results):
+    share = demo_results.study.run.recession_share
+    assert all(r.receded(r.case.point, share) for r in demo_results.cases)
+
+
+def test_only_what_was_asked_for_is_computed(demo_study):
+    results = compute_cases(demo_study, conditions=["Existing"], points=["Yard outlet"], return_periods=[2.0, 10.0])
+    assert {(r.case.condition, r.case.point) for r in results.cases} == {("existing", YARD)}
+    assert len(results.cases) == 16
+    with pytest.raises(UnknownName, match="Did you mean “Existing”"):
+        compute_cases(demo_study, conditions=["Exsting"])
+
+
+def test_a_study_without_rain_cannot_be_computed():
+    with pytest.raises(ComputationFailed, match="there is no rain"):
+        compute_cases(Study())
+
+
+def test_computing_again_after_an_edit_uses_what_is_kept(demo_study):
+    cache = ResultCache()
+    compute_cases(demo_study, points=[BRIDGE], conditions=["existing"], cache=cache)
+    cache.hits = cache.misses = 0
+    edited = edits.type_value(demo_study, "wimmer", "lag", "70 min")
+    compute_cases(edited, points=[BRIDGE], conditions=["existing"], cache=cache)
+    # Wimmer, its outlet, its reach and the bridge, in each batch of like length
+    assert cache.misses == 4 * (cache.hits + cache.misses) // 20
+
+
+def test_a_typed_run_length_is_held(demo_study):
+    run = RunSettings(step={"typed": {"value": 300.0}}, length={"typed": {"value": 30 * 3600.0}})
+    results = compute_cases(edits.set_run(demo_study, run), points=[YARD], return_periods=[2.0])
+    assert {len(r.flow(YARD)) for r in results.cases} == {361}
+
+
+# delineation ----------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def valley():
+    """Conditioned terrain of a V-shaped valley that falls south, and its blobs."""
+    down, across = np.indices((80, 41))
+    z = (2.0 * np.abs(across - 20) + 0.5 * (80 - down)).astype(np.float32)
+    grid = Grid(z, 340_000.0, 560_000.0, 10.0, 10.0, "EPSG:27700")
+    blobs = Blobs()
+    return condition_terrain(grid, blobs, source="v.tif", stream_threshold=30_000.0, snap_radius=60.0), blobs
+
+
+def place(row, column):
+    return 340_000.0 + 10 * column + 5, 560_000.0 - 10 * row - 5
+
+
+def test_outlets_become_catchments_a_network_and_measures(valley):
+    terrain, blobs = valley
+    outlets = outlets_named([("Upper", *place(30, 22)), ("Lower", *place(75, 20))])
+    study = delineate_into(Study(), terrain, outlets, blobs)
+    assert {type(e) for e in study.elements.values()} >= {Catchment, Confluence, Outfall}
+    upper, lower = study.elements["upper"], study.elements["lower"]
+    assert study.outlets["upper"].moved == pytest.approx(20.0)
+    assert study.outlets["upper"].asked == place(30, 22)
+    assert upper.area.value + lower.area.value == pytest.approx(lower.total_area)
+    assert study.elements["upper-reach"].length.value == pytest.approx(450.0)
+    assert study.elements["upper-reach"].slope.value == pytest.approx(0.05)
+    assert [(link.up, link.down) for link in study.links.values()] == [
+        ("upper", "upper-outlet"),
+        ("upper-outlet", "upper-reach"),
+        ("upper-reach", "lower-outlet"),
+        ("lower", "lower-outlet"),
+    ]
+    assert not upper.cut_off or upper.area.value > 0
+
+
+def test_delineating_again_moves_derived_values_and_keeps_typed_ones(valley):
+    terrain, blobs = valley
+    study = delineate_into(Study(), terrain, outlets_named([("Lower", *place(75, 20))]), blobs)
+    study = edits.type_value(study, "lower", "area", "123456 m2", note="held")
+    study = edits.type_value(study, "lower", "lag", "33 min")
+    study = edits.rename_element(study, "lower", "Bridge catchment")
+    moved = {"lower": study.outlets["lower"].model_copy(update={"asked": place(60, 20)})}
+    again = delineate_into(study, terrain, moved, blobs)
+    before, after = study.elements["lower"], again.elements["lower"]
+    assert after.area.typed == before.area.typed
+    assert after.lag.typed == before.lag.typed
+    assert after.name == "Bridge catchment"
+    assert after.area.derived < before.area.derived
+    assert after.flow_length.value < before.flow_length.value
+
+
+def test_the_kept_terrain_drains_as_it_did(valley):
+    terrain, blobs = valley
+    study = delineate_into(Study(), terrain, outlets_named([("Lower", *place(75, 20))]), blobs)
+    again = terrain_of(study, blobs)
+    assert np.array_equal(again.upstream, terrain.drainage.upstream)
+    with pytest.raises(OutletError, match="no terrain"):
+        terrain_of(Study(), blobs)
+
+
+# reckonings -----------------------------------------------------------------------------------
+
+
+def equal(one, other):
+    if isinstance(one, Hydrograph):
+        return np.allclose(one.flow, other.flow, rtol=1e-11, atol=1e-12)
+    if isinstance(one, UnitHydrograph):
+        return np.array_equal(one.ordinates, other.ordinates)
+    return np.allclose(one, other, rtol=1e-11, atol=1e-12)
+
+
+@pytest.mark.parametrize("condition", ["existing", "yard-surfaced"])
+@pytest.mark.parametrize("point", [BRIDGE, YARD])
+def test_every_node_of_the_demo_is_what_its_inputs_give(demo_results, condition, point):
+    result = demo_results.answer(condition, point, 10.0).result
+    for key in result.network.elements:
+        for field in FIGURES:
+            try:
+                root = explain(demo_results, result, key, field)
+            except UnknownName:
+                continue
+            for node in root.walk():
+                assert equal(node.recomputed(), node.value), (key, field, node.title)
+                assert node.inputs or node.origin, node.title
+                assert node.equation or node.origin, node.title
+                assert node.source or node.origin, node.title
+
+
+def test_every_setting_of_the_demo_leads_to_its_source(demo_study):
+    from tarnwater.study.assemble import quantity_paths
+    from tarnwater.study.conditions import resolve
+
+    for condition in demo_study.conditions:
+        for key, element in resolve(demo_study, condition).elements.items():
+            for path in quantity_paths(element):
+                root = explain_setting(demo_study, condition, key, path)
+                for node in root.walk():
+                    assert equal(node.recomputed(), node.value) if node.value is not None else True
+                    assert node.inputs or node.origin
+
+
+def test_figures_stand_on_those_of_the_results(demo_results):
+    result = demo_results.answer("existing", BRIDGE, 100.0).result
+    figures = result.figures(BRIDGE)
+    asked = {f: explain(demo_results, result, BRIDGE, f).recomputed() for f in FIGURES if f not in
+             ("limit", "excess", "unit hydrograph", "loss")}  # fmt: skip
+    assert asked["peak"] == figures.peak.ordinate
+    assert asked["volume"] == pytest.approx(figures.volume, rel=1e-12)
+    assert asked["runoff depth"] == pytest.approx(figures.runoff_depth, rel=1e-11)
+    assert asked["peak per area"] == pytest.approx(figures.per_area, rel=1e-12)
+    assert asked["share of rain"] == pytest.approx(figures.share_of_rain, rel=1e-11)
+
+
+def test_a_reckoning_reads_down_to_the_person(demo_results):
+    result = demo_results.answer("yard-surfaced", YARD, 10.0).result
+    text = "\n".join(explain(demo_results, result, YARD, "peak").lines())
+    assert "typed by E. Marsh on 2026-03-02: walked with a level" in text
+    assert "table of covers: Paved surfaces and roofs, soil group C" in text
+    assert "S = 25400/CN − 254  →  25400/98 − 254" in text
+    assert "for the condition Yard surfaced" not in text
+    assert "depth table “valley”" in text
+
+
+def test_a_value_typed_for_a_condition_says_so(demo_study):
+    study = edits.type_in_condition(demo_study, "Yard surfaced", "hask", "lag", "40 min", by="E. M.")
+    node = explain_setting(study, "yard-surfaced", "hask", "lag")
+    assert node.origin == "typed by E. M., for the condition Yard surfaced"
+    derived = explain_setting(study, "existing", "hask", "lag")
+    assert "734.4" in derived.substituted
+
+
+def test_an_unknown_figure_brings_the_nearest(demo_results):
+    result = demo_results.cases[0]
+    with pytest.raises(UnknownName, match="no field “peek”|no figure “peek”"):
+        explain(demo_results, result, BRIDGE, "peek")
+    with pytest.raises(UnknownName):
+        explain(demo_results, result, "nowhere", "peak")
+
+
+def test_a_family_without_cases_asked_for_is_told(demo_study):
+    with pytest.raises(ComputationFailed, match="no case was asked for"):
+        compute_cases(demo_study, durations=[1.0])
+    dry = edits.set_family(demo_study, "valley-storms", StormFamily(table="valley", return_periods=(2.0,), durations=()))
+    with pytest.raises(ComputationFailed):
+        compute_cases(dry)

@@ -1,0 +1,314 @@
+"""Each stop, doubt and note appears when it should, leads to its place, and goes when it is settled."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Outfall, Reach, Surface
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.patterns import TwentyFourHour
+from tarnwater.rain.storms import StormFamily
+from tarnwater.routing.reaches import Muskingum
+from tarnwater.runoff.losses import CurveNumber
+from tarnwater.runoff.timing import Kirpich
+from tarnwater.study import edits
+from tarnwater.study.cases import compute_cases
+from tarnwater.study.checks import check, check_results
+from tarnwater.study.document import (
+    DesignPoint,
+    FoundVoid,
+    FrozenDict,
+    Limit,
+    Outlet,
+    RunSettings,
+    Study,
+    Terrain,
+    study_from,
+)
+
+HOUR = 3600.0
+
+
+def soil(number=75.0, **known):
+    return Surface(share=1.0, loss=CurveNumber(curve_number=number, **known))
+
+
+@pytest.fixture
+def study():
+    """A sound study: nothing to be said of it."""
+    one = Catchment(name="Hask", area=3e6, lag=3000.0, surfaces=(soil(),))
+    made = edits.add_element(Study(title="Sound"), one)
+    made = edits.add_element(made, Reach(name="Beck", method=Muskingum(travel_time=1800.0, weight=0.2, parts=2)))
+    made = edits.add_element(made, Outfall(name="Bridge"))
+    made = edits.connect(edits.connect(made, "hask", "beck"), "beck", "bridge")
+    table = DepthTable(
+        durations=(300.0, HOUR, 24 * HOUR), return_periods=(2.0, 100.0), depths=((5.0, 12.0), (16.0, 43.0), (57.0, 146.0))
+    )
+    made = edits.set_table(made, "t", table)
+    return edits.set_family(made, "f", StormFamily(table="t", return_periods=(2.0, 100.0), durations=(HOUR, 6 * HOUR)))
+
+
+def found(study, code):
+    return [f for f in check(study) if f.code == code]
+
+
+def only(study, code):
+    (one,) = found(study, code)
+    return one
+
+
+def test_a_sound_study_has_nothing_to_be_said(study):
+    assert check(study) == []
+
+
+def test_no_rain_is_a_stop():
+    assert only(Study(), "no-rain").severity == "stop"
+
+
+def test_no_outlet_is_a_stop(study):
+    assert only(edits.remove_element(study, "bridge"), "no-outlet").severity == "stop"
+
+
+def test_a_dangling_link_is_a_stop_and_its_remedy_removes_it(study):
+    broken = study_from(study.as_dict() | {"links": {"x": {"up": "hask", "down": "gone"}}})
+    finding = only(broken, "dangling-link")
+    assert finding.severity == "stop"
+    assert found(finding.remedies[0].edit(broken), "dangling-link") == []
+
+
+def test_a_loop_is_a_stop_that_names_it(study):
+    links = study.as_dict()["links"] | {"back": {"up": "bridge", "down": "hask"}}
+    finding = only(study_from(study.as_dict() | {"links": links}), "loop")
+    assert finding.severity == "stop"
+    assert "Hask" in finding.text
+
+
+def test_an_element_that_leads_nowhere_is_a_doubt(study):
+    finding = only(edits.add_element(study, Confluence(name="Lone")), "leads-nowhere")
+    assert (finding.severity, finding.element) == ("doubt", "lone")
+
+
+def test_a_second_link_down_is_a_stop(study):
+    links = study.as_dict()["links"] | {"second": {"up": "hask", "down": "bridge"}}
+    assert only(study_from(study.as_dict() | {"links": links}), "two-links-down").element == "hask"
+
+
+def test_a_doubled_link_is_a_stop(study):
+    links = study.as_dict()["links"] | {"twin": {"up": "beck", "down": "bridge"}}
+    assert only(study_from(study.as_dict() | {"links": links}), "link-doubled").element == "beck"
+
+
+@pytest.mark.parametrize("field", ["area", "lag", "surfaces/0/loss/curve_number"])
+def test_a_missing_value_is_a_stop_at_its_field(study, field):
+    finding = only(edits.give_back(study, "hask", field), "missing-value")
+    assert (finding.severity, finding.element, finding.field) == ("stop", "hask", field)
+
+
+def terrain(**known):
+    whole = {"grid": "0" * 32, "source": "t.tif", "crs": "EPSG:27700", "rows": 9, "columns": 9, "cell_width": 10.0,
+             "cell_height": 10.0}  # fmt: skip
+    return Terrain(**whole | known)
+
+
+def with_terrain(study, **known):
+    return study.model_copy(update={"terrain": terrain(**known)})
+
+
+def test_a_catchment_cut_by_the_edge_is_a_doubt(study):
+    cut = study.elements["hask"].model_copy(update={"cut_off": True})
+    finding = only(study.model_copy(update={"elements": study.elements.with_entry("hask", cut)}), "cut-by-edge")
+    assert (finding.severity, finding.element) == ("doubt", "hask")
+
+
+def test_the_tarn_the_quarry_and_the_blocked_culvert_are_doubts(demo_study):
+    findings = found(demo_study, "depression-filled")
+    assert [f.severity for f in findings] == ["doubt"] * 3
+    assert all(re.search(r"ha, .* m deep, .* m³", f.text) for f in findings)
+
+
+def test_a_hole_in_the_terrain_is_a_doubt(study):
+    void = FoundVoid(number=1, area=400.0, place=(5.0, 5.0), treatment="interpolate")
+    assert "was interpolated" in only(with_terrain(study, voids=(void,)), "void-in-terrain").text
+
+
+def test_a_scale_factor_over_one_per_cent_is_a_doubt(study):
+    assert only(with_terrain(study, scale_factor=1.6), "scale-factor").severity == "doubt"
+    assert found(with_terrain(study, scale_factor=1.009), "scale-factor") == []
+
+
+def test_outlets_on_one_cell_are_a_doubt_and_a_great_move_a_note(study):
+    outlets = FrozenDict({
+        "a": Outlet(name="A", asked=(0, 0), place=(5, 5), moved=40, area_before=1e3, area_after=9e6),
+        "b": Outlet(name="B", asked=(9, 9), place=(5, 5), area_before=9e6, area_after=9e6),
+    })  # fmt: skip
+    study = study.model_copy(update={"outlets": outlets})
+    assert only(study, "outlets-on-one-cell").severity == "doubt"
+    assert "1000 m² to 9.000 km²" in only(study, "outlet-moved").text.replace("0.1000 ha", "1000 m²")
+
+
+def test_a_typed_area_that_is_not_the_measured_one_is_a_doubt(study):
+    hask = study.elements["hask"]
+    measured = hask.model_copy(update={"area": hask.area.with_derived(2e6)})
+    study = study.model_copy(update={"elements": study.elements.with_entry("hask", measured)})
+    finding = only(study, "area-typed-against-measured")
+    assert found(finding.remedies[1].edit(study), "area-typed-against-measured") == []
+
+
+def test_surfaces_that_do_not_add_up_are_a_doubt(study):
+    short = edits.choose(study, "hask", "surfaces", (Surface(name="a", share=0.6, loss=CurveNumber(curve_number=70)),))
+    assert "60.00 %" in only(short, "composite-area").text
+
+
+def test_impervious_land_counted_twice_is_a_doubt(study):
+    town = CoverReference(title="Residential 1000 m2 lots (38 % impervious)", group="B")
+    surfaces = (
+        Surface(name="Town", share=0.7, cover=town),
+        Surface(name="Roofs", share=0.3, connected_impervious=True, loss=CurveNumber(curve_number=98)),
+    )
+    finding = only(edits.choose(study, "hask", "surfaces", surfaces), "impervious-twice")
+    assert "38.00 % impervious land already" in finding.text
+
+
+def test_lambda_changed_without_converting_is_a_doubt_whose_remedy_converts(study):
+    changed = edits.choose(study, "hask", "surfaces", (soil(75.0, ratio=0.05),))
+    finding = only(changed, "ratio-unconverted")
+    settled = finding.remedies[0].edit(changed)
+    assert found(settled, "ratio-unconverted") == []
+    # S20 = 3.333 in, S05 = 1.33 x 3.333^1.15 = 5.311 in, CN = 1000 / 15.311
+    assert settled.elements["hask"].surfaces[0].loss.curve_number.value == pytest.approx(65.31, abs=0.01)
+
+
+@pytest.mark.parametrize(("lag", "severity"), [(600.0 / 0.23, "note"), (600.0 / 0.29, "doubt")])
+def test_a_step_too_coarse_for_the_lag_is_said(study, lag, severity):
+    quick = edits.type_value(study, "hask", "lag", lag)
+    finding = only(quick, "step-against-lag")
+    assert finding.severity == severity
+    assert found(finding.remedies[0].edit(quick), "step-against-lag") == []
+
+
+def test_a_quicker_response_than_the_step_held_is_a_doubt_with_one_remedy(study):
+    quick = edits.type_value(study, "hask", "lag", "10 min")
+    finding = only(quick, "step-wanted")
+    assert finding.remedies[0].edit(quick).run.step.value == 120.0
+
+
+def test_a_unit_hydrograph_scaled_by_more_than_one_per_cent_is_a_doubt(study, monkeypatch):
+    assert found(study, "unit-hydrograph-scaled") == []
+    monkeypatch.setattr("tarnwater.runoff.transforms.unit_hydrograph.INNER_SHARE", 2.0)
+    coarse = edits.set_step(edits.type_value(study, "hask", "lag", "10 min"), 900.0)
+    assert only(coarse, "unit-hydrograph-scaled").severity == "doubt"
+
+
+def test_a_negative_muskingum_coefficient_is_a_note_with_remedies(study):
+    long = edits.type_value(study, "beck", "method/travel_time", "3 h")
+    finding = only(long, "muskingum-bounds")
+    assert finding.severity == "note"
+    assert any("parts" in r.text for r in finding.remedies)
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "factor"),
+    [("lag", 3000.0 * 1000, "1000"), ("area", 12e9, "10"), ("lag", 40.0, "10"), ("concentration", 6e6, "60")],
+)
+def test_a_slip_by_ten_sixty_or_a_thousand_is_a_doubt(study, field, value, factor):
+    findings = [f for f in found(edits.type_value(study, "hask", field, value), "unusual-value") if f.field == field]
+    assert re.search(rf"\b{factor}\b.* times", findings[0].text)
+
+
+def test_a_slope_below_the_floor_is_a_doubt(study):
+    flat = Catchment(name="Flat", area=1e6, flow_length=900.0, path_slope={"derived": 0.0}, timing=Kirpich(),
+                     surfaces=(soil(),))  # fmt: skip
+    study = edits.connect(edits.add_element(study, flat), "flat", "bridge")
+    assert only(study, "slope-floored").element == "flat"
+
+
+def test_two_typed_times_are_a_note(study):
+    assert only(edits.type_value(study, "hask", "concentration", "2 h"), "lag-and-concentration-typed").severity == "note"
+
+
+def test_falling_depths_are_a_doubt_each(study):
+    table = DepthTable(durations=(300.0, HOUR), return_periods=(2.0, 100.0), depths=((5.0, 4.0), (4.0, 43.0)))
+    assert len(found(edits.set_table(study, "t", table), "depths-fall")) == 2
+
+
+def family(study, **known):
+    return edits.set_family(study, "f", study.families["f"].model_copy(update=known))
+
+
+def test_a_storm_outside_its_table_is_a_stop_or_a_doubt_where_allowed(study):
+    beyond = family(study, return_periods=(2.0, 500.0), durations=(HOUR, 48 * HOUR))
+    assert only(beyond, "outside-table").severity == "stop"
+    assert "1 in 500, 48 h are not in the table" in only(beyond, "outside-table").text
+    allowed = edits.set_table(beyond, "t", beyond.tables["t"].model_copy(update={"extrapolate": True}))
+    assert only(allowed, "outside-table").severity == "doubt"
+    assert only(family(study, durations=(60.0, HOUR)), "below-shortest-duration").severity == "note"
+
+
+def test_a_storm_longer_than_the_run_is_a_stop(study):
+    short = edits.set_run(study, RunSettings(step={"typed": {"value": 600.0}}, length={"typed": {"value": 2 * HOUR}}))
+    assert only(short, "storm-longer-than-run").severity == "stop"
+
+
+def test_a_storm_shorter_than_the_time_of_concentration_is_a_doubt(study):
+    assert only(family(study, durations=(HOUR,)), "storm-shorter-than-concentration").element == "hask"
+
+
+def test_a_24_hour_pattern_on_another_duration_or_at_a_fine_step_is_a_doubt(study):
+    odd = family(study, pattern=TwentyFourHour(type="I"))
+    assert "1 h, 6 h" in only(odd, "pattern-on-other-duration").text
+    assert only(odd, "pattern-coarse").severity == "doubt"
+
+
+def results_of(study, code):
+    return [f for f in check_results(compute_cases(study)) if f.code == code]
+
+
+def test_a_tail_that_has_not_receded_is_a_doubt(study):
+    cut = edits.set_run(study, RunSettings(step={"typed": {"value": 600.0}}, length={"typed": {"value": 7 * HOUR}}))
+    assert results_of(cut, "tail-not-receded")
+    assert results_of(study, "tail-not-receded") == []
+
+
+def test_negative_flow_is_a_doubt_at_its_reach(study):
+    reach = Muskingum(travel_time=10 * HOUR, weight=0.45, parts=1)
+    dipping = edits.choose(study, "beck", "method", reach)
+    findings = results_of(dipping, "negative-flow")
+    assert {f.element for f in findings} >= {"beck"}
+
+
+def test_a_governing_duration_at_the_end_of_the_range_is_a_note(study):
+    (finding,) = results_of(study, "governing-at-end")
+    assert finding.text.startswith("1 in 2, 100: the governing duration 6 h")
+
+
+def test_an_exceeded_limit_is_a_doubt(study):
+    limited = edits.set_design_point(study, "bridge", DesignPoint(limits=(Limit(return_period=100.0, flow=1.0),)))
+    assert "where 1.000 m³/s are allowed" in results_of(limited, "limit-exceeded")[0].text
+
+
+def test_a_broken_balance_is_a_doubt(study, monkeypatch):
+    honest = Muskingum.coefficients
+
+    def off(self, step):
+        c = honest(self, step)
+        return type(c)(c.c1, c.c2 * 1.01, c.c3, c.substeps)
+
+    monkeypatch.setattr(Muskingum, "coefficients", off)
+    assert results_of(study, "balance")
+
+
+def test_what_holds_in_one_condition_only_says_so(study):
+    study = edits.add_condition(study, "Built")
+    study = edits.change_link(study, "Built", "hask-to-beck", Link(up="hask", down="gone"))
+    finding = only(study, "dangling-link")
+    assert finding.condition == "built"
+    assert "(Built)" in finding.told(study)
+
+
+def test_every_code_has_a_test():
+    package = Path(check.__code__.co_filename).parent
+    codes = set(re.findall(r'"([a-z]+(?:-[a-z]+)+)"', " ".join(p.read_text() for p in package.glob("*.py"))))
+    codes |= {"loop", "balance"}
+    tested = set(re.findall(r'"([a-z-]+)"', Path(__file__).read_text()))
+    assert codes <= tested
