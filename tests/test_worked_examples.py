@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from tarnwater.cover import composite
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment, Surface
 from tarnwater.network.engine import catchment_excess
 from tarnwater.rain.patterns.alternating_block import alternate
@@ -16,7 +17,6 @@ from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import lag_of_concentration
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, UnitHydrograph, convolve
 from tarnwater.runoff.transforms.nrcs import time_to_peak
-from tarnwater.hydrograph import Hydrograph
 
 EXAMPLES = {e["id"]: e for e in json.loads((Path(__file__).parent / "data/worked_examples.json").read_text())}
 

@@ -44,7 +44,7 @@ def main() -> None:
         _fail(error, 1)
     except (BadInput, StorageError) as error:
         _fail(error, 2)
-    except (KeyboardInterrupt, Cancelled):
+    except Cancelled:
         typer.echo("Stopped; everything is as it was.", err=True)
         raise SystemExit(130) from None
 
@@ -90,7 +90,7 @@ def _aside(title: str, work: Callable[[Progress], T]) -> T:
         except KeyboardInterrupt:
             progress.cancel()
             worker.join()
-            raise
+            raise Cancelled from None
     if trouble:
         raise trouble[0]
     return answer[0]

@@ -84,9 +84,7 @@ def test_water_is_neither_made_nor_lost_on_any_network(seed, step, cut):
         assert np.abs(response.balance.error).max() < 1e-9
     assert np.abs(result.balance.error).max() < 1e-9
     first = compute(Batch(network, Rain(rain.depths[:, :cut], step), step, cut), threads=1)
-    second = compute(
-        Batch(network, Rain(rain.depths[:, cut:], step), step, 45 - cut, start=first.states), threads=1
-    )
+    second = compute(Batch(network, Rain(rain.depths[:, cut:], step), step, 45 - cut, start=first.states), threads=1)
     for key, response in result.responses.items():
         joined = np.concatenate([first.responses[key].flow, second.responses[key].flow[:, 1:]], axis=1)
         assert joined == pytest.approx(response.flow, abs=1e-9 * max(1.0, np.abs(response.flow).max()))

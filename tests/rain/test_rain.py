@@ -18,7 +18,11 @@ TABLE = DepthTable(
     return_periods=(2.0, 10.0, 100.0),
     depths=((9.0, 14.0, 24.0), (16.0, 26.0, 43.0), (34.0, 53.0, 88.0), (57.0, 90.0, 146.0)),
 )
-PATTERNS = [AlternatingBlock(), AlternatingBlock(peak_position=0.3), *(TwentyFourHour(type=t) for t in ("I", "IA", "II", "III"))]
+PATTERNS = [
+    AlternatingBlock(),
+    AlternatingBlock(peak_position=0.3),
+    *(TwentyFourHour(type=t) for t in ("I", "IA", "II", "III")),
+]
 
 
 def test_the_table_is_read_exactly_through_its_entries():
@@ -41,7 +45,9 @@ def test_below_the_shortest_duration_its_depth_is_spread_evenly():
     assert TABLE.depth(np.array([0.0, 300.0]), 2.0) == pytest.approx([0.0, 3.0])
 
 
-@pytest.mark.parametrize(("duration", "period", "said"), [(48 * HOUR, 10.0, "ends at 24 h"), (HOUR, 200.0, "1 in 200 was")])
+@pytest.mark.parametrize(
+    ("duration", "period", "said"), [(48 * HOUR, 10.0, "ends at 24 h"), (HOUR, 200.0, "1 in 200 was")]
+)
 def test_beyond_the_table_nothing_is_read_unless_it_is_allowed(duration, period, said):
     with pytest.raises(OutOfRange, match=said):
         TABLE.depth(duration, period)

@@ -76,7 +76,7 @@ def test_a_run_cut_in_two_equals_the_run_in_one_piece(step, cut):
     assert joined == pytest.approx(whole.hydrograph.flow, abs=1e-12)
     volumes = np.concatenate([first.hydrograph.volume, second.hydrograph.volume], axis=1)
     assert volumes == pytest.approx(whole.hydrograph.volume, abs=1e-9)
-    assert second.state[1] .sum() == pytest.approx(whole.state[1].sum(), rel=1e-12)
+    assert second.state[1].sum() == pytest.approx(whole.state[1].sum(), rel=1e-12)
 
 
 def test_batches_of_one_step_equal_the_run(unit):

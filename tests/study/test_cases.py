@@ -78,7 +78,9 @@ def test_the_bridge_peak_hardly_follows_the_step(demo_study):
     peaks = []
     for step in (120.0, 300.0, 600.0):
         study = edits.set_design_point(demo_study, BRIDGE, DesignPoint(step=step))
-        found = compute_cases(study, points=[BRIDGE], conditions=["existing"], return_periods=[100.0], durations=[86400.0])
+        found = compute_cases(
+            study, points=[BRIDGE], conditions=["existing"], return_periods=[100.0], durations=[86400.0]
+        )
         peaks.append(found.cases[0].figures(BRIDGE).peak.ordinate)
     # Tp = D/2 + lag with D up to a tenth of the lag: the unit peak falls by up to a twentieth
     assert peaks == pytest.approx([peaks[0]] * 3, rel=0.05)
@@ -262,6 +264,8 @@ def test_an_unknown_figure_brings_the_nearest(demo_results):
 def test_a_family_without_cases_asked_for_is_told(demo_study):
     with pytest.raises(ComputationFailed, match="no case was asked for"):
         compute_cases(demo_study, durations=[1.0])
-    dry = edits.set_family(demo_study, "valley-storms", StormFamily(table="valley", return_periods=(2.0,), durations=()))
+    dry = edits.set_family(
+        demo_study, "valley-storms", StormFamily(table="valley", return_periods=(2.0,), durations=())
+    )
     with pytest.raises(ComputationFailed):
         compute_cases(dry)

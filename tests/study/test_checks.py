@@ -43,7 +43,9 @@ def study():
     made = edits.add_element(made, Outfall(name="Bridge"))
     made = edits.connect(edits.connect(made, "hask", "beck"), "beck", "bridge")
     table = DepthTable(
-        durations=(300.0, HOUR, 24 * HOUR), return_periods=(2.0, 100.0), depths=((5.0, 12.0), (16.0, 43.0), (57.0, 146.0))
+        durations=(300.0, HOUR, 24 * HOUR),
+        return_periods=(2.0, 100.0),
+        depths=((5.0, 12.0), (16.0, 43.0), (57.0, 146.0)),
     )
     made = edits.set_table(made, "t", table)
     return edits.set_family(made, "f", StormFamily(table="t", return_periods=(2.0, 100.0), durations=(HOUR, 6 * HOUR)))
@@ -195,8 +197,8 @@ def test_a_quicker_response_than_the_step_held_is_a_doubt_with_one_remedy(study)
 
 def test_a_unit_hydrograph_scaled_by_more_than_one_per_cent_is_a_doubt(study, monkeypatch):
     assert found(study, "unit-hydrograph-scaled") == []
-    monkeypatch.setattr("tarnwater.runoff.transforms.unit_hydrograph.INNER_SHARE", 2.0)
-    coarse = edits.set_step(edits.type_value(study, "hask", "lag", "10 min"), 900.0)
+    monkeypatch.setattr("tarnwater.runoff.transforms.unit_hydrograph.INNER_SHARE", 4.0)
+    coarse = edits.set_step(edits.type_value(study, "hask", "lag", "15 min"), 3600.0)
     assert only(coarse, "unit-hydrograph-scaled").severity == "doubt"
 
 
@@ -224,7 +226,9 @@ def test_a_slope_below_the_floor_is_a_doubt(study):
 
 
 def test_two_typed_times_are_a_note(study):
-    assert only(edits.type_value(study, "hask", "concentration", "2 h"), "lag-and-concentration-typed").severity == "note"
+    assert (
+        only(edits.type_value(study, "hask", "concentration", "2 h"), "lag-and-concentration-typed").severity == "note"
+    )
 
 
 def test_falling_depths_are_a_doubt_each(study):

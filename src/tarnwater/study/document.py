@@ -43,7 +43,7 @@ class FrozenDict(dict[str, V]):
 
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
-        (value,) = get_args(source)
+        (value,) = get_args(source) or (Any,)
         return core_schema.no_info_after_validator_function(
             cls, handler.generate_schema(dict.__class_getitem__((str, value)))
         )

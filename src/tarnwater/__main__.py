@@ -1,0 +1,6 @@
+"""``python -m tarnwater``."""
+
+from tarnwater.cli import main
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,154 @@
+"""The demo: its generator still makes what is kept, and its answers hold by a second path."""
+
+import csv
+
+import numpy as np
+import pytest
+
+from tarnwater.cover import cover_classes
+from tarnwater.demo.generate import write_data
+from tarnwater.demo.study import CATCHMENTS, data_path
+from tarnwater.formats.raster import grid_from_bytes
+from tarnwater.terrain.drainage import drain
+
+
+@pytest.fixture(scope="module")
+def made(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("data")
+    write_data(folder)
+    return folder
+
+
+@pytest.mark.parametrize("name", ["depths.csv", "places.csv"])
+def test_the_generator_still_makes_the_tables(made, name):
+    assert (made / name).read_text() == data_path(name).read_text()
+
+
+def test_the_generator_still_makes_the_terrain(made):
+    kept, new = (grid_from_bytes(p.read_bytes()) for p in (data_path("terrain.tif"), made / "terrain.tif"))
+    assert np.array_equal(kept.heights, new.heights, equal_nan=True)
+    assert (kept.west, kept.north, kept.dx, kept.crs) == (new.west, new.north, new.dx, new.crs)
+
+
+def test_the_lines_open_in_a_gis():
+    import pyogrio
+
+    assert {str(name) for name, _ in pyogrio.list_layers(data_path("lines.gpkg"))} == {"becks", "roads"}
+
+
+def test_the_terrain_is_the_valley_described(demo_study):
+    grid = grid_from_bytes(data_path("terrain.tif").read_bytes())
+    assert grid.shape == (1000, 900)
+    assert data_path("terrain.tif").stat().st_size < 4e6
+    assert 44e6 < demo_study.outlets["pellowford"].area_after < 48e6
+    d = drain(grid)
+    row, column = grid.cell_at(*demo_study.outlets["pellowford"].place)
+    assert d.filled[row, column] == pytest.approx(88.0, abs=0.1)
+    assert np.isnan(grid.heights[[0, 0, -1, -1], [0, -1, 0, -1]]).all()
+    # a flat floor: the lowest beck runs between cells of one height
+    assert np.nanmax(grid.heights) == pytest.approx(620, abs=5)
+
+
+# a second, short path in plain NumPy ------------------------------------------------------------
+
+STEP = 120.0
+BRIDGE_REACHES = [
+    ("Sallow Tarn", "sallow-tarn-reach"), ("Sallow Head", "sallow-head-reach"), ("Hask", "hask-reach"),
+    ("Mill Fold", "mill-fold-reach"), ("Wimmer", "wimmer-reach"),
+]  # fmt: skip
+
+
+def table_depth(duration, period):
+    with data_path("depths.csv").open() as file:
+        rows = list(csv.reader(line for line in file if not line.startswith("#")))
+    periods = [float(p) for p in rows[0][1:]]
+    minutes = [float(r[0].split()[0]) * (60 if r[0].endswith("h") else 1) for r in rows[1:]]
+    depths = [float(r[1:][periods.index(period)]) for r in rows[1:]]
+    minute = duration / 60
+    below = depths[0] * minute / minutes[0]
+    return np.where(
+        minute < minutes[0], below, np.exp(np.interp(np.log(np.maximum(minute, 1)), np.log(minutes), np.log(depths)))
+    )
+
+
+def storm(duration, period, area):
+    blocks = np.sort(np.diff(table_depth(np.arange(0, duration + 1, STEP), period)))[::-1]
+    half = (len(blocks) - 1) // 2
+    rain = np.empty(len(blocks))
+    rain[half], rain[half + 1 :: 1][: len(blocks[1::2])], rain[:half][::-1] = blocks[0], blocks[1::2], blocks[2::2]
+    hours = duration / 3600
+    factor = 1 - np.exp(-1.1 * hours**0.25) + np.exp(-1.1 * hours**0.25 - 0.00386 * area / 1e6)
+    return rain * (factor if area > 1e6 else 1.0)
+
+
+def excess_on(rain, number):
+    s = 25400 / number - 254
+    total = np.concatenate([[0], np.cumsum(rain)])
+    above = np.maximum(total - 0.2 * s, 0)
+    return np.diff(above**2 / np.maximum(above + s, 1e-12))
+
+
+def runoff(rain, covers, area, lag, steps):
+    classes = cover_classes()
+    excess = sum(share * excess_on(rain, classes[title].number(group)) for title, group, share in covers)
+    parts = int(np.ceil(STEP / (0.1 * lag) - 1e-9))
+    fine = STEP / parts
+    rows = np.loadtxt(data_path("x").parents[2] / "runoff/transforms/dimensionless_unit_hydrograph.csv",
+                      delimiter=",", skiprows=2)  # fmt: skip
+    to_peak = fine / 2 + lag
+    t = np.arange(0, 5 * to_peak + fine, fine)
+    curve = np.interp(t / to_peak, rows[:, 0], rows[:, 1], right=0)
+    curve *= 0.001 * area / (curve.sum() * fine)
+    flow = np.zeros(steps * parts + 1)
+    response = np.convolve(np.repeat(excess / parts, parts), curve)
+    flow[: len(response)] = response[: len(flow)]
+    volumes = (0.5 * fine * (flow[1:] + flow[:-1])).reshape(steps, parts).sum(axis=1)
+    return flow[::parts], volumes
+
+
+def routed(flow, k, x, parts, volumes=None):
+    """Storage S = K (X I + (1 - X) O): what enters less what leaves is what it gains, step by step."""
+    k = k / parts
+    assert 2 * k * (1 - x) >= STEP
+    for _ in range(parts):
+        entered = 0.5 * STEP * (flow[1:] + flow[:-1]) if volumes is None else volumes
+        out = np.empty_like(flow)
+        out[0] = flow[0]
+        for n in range(len(flow) - 1):
+            kept = k * (x * (flow[n] - flow[n + 1]) + (1 - x) * out[n]) - 0.5 * STEP * out[n]
+            out[n + 1] = (entered[n] + kept) / (k * (1 - x) + 0.5 * STEP)
+        flow, volumes = out, None
+    return flow
+
+
+@pytest.mark.parametrize("period", [2.0, 100.0])
+@pytest.mark.parametrize("duration", [3600.0, 86400.0])
+def test_the_bridge_answers_hold_by_a_second_path(demo_results, demo_study, period, duration):
+    cases = demo_results.of("existing", "pellowford-outlet", period)
+    result = next(r for r in cases if r.case.storm.duration == duration)
+    computed = result.flow("pellowford-outlet")
+    steps = len(computed) - 1
+    e = demo_study.elements
+    rain = storm(duration, period, result.network.area_above("pellowford-outlet"))
+    assert rain == pytest.approx(result.rain[: len(rain)], rel=1e-12)
+
+    def from_land(name):
+        key = name.lower().replace(" ", "-")
+        base = e[key].baseflow.flow
+        return runoff(rain, CATCHMENTS[name][1], e[key].area.value, e[key].lag.value, steps)[0] + base
+
+    field = [("Pasture or grassland, good", "C", 1.0)]
+    reach = {}
+    for name, key in BRIDGE_REACHES:
+        upstream = {"Sallow Head": ["sallow-tarn-reach"], "Mill Fold": ["sallow-head-reach", "hask-reach"]}.get(
+            name, []
+        )
+        inflow = from_land(name) + sum(reach[u] for u in upstream)
+        method = e[key].method
+        reach[key] = routed(inflow, e[key].length.value / 2.0, 0.3, method.parts.value)
+    flow, volumes = runoff(rain, field, 52_000.0, 900.0, steps)
+    ditch = routed(flow, 260.0, 0.2, 1, volumes)
+    total = from_land("Pellowford") + reach["mill-fold-reach"] + reach["wimmer-reach"] + ditch
+    total += runoff(rain, field, 84_000.0, 720.0, steps)[0]
+    # rounding only
+    assert computed == pytest.approx(total, rel=1e-10)

@@ -1,0 +1,247 @@
+"""The command line as a person types it."""
+
+import csv
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tarnwater.brief.tables import BALANCE_COLUMNS, PEAK_COLUMNS
+from tarnwater.cli import main
+from tarnwater.formats.raster import grid_to_bytes
+from tarnwater.terrain.grid import Grid
+
+TARNWATER = [sys.executable, "-m", "tarnwater"]
+
+
+@pytest.fixture
+def run(tmp_path, monkeypatch, capsys):
+    """Run the program in an empty folder; returns code, output and errors."""
+
+    def program(*words, code=0):
+        monkeypatch.setattr(sys, "argv", ["tarnwater", *map(str, words)])
+        with pytest.raises(SystemExit) as ended:
+            main()
+        told = capsys.readouterr()
+        assert (ended.value.code or 0) == code, told.out + told.err
+        return told.out if code == 0 else told.err
+
+    monkeypatch.chdir(tmp_path)
+    program.folder = tmp_path
+    return program
+
+
+@pytest.fixture
+def made(run):
+    """The README's first study: from an empty folder to a peak in four short commands."""
+    run("new", "bridge.tarn.json")
+    run("add", "bridge.tarn.json", "catchment", "Hask", "area=3km2", "curve_number=75", "lag=45min")
+    run("rain", "bridge.tarn.json", "--depths", "100: 15min 24, 1h 43, 6h 88")
+    run.answer = run("compute", "bridge.tarn.json", "--out", "results")
+    return run
+
+
+def test_from_an_empty_folder_to_a_peak_in_four_commands(made):
+    assert "Outfall, 3.000 km²" in made.answer
+    (row,) = [line for line in made.answer.splitlines() if line.startswith("Existing")]
+    assert row.split()[3:5] == ["h", "12.99"]
+
+
+def read(path):
+    with path.open() as file:
+        return list(csv.DictReader(file))
+
+
+def test_results_are_written_with_their_units(made):
+    folder = made.folder / "results"
+    peaks, flows, balances = (read(folder / f"{n}.csv") for n in ("peaks", "hydrographs", "balance"))
+    assert list(peaks[0]) == list(PEAK_COLUMNS)
+    assert [p["governing"] for p in peaks] == ["no", "no", "yes"]
+    assert float(peaks[2]["peak_m3_per_s"]) == pytest.approx(12.99, abs=0.01)
+    assert max(float(f["Outfall m3/s"]) for f in flows) == pytest.approx(float(peaks[2]["peak_m3_per_s"]), rel=1e-9)
+    assert list(balances[0]) == list(BALANCE_COLUMNS)
+    assert max(abs(float(b["error"])) for b in balances) < 1e-9
+
+
+def test_the_peak_can_be_asked_where_it_came_from(made):
+    text = made("explain", "bridge.tarn.json", "Hask", "peak", "--depth", "-1")
+    assert "S = 25400/CN − 254  →  25400/75 − 254" in text
+    assert "typed by" in text
+    assert "lag" in made("explain", "bridge.tarn.json", "Hask", "lag")
+
+
+def test_both_forms_compute_the_same(made):
+    made("convert", "bridge.tarn.json", "bridge.tarn.gpkg")
+    assert made("compute", "bridge.tarn.gpkg") == made.answer.split("wrote")[0]
+    made("set", "bridge.tarn.gpkg", "Hask", "curve_number=80")
+    assert made("compute", "bridge.tarn.gpkg") != made.answer.split("wrote")[0]
+    made("convert", "bridge.tarn.gpkg", "back.tarn.json")
+
+
+def test_only_some_storms_and_conditions_may_be_computed(made):
+    assert "15 min" in made("compute", "bridge.tarn.json", "--storm", "100/15min", "--condition", "existing")
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["compute", "bridge.tarn.json", "--condition", "Exsting"], "Did you mean “Existing”?"),
+        (["compute", "bridge.tarn.json", "--storm", "50"], "no return period “50”. There are: 100."),
+        (["compute", "bridge.tarn.json", "--storm", "100/2h"], "no duration “2 h”"),
+        (["compute", "bridge.tarn.json", "--storm", "Desgn storms"], "Did you mean “Design storms”?"),
+        (["compute", "bridge.tarn.json", "--point", "Hsk"], "Did you mean “Hask”?"),
+        (["explain", "bridge.tarn.json", "Hakk"], "Did you mean “Hask”?"),
+        (["explain", "bridge.tarn.json", "Hask", "peek"], "Did you mean “peak”?"),
+        (["set", "bridge.tarn.json", "Hask", "curve_nmber=3"], "Did you mean “curve_number”?"),
+        (["set", "bridge.tarn.json", "Hask", "curve_number=0"], "at least 1 and at most 100"),
+        (["set", "bridge.tarn.json", "Hask", "lag=25,4"], "Type 25.4 for a decimal"),
+        (["set", "bridge.tarn.json", "Hask", "lag"], "Write it as field=value"),
+        (["set", "bridge.tarn.json", "Hask", "timing=kirpch"], "Did you mean “kirpich”?"),
+        (["add", "bridge.tarn.json", "catchmnt", "B"], "Did you mean “catchment”?"),
+        (["add", "bridge.tarn.json", "reach", "B", "--into", "Outfal"], "Did you mean “Outfall”?"),
+        (["rain", "bridge.tarn.json"], "the depths are missing"),
+        (["rain", "bridge.tarn.json", "--depths", "100: 1h 43"], "one duration"),
+        (
+            ["rain", "bridge.tarn.json", "--depths", "100: 1h 43, 6h 88", "--pattern", "type-IV"],
+            "Did you mean “type-I”?",
+        ),
+        (["rain", "bridge.tarn.json", "none.csv"], "no such file"),
+        (["check", "none.tarn.gpkg"], "no such file"),
+        (["new", "bridge.tarn.json"], "there is a file of that name"),
+        (["new", "bridge.xlsx"], "Call it bridge.tarn.gpkg"),
+        (["computes", "bridge.tarn.json"], "Did you mean 'compute'?"),
+    ],
+)
+def test_bad_input_ends_with_code_2_and_says_what_to_do(made, words, said):
+    before = (made.folder / "bridge.tarn.json").read_bytes()
+    assert said in made(*words, code=2)
+    assert (made.folder / "bridge.tarn.json").read_bytes() == before
+
+
+def test_a_stop_ends_a_computation_with_code_1_and_lists_it(run):
+    run("new", "empty.tarn.json")
+    assert "stop [no-rain]" in run("compute", "empty.tarn.json", code=1)
+
+
+def test_a_storm_longer_than_the_run_is_a_stop(made):
+    path = made.folder / "bridge.tarn.json"
+    document = json.loads(path.read_text())
+    document["run"]["length"] = {"typed": {"value": 7200.0}}
+    path.write_text(json.dumps(document))
+    said = made("compute", "bridge.tarn.json", code=1)
+    assert "storm-longer-than-run" in said
+    assert "Give the length of the run back" in said
+
+
+def test_check_lists_and_counts(made):
+    assert "0 stops, 0 doubts, 0 notes" in made("check", "bridge.tarn.json")
+
+
+@pytest.fixture
+def valley(run):
+    down, across = np.indices((80, 41))
+    z = (2.0 * np.abs(across - 20) + 0.5 * (80 - down)).astype(np.float32)
+    (run.folder / "v.tif").write_bytes(grid_to_bytes(Grid(z, 340_000.0, 560_000.0, 10.0, 10.0, "EPSG:27700")))
+    return run
+
+
+def test_delineating_prints_measures_and_makes_a_study(valley):
+    said = valley("delineate", "v.tif", "--outlet", "340225,559695,Upper", "--outlet", "340205,559245,Lower",
+                  "--threshold", "3 ha", "--out", "v.tarn.gpkg")  # fmt: skip
+    assert "Upper" in said
+    assert "20.00 m" in said
+    valley("check", "v.tarn.gpkg", code=1)
+    valley("set", "v.tarn.gpkg", "Upper", "curve_number=75", "timing=nrcs-lag")
+    valley("set", "v.tarn.gpkg", "Lower", "curve_number=75", "timing=kirpich")
+    valley("set", "v.tarn.gpkg", "Upper to Lower", "celerity=1.5 m/s")
+    valley("rain", "v.tarn.gpkg", "--depths", "100: 15min 24, 1h 43, 6h 88")
+    assert "Lower outlet" in valley("compute", "v.tarn.gpkg")
+    assert "measured on v.tif" in valley("explain", "v.tarn.gpkg", "Upper", "area")
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--outlet", "1,2"], "outside the grid"),
+        (["--outlet", "340025,559905"], "hillside"),
+        (["--outlet", "somewhere"], "Write it as X,Y"),
+        (["--outlet", "340205,559245", "--threshold", "3 h"], "measures a time, not an area"),
+        (["--outlet", "340205,559245", "--height-unit", "yards"], "There are: m, ft, us-ft"),
+    ],
+    ids=["outside the grid", "on a hillside", "no place", "wrong unit", "unknown height unit"],
+)
+def test_a_bad_outlet_makes_no_study(valley, words, said):
+    assert said in valley("delineate", "v.tif", *words, "--out", "v.tarn.gpkg", code=2)
+    assert not (valley.folder / "v.tarn.gpkg").exists()
+
+
+def test_ctrl_c_leaves_everything_whole(run):
+    z = np.random.default_rng(1).random((6000, 6000)).astype(np.float32)
+    (run.folder / "big.tif").write_bytes(grid_to_bytes(Grid(z, 0.0, 60_000.0, 10.0, 10.0, "EPSG:27700")))
+    words = [*TARNWATER, "delineate", "big.tif", "--outlet", "5000,5000", "--out", "big.tarn.gpkg", "--accept"]
+    program = subprocess.Popen(words, cwd=run.folder, stderr=subprocess.PIPE, text=True)
+    time.sleep(4)
+    program.send_signal(signal.SIGINT)
+    _, said = program.communicate(timeout=60)
+    assert program.returncode == 130, said
+    assert "everything is as it was" in said
+    assert sorted(p.name for p in run.folder.iterdir()) == ["big.tif"]
+
+
+@pytest.mark.parametrize("words", [["schema"], ["check", "bridge.tarn.json"]])
+def test_schema_and_check_load_nothing_heavy(made, words):
+    script = (
+        "import sys; sys.argv = ['tarnwater', *sys.argv[1:]]\n"
+        "from tarnwater.cli import main\n"
+        "try: main()\n"
+        "except SystemExit: pass\n"
+        "print(sorted({m.split('.')[0] for m in sys.modules} & {'numba', 'matplotlib', 'rasterio', 'PyQt6'}))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script, *words], cwd=made.folder, capture_output=True, text=True, check=True
+    )
+    assert done.stdout.splitlines()[-1] == "[]"
+
+
+def test_the_schema_describes_units_and_ranges(run):
+    schema = json.loads(run("schema"))
+    area = schema["$defs"]["Catchment"]["properties"]["area"]
+    assert (area["kind"], area["unit"], area["above"]) == ("area", "m²", 0)
+
+
+def test_a_study_in_us_units_is_shown_in_them(run):
+    run("new", "u.tarn.json", "--us")
+    run("add", "u.tarn.json", "catchment", "Hask", "area=1mi2", "curve_number=75", "lag=45min")
+    run("rain", "u.tarn.json", "--depths", "100: 15min 1, 1h 2, 6h 4", "--unit", "in")
+    said = run("compute", "u.tarn.json")
+    assert "peak cfs" in said
+    assert "1.000 mi²" in said
+
+
+def test_the_program_says_its_version(run):
+    assert run("--version").startswith("tarnwater 0.")
+
+
+def test_a_read_only_folder_is_told_not_met(run):
+    if os.geteuid() == 0:
+        pytest.skip("root may write anywhere; the study file's own test mounts a read-only folder")
+    run.folder.chmod(0o555)
+    try:
+        assert "cannot be written" in run("new", "x.tarn.json", code=2)
+    finally:
+        run.folder.chmod(0o755)
+
+
+def test_the_demo_prints_its_answers_and_writes_results(run):
+    said = run("demo", "--out", "out")
+    assert "Pellowford bridge, 45.19 km²" in said
+    assert "exceeded" in said
+    names = {p.name for p in Path(run.folder / "out").iterdir()}
+    assert names >= {"peaks.csv", "hydrographs.csv", "balance.csv", "map.png", "pellow-beck.tarn.gpkg"}
+    assert f"are in {run.folder / 'out'}" in said
