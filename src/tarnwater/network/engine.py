@@ -172,7 +172,7 @@ def _respond(batch: Batch, key: str, part: slice, inflows: list[Hydrograph], out
     rain = None
     if isinstance(element, Catchment):
         given = batch.rain_on(key)
-        rain = Rain(given.depths[part], given.step)
+        rain = given.of(part)
     if not own:
         return _respond_alike(batch, element, rain, inflows, state, out)
     rows, group = np.unique(np.column_stack(list(own.values())), axis=0, return_inverse=True)
@@ -182,7 +182,7 @@ def _respond(batch: Batch, key: str, part: slice, inflows: list[Hydrograph], out
         changed: Any = element
         for path, value in zip(own, row, strict=True):
             changed = _with_value(changed, path, float(value))
-        some_rain = None if rain is None else Rain(rain.depths[cases], rain.step)
+        some_rain = None if rain is None else rain.of(cases)
         some_inflows, some_state = [i.of(cases) for i in inflows], _cases_of_state(state, cases)
         some_out = np.empty((len(cases), out.shape[1]))
         pieces.append(_respond_alike(batch, changed.refreshed(), some_rain, some_inflows, some_state, some_out))
@@ -217,7 +217,7 @@ def _respond_alike(
             assert rain is not None
             return _catchment(element, rain, batch.step, batch.steps, state, out)
         case Reach():
-            entering = inflows[0] if len(inflows) == 1 else add_up(inflows, np.empty_like(out), batch.step)
+            entering = inflows[0] if len(inflows) == 1 else add_up(inflows, out, batch.step)
             return _reach(element, entering, state, out)
         case Inflow():
             return _inflow(element, batch.step, state, out)
@@ -261,7 +261,7 @@ def _catchment(element: Catchment, rain: Rain, step: float, steps: int, state: A
     if base:
         out += base
     to_volume = 0.001 * element.area.known
-    rain_depth = rain.depths.sum(axis=1)
+    rain_depth = rain.total
     balance = Balance.of(
         cases,
         rain=rain_depth * to_volume,
@@ -275,6 +275,7 @@ def _catchment(element: Catchment, rain: Rain, step: float, steps: int, state: A
 
 
 def _reach(element: Reach, inflow: Hydrograph, state: Any, out: np.ndarray) -> Response:
+    entered = inflow.total
     routed = element.method.route(inflow, state, out)
     if routed.hydrograph.flow is not out:
         out[...] = routed.hydrograph.flow
@@ -282,7 +283,7 @@ def _reach(element: Reach, inflow: Hydrograph, state: Any, out: np.ndarray) -> R
     cases = len(out)
     balance = Balance.of(
         cases,
-        inflow=inflow.total,
+        inflow=entered,
         start_storage=routed.start_stored,
         outflow=routed.hydrograph.total,
         end_storage=routed.stored,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -23,6 +24,15 @@ class Rain:
     def __post_init__(self) -> None:
         # whole numbers of mm must not make whole numbers of what is computed from them
         object.__setattr__(self, "depths", np.ascontiguousarray(self.depths, float))
+
+    @cached_property
+    def total(self) -> np.ndarray:
+        """Depth of each case, mm, (case,)."""
+        return self.depths.sum(axis=1)
+
+    def of(self, cases: slice | np.ndarray) -> Rain:
+        """Some of the cases."""
+        return Rain(self.depths[cases], self.step)
 
     def at_step(self, step: float) -> Rain:
         """The same rain at a step that divides its own or is a multiple of it; depths are kept."""

@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-#: Cases that go through a recursion side by side, so that one need not wait for the other.
+#: Cases that go through a recursion side by side, in the lanes of vector instructions.
 LANES = 8
 
 
@@ -12,47 +12,88 @@ def muskingum_kernel(flow, uneven, step, k, weight, c1, c2, c3, substeps, flows,
     """Route each case; ``flows`` (case, parts + 1) is the start state and becomes the end state.
 
     ``uneven`` and ``out_uneven`` (case, step) are the volumes of the steps beyond the trapezoids of
-    the ordinates; empty where there are none.
+    the ordinates; empty where there are none. ``out`` may be ``flow`` itself: a block of cases is
+    copied before it is written.
     """
     cases, ordinates = flow.shape
     parts = flows.shape[1] - 1
     h = step / substeps
-    whole = k * (1.0 - weight) + 0.5 * h
+    share = 1.0 / (substeps * (k * (1.0 - weight) + 0.5 * h))
+    tile = np.zeros((ordinates, LANES))
+    extra = np.zeros((ordinates - 1, LANES))
+    gone = np.zeros((ordinates - 1, LANES))
     now = np.zeros((parts + 1, LANES))
-    entering, before, extra, gone = np.zeros(LANES), np.zeros(LANES), np.zeros(LANES), np.zeros(LANES)
+    entering, before = np.zeros(LANES), np.zeros(LANES)
     for first in range(0, cases, LANES):
         lanes = min(LANES, cases - first)
         for lane in range(lanes):
+            for j in range(ordinates):
+                tile[j, lane] = flow[first + lane, j]
             for part in range(parts + 1):
                 now[part, lane] = flows[first + lane, part]
-            out[first + lane, 0] = now[parts, lane]
-        for j in range(ordinates - 1):
-            for lane in range(lanes):
-                extra[lane] = uneven[first + lane, j] / (substeps * whole) if uneven.size else 0.0
-            gone[:] = 0.0
-            for sub in range(substeps):
-                share = (sub + 1.0) / substeps
-                for lane in range(lanes):
-                    start, end = flow[first + lane, j], flow[first + lane, j + 1]
-                    entering[lane] = end if sub == substeps - 1 else start + (end - start) * share
-                    before[lane] = now[0, lane]
-                    now[0, lane] = entering[lane]
-                for part in range(1, parts + 1):
-                    own = now[part]
-                    for lane in range(LANES):
-                        leaving = c1 * entering[lane] + c2 * before[lane] + c3 * own[lane]
-                        if part == 1:
-                            leaving += extra[lane]
-                        before[lane] = own[lane]
-                        own[lane] = leaving
-                        entering[lane] = leaving
-                for lane in range(LANES):
-                    gone[lane] += 0.5 * h * (before[lane] + entering[lane])
-            for lane in range(lanes):
-                out[first + lane, j + 1] = entering[lane]
-                if out_uneven.size:
-                    trapezoid = 0.5 * step * (out[first + lane, j] + entering[lane])
-                    out_uneven[first + lane, j] = gone[lane] - trapezoid
+            if uneven.size:
+                for j in range(ordinates - 1):
+                    extra[j, lane] = uneven[first + lane, j] * share
+        if substeps == 1:
+            _route_tile(tile, extra, c1, c2, c3, now, entering, before)
+        else:
+            _route_tile_in_substeps(tile, extra, c1, c2, c3, substeps, h, now, entering, before, gone)
         for lane in range(lanes):
+            for j in range(ordinates):
+                out[first + lane, j] = tile[j, lane]
             for part in range(parts + 1):
                 flows[first + lane, part] = now[part, lane]
+            if out_uneven.size:
+                for j in range(ordinates - 1):
+                    out_uneven[first + lane, j] = gone[j, lane] - 0.5 * step * (tile[j, lane] + tile[j + 1, lane])
+
+
+@njit(cache=True, nogil=True)
+def _route_tile(tile, extra, c1, c2, c3, now, entering, before):
+    parts = now.shape[0] - 1
+    tile[0, :] = now[parts, :]
+    for j in range(1, tile.shape[0]):
+        for lane in range(LANES):
+            inflow = tile[j, lane]
+            leaving = c1 * inflow + c2 * now[0, lane] + c3 * now[1, lane] + extra[j - 1, lane]
+            now[0, lane] = inflow
+            before[lane] = now[1, lane]
+            now[1, lane] = leaving
+            entering[lane] = leaving
+        for part in range(2, parts + 1):
+            for lane in range(LANES):
+                leaving = c1 * entering[lane] + c2 * before[lane] + c3 * now[part, lane]
+                before[lane] = now[part, lane]
+                now[part, lane] = leaving
+                entering[lane] = leaving
+        for lane in range(LANES):
+            tile[j, lane] = entering[lane]
+
+
+@njit(cache=True, nogil=True)
+def _route_tile_in_substeps(tile, extra, c1, c2, c3, substeps, h, now, entering, before, gone):
+    parts = now.shape[0] - 1
+    start = tile[0].copy()
+    tile[0, :] = now[parts, :]
+    for j in range(1, tile.shape[0]):
+        gone[j - 1, :] = 0.0
+        end = tile[j].copy()
+        for sub in range(1, substeps + 1):
+            for lane in range(LANES):
+                straight = start[lane] + (end[lane] - start[lane]) * sub / substeps
+                entering[lane] = end[lane] if sub == substeps else straight
+                leaving = c1 * entering[lane] + c2 * now[0, lane] + c3 * now[1, lane] + extra[j - 1, lane]
+                now[0, lane] = entering[lane]
+                before[lane] = now[1, lane]
+                now[1, lane] = leaving
+                entering[lane] = leaving
+            for part in range(2, parts + 1):
+                for lane in range(LANES):
+                    leaving = c1 * entering[lane] + c2 * before[lane] + c3 * now[part, lane]
+                    before[lane] = now[part, lane]
+                    now[part, lane] = leaving
+                    entering[lane] = leaving
+            for lane in range(LANES):
+                gone[j - 1, lane] += 0.5 * h * (before[lane] + entering[lane])
+        start[:] = end
+        tile[j, :] = entering

@@ -31,31 +31,35 @@ def curve_number_kernel(rain, retention, abstraction, fallen, excess):
 
 @njit(cache=True, nogil=True)
 def convolve_kernel(excess, unit, out, tail):
-    """Add excess (case, step) through ``unit`` to ``out``, and what comes after its end to ``tail``.
+    """Write excess (case, step) through ``unit`` to ``out``, and what comes after its end to ``tail``.
 
     Ordinate k of ``unit`` (length,) belongs k steps after the step of the rain; ``out`` is
     (case, run) with run not less than the steps of rain, ``tail`` (case, length). Four steps of rain
     go through at once, which saves three of four passes over ``out``.
     """
     cases, steps = excess.shape
-    length = unit.size
+    length = unit.size + 3
     run = out.shape[1]
-    wide = np.zeros(length + 6)
-    wide[3 : 3 + length] = unit
-    depth = np.empty(4)
+    wide = np.zeros(length + 3)
+    wide[3:length] = unit
+    u0, u1, u2, u3 = wide[3:], wide[2:], wide[1:], wide
+    depth = np.zeros(4)
     for case in range(cases):
         flow = out[case]
+        flow[:] = 0.0
         after = tail[case]
+        after[:] = 0.0
         for step in range(0, steps, 4):
             for lane in range(4):
                 depth[lane] = excess[case, step + lane] if step + lane < steps else 0.0
             d0, d1, d2, d3 = depth
             if d0 == 0.0 and d1 == 0.0 and d2 == 0.0 and d3 == 0.0:
                 continue
-            inside = min(length + 3, run - step)
+            inside = min(length, run - step)
+            piece = flow[step : step + inside]
             for k in range(inside):
-                flow[step + k] += d0 * wide[k + 3] + d1 * wide[k + 2] + d2 * wide[k + 1] + d3 * wide[k]
-            for k in range(inside, length + 3):
+                piece[k] += d0 * u0[k] + d1 * u1[k] + d2 * u2[k] + d3 * u3[k]
+            for k in range(inside, length):
                 at = step + k - run
                 if at < after.size:
-                    after[at] += d0 * wide[k + 3] + d1 * wide[k + 2] + d2 * wide[k + 1] + d3 * wide[k]
+                    after[at] += d0 * u0[k] + d1 * u1[k] + d2 * u2[k] + d3 * u3[k]

@@ -46,8 +46,8 @@ def convolve(
     to_come = _convolved(excess, unit.ordinates, flow[:, 1:], rest)
     flows_to_come = np.concatenate([flow[:, -1:], to_come], axis=1)
     if unit.inner == 1:
-        following = np.pad(flows_to_come[:, 1:], ((0, 0), (0, 1)))
-        volumes_to_come = 0.5 * unit.step * (flows_to_come + following)
+        volumes_to_come = flows_to_come * (0.5 * unit.step)
+        volumes_to_come[:, :-1] += volumes_to_come[:, 1:]
         return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come))
     volume = np.empty((cases, steps))
     volumes_to_come = _convolved(excess, unit.volumes, volume, earlier_volume)
@@ -60,19 +60,23 @@ def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: n
     from tarnwater.runoff import _kernels as kernels
 
     cases, run = out.shape
-    tail = np.zeros((cases, max(len(unit), 0 if earlier is None else earlier.shape[1] - run)))
-    out[...] = 0.0
-    if earlier is not None:
-        now = min(run, earlier.shape[1])
-        out[:, :now] = earlier[:, :now]
-        tail[:, : earlier.shape[1] - now] = earlier[:, now:]
+    tail = np.empty((cases, max(len(unit), 0 if earlier is None else earlier.shape[1] - run)))
     if excess.shape[1] < LONG_RECORD:
         kernels.convolve_kernel(excess, unit, out, tail)
-        return tail
+    else:
+        _convolve_long(excess, unit, out, tail)
+    if earlier is not None:
+        now = min(run, earlier.shape[1])
+        out[:, :now] += earlier[:, :now]
+        tail[:, : earlier.shape[1] - now] += earlier[:, now:]
+    return tail
+
+
+def _convolve_long(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, tail: np.ndarray) -> None:
     from scipy import signal
 
     whole = signal.oaconvolve(excess, unit[None, :], axes=1)
-    now = min(run, whole.shape[1])
-    out[:, :now] += whole[:, :now]
-    tail[:, : whole.shape[1] - now] += whole[:, now:]
-    return tail
+    now = min(out.shape[1], whole.shape[1])
+    out[...], tail[...] = 0.0, 0.0
+    out[:, :now] = whole[:, :now]
+    tail[:, : whole.shape[1] - now] = whole[:, now:]

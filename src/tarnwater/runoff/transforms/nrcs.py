@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 from typing import ClassVar, Literal
 
@@ -70,6 +70,7 @@ class NrcsUnitHydrograph(Model):
         """Which curve is in use."""
         return "printed table" if self.peak_rate_factor == STANDARD_FACTOR else "gamma form"
 
+    @lru_cache(maxsize=4096)  # noqa: B019 -- the models are small and frozen
     def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
         """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
         inner = inner_steps(step, lag)
