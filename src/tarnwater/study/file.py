@@ -202,7 +202,9 @@ class StudyFile:
         with self._transaction():
             self._write_blobs()
             if self._older is not None:
-                self._write_act(f"brought from format {self._older['format']} to {FORMAT}", self._older, before.as_dict())
+                self._write_act(
+                    f"brought from format {self._older['format']} to {FORMAT}", self._older, before.as_dict()
+                )
             self._connection.execute("UPDATE tarn_document SET document = ?", (after.as_text(),))
             self._write_act(label, before.as_dict(), after.as_dict())
             self._write_layers(before, after)
@@ -211,7 +213,9 @@ class StudyFile:
 
     def _write_act(self, label: str, before: dict[str, Any], after: dict[str, Any]) -> None:
         changes = json.dumps(changes_between(before, after), ensure_ascii=False)
-        self._connection.execute("INSERT INTO tarn_history (at, label, changes) VALUES (?, ?, ?)", (now(), label, changes))
+        self._connection.execute(
+            "INSERT INTO tarn_history (at, label, changes) VALUES (?, ?, ?)", (now(), label, changes)
+        )
 
     def _write_blobs(self) -> None:
         for digest in set(self.blobs) - self._kept:

@@ -17,6 +17,7 @@ VOID = 10
 GROUND = 0
 OPEN = 1
 DONE = 255
+DONE_LATER = 254
 FORWARD = 0b00110011  # E, S, SE, SW: each pair of neighbours once
 
 
@@ -195,6 +196,58 @@ def _root(parent, node):
 
 
 @njit(cache=True, nogil=True)
+def spanning_passes(one, other, height, count):
+    """Which passes span the basins from the lowest up: a least spanning tree (Boruvka 1926).
+
+    In each round every group of basins takes its lowest pass; the groups so joined go on as one.
+    Of equal passes the first counts. The filled surface depends on no other pass.
+    """
+    a, b = one.copy(), other.copy()
+    index = np.arange(one.size, dtype=np.int32)
+    chosen = np.empty(count, np.int64)
+    found = 0
+    size = one.size
+    groups = count
+    while size > 0:
+        lowest = np.full(groups, -1, np.int32)
+        least = np.empty(groups, height.dtype)
+        for at in range(size):
+            h = height[index[at]]
+            if lowest[a[at]] < 0 or h < least[a[at]]:
+                lowest[a[at]], least[a[at]] = at, h
+            if lowest[b[at]] < 0 or h < least[b[at]]:
+                lowest[b[at]], least[b[at]] = at, h
+        parent = np.arange(groups, dtype=np.int32)
+        for g in range(groups):
+            at = lowest[g]
+            if at < 0:
+                continue
+            x, y = _root(parent, a[at]), _root(parent, b[at])
+            if x != y:
+                parent[x] = y
+                chosen[found] = index[at]
+                found += 1
+        number = np.full(groups, -1, np.int32)
+        joined = np.empty(groups, np.int32)
+        named = 0
+        for g in range(groups):
+            root = _root(parent, g)
+            if number[root] < 0:
+                number[root] = named
+                named += 1
+            joined[g] = number[root]
+        kept = 0
+        for at in range(size):
+            x, y = joined[a[at]], joined[b[at]]
+            if x != y:
+                a[kept], b[kept], index[kept] = x, y, index[at]
+                kept += 1
+        size = kept
+        groups = named
+    return chosen[:found]
+
+
+@njit(cache=True, nogil=True)
 def flood_basins(order, one, other, height, level):
     """Raise the water in the basins, over the passes from the lowest up.
 
@@ -203,9 +256,9 @@ def flood_basins(order, one, other, height, level):
     priority flood over the cells finds.
     """
     count = level.size
-    parent = np.arange(count)
-    last = np.arange(count)
-    following = np.full(count, -1, np.int64)
+    parent = np.arange(count, dtype=np.int32)
+    last = np.arange(count, dtype=np.int32)
+    following = np.full(count, -1, np.int32)
     for index in order:
         a = _root(parent, one[index])
         b = _root(parent, other[index])
@@ -242,7 +295,8 @@ def raise_to_level(z, kind, basin, level, width, stop):
 def mark_flats(z, direction, offset, width, level_with, seed, stop):
     """Mark, for each cell without a direction, its level neighbours without one, a bit a direction.
 
-    ``seed`` gets bit 1 where a level neighbour drains and bit 2 where a neighbour is higher.
+    ``seed`` gets bit 1 where a level neighbour drains, bit 2 where a neighbour is higher, and from
+    bit 4 on the direction of the first level neighbour that drains.
     """
     rows = z.size // width
     for row in prange(1, rows - 1):
@@ -260,8 +314,8 @@ def mark_flats(z, direction, offset, width, level_with, seed, stop):
                 elif z[near] == z[cell]:
                     if direction[near] == PIT:
                         level |= 1 << k
-                    else:
-                        mark |= 1
+                    elif not mark & 1:
+                        mark |= 1 | k << 2
             level_with[cell] = level
             seed[cell] = mark
 
@@ -308,14 +362,13 @@ def spread_steps(seed, bit, level_with, offset, width, front, steps, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def direct_flats(z, direction, offset, width, level_with, seed, low, high, stop):
+def direct_flats(direction, offset, width, level_with, seed, low, high, stop):
     """Direct flat cells to a draining level neighbour, or down the rank 2 low - high.
 
     ``low`` counts the steps from draining cells and ``high`` those from higher ground. Cells with
-    no way to a draining one stay pits. The new directions are written with bit 16 set, so that
-    cells beside each other do not see half a flat.
+    no way to a draining one stay pits.
     """
-    rows = z.size // width
+    rows = direction.size // width
     for row in prange(1, rows - 1):
         if stop[0]:
             continue
@@ -324,10 +377,7 @@ def direct_flats(z, direction, offset, width, level_with, seed, low, high, stop)
                 continue
             way = PIT
             if seed[cell] & 1:
-                for k in range(7, -1, -1):
-                    near = cell + offset[k]
-                    if z[near] == z[cell] and direction[near] < PIT:
-                        way = k
+                way = seed[cell] >> 2
             else:
                 least = 2 * low[cell] - high[cell]
                 for k in range(8):
@@ -337,10 +387,7 @@ def direct_flats(z, direction, offset, width, level_with, seed, low, high, stop)
                         if rank < least:
                             least = rank
                             way = k
-            direction[cell] = way | 16
-    for row in prange(1, rows - 1):
-        for cell in range(row * width + 1, row * width + width - 1):
-            direction[cell] &= 15
+            direction[cell] = way
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -362,25 +409,48 @@ def count_inflows(direction, offset, width, inflows, stop):
 
 
 @njit(cache=True, nogil=True)
-def accumulate(direction, offset, width, inflows, area, stop):
-    """Sum, from the ridges down, the cells that drain through each cell; the own one counts."""
-    rows = direction.size // width
-    for row in range(1, rows - 1):
-        if stop[0]:
+def _accumulate_down(cell, first, end, mark, direction, offset, inflows, area):
+    """Go down from a cell that waits for nothing more, as far as all inflows are in, within a band."""
+    here = cell
+    while inflows[here] == 0:
+        inflows[here] = mark
+        area[here] += 1
+        if direction[here] >= OUT:
             return
-        for cell in range(row * width + 1, row * width + width - 1):
-            if direction[cell] == VOID or inflows[cell] != 0:
+        below = here + offset[direction[here]]
+        if below < first or below >= end:
+            return
+        area[below] += area[here]
+        inflows[below] -= 1
+        here = below
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def accumulate(direction, offset, width, inflows, area, bands, stop):
+    """Sum, from the ridges down, the cells that drain through each cell; the own one counts.
+
+    Bands of rows are summed side by side as far as they do not wait for each other; then what
+    flows from one into the next goes on down.
+    """
+    rows = direction.size // width
+    for band in prange(bands):
+        top, bottom = 1 + (rows - 2) * band // bands, 1 + (rows - 2) * (band + 1) // bands
+        for row in range(top, bottom):
+            if stop[0]:
+                break
+            for cell in range(row * width + 1, row * width + width - 1):
+                if direction[cell] != VOID and inflows[cell] == 0:
+                    _accumulate_down(cell, top * width, bottom * width, DONE, direction, offset, inflows, area)
+    for band in range(1, bands):
+        edge = (1 + (rows - 2) * band // bands) * width
+        for cell in range(edge - width, edge + width):
+            if inflows[cell] != DONE or direction[cell] >= OUT:
                 continue
-            here = cell
-            while inflows[here] == 0:
-                inflows[here] = DONE
-                area[here] += 1
-                if direction[here] >= OUT:
-                    break
-                below = here + offset[direction[here]]
-                area[below] += area[here]
+            below = cell + offset[direction[cell]]
+            if (below < edge) != (cell < edge):
+                area[below] += area[cell]
                 inflows[below] -= 1
-                here = below
+                _accumulate_down(below, 0, direction.size, DONE_LATER, direction, offset, inflows, area)
 
 
 @njit(cache=True, nogil=True)

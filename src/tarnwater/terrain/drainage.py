@@ -38,6 +38,9 @@ def _bits_beside() -> np.ndarray:
 
 _BESIDE = _bits_beside()
 
+#: Bands of rows that are accumulated side by side.
+_BANDS = 2
+
 # Numba's thread pool takes one parallel loop at a time.
 _one_at_a_time = threading.Lock()
 
@@ -151,12 +154,12 @@ def _drain(grid: Grid, walls: np.ndarray | None, progress: Progress) -> Drainage
         low, high = np.zeros(z.size, np.int32), np.zeros(z.size, np.int32)
         fronts = np.empty((2, flat_cells), np.int32)
         kernels.spread_both(seed, level_with, offset, width, fronts, low, high, stop)
-        kernels.direct_flats(z, direction, offset, width, level_with, seed, low, high, stop)
+        kernels.direct_flats(direction, offset, width, level_with, seed, low, high, stop)
         del level_with, seed, low, high, fronts
     progress.tell("accumulating", 0.8)
     inflows = np.zeros(z.size, np.uint8)
     kernels.count_inflows(direction, offset, width, inflows, stop)
-    kernels.accumulate(direction, offset, width, inflows, drainage.flat_upstream, stop)
+    kernels.accumulate(direction, offset, width, inflows, drainage.flat_upstream, _BANDS, stop)
     progress.tell("accumulating", 1.0)
     return drainage
 
@@ -164,9 +167,11 @@ def _drain(grid: Grid, walls: np.ndarray | None, progress: Progress) -> Drainage
 def _padded(grid: Grid, walls: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, int]:
     rows, columns = grid.shape
     dtype = grid.heights.dtype if grid.heights.dtype == np.float32 else np.float64
-    z = np.full((rows + 2, columns + 2), np.nan, dtype)
+    z = np.empty((rows + 2, columns + 2), dtype)
     z[1:-1, 1:-1] = grid.heights
-    kind = np.isnan(z).astype(np.uint8)
+    z[[0, -1]] = np.nan
+    z[:, [0, -1]] = np.nan
+    kind = np.isnan(z).view(np.uint8)
     if walls is not None:
         kind[1:-1, 1:-1][walls & np.isnan(grid.heights)] = WALL
     return z.ravel(), kind.ravel(), columns + 2
@@ -187,17 +192,7 @@ def _water_levels(
     kernels.list_passes(z, basin, width, offset, passes, np.cumsum(counts) - counts, one, other, height, stop)
     progress.tell("joining the basins", 0.4)
     level = np.full(pits + 1, -np.inf, z.dtype)
-    kernels.flood_basins(_rising(height), one, other, height, level)
+    spanning = kernels.spanning_passes(one, other, height, pits + 1)
+    rising = spanning[np.argsort(height[spanning], kind="stable")]
+    kernels.flood_basins(rising, one, other, height, level)
     return level
-
-
-def _rising(height: np.ndarray) -> np.ndarray:
-    """Indices that sort heights upward; ties keep their order."""
-    if height.dtype != np.float32 or height.size >= 2**32:
-        return np.argsort(height, kind="stable")
-    bits = height.view(np.int32).astype(np.int64)
-    ordered = np.where(bits < 0, -(bits & 0x7FFFFFFF) - 1, bits)
-    keys = (ordered << 32) | np.arange(height.size)
-    keys.sort()
-    keys &= 0xFFFFFFFF
-    return keys
