@@ -65,4 +65,5 @@ def outside(batch: Batch, repeats: int = 7) -> str:
     alone = statistics.median(timed(lambda: compute(one, threads=1)) for _ in range(repeats))
     whole = statistics.median(timed(lambda: compute(batch, threads=1)) for _ in range(repeats))
     share = (CASES * alone - whole) / (CASES - 1) / whole
-    return f"engine, time outside compiled code (what does not grow with the cases): {100 * share:.1f} %; target under 10 %"
+    what = "engine, time outside compiled code (what does not grow with the cases)"
+    return f"{what}: {100 * share:.1f} %; target under 10 %"

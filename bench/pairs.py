@@ -21,10 +21,10 @@ class Paired:
 
     def told(self, name: str, target: str) -> str:
         ratios = sorted(self.ratios)
+        work, base = statistics.median(self.work), statistics.median(self.base)
         return (
             f"{name}: median ratio {statistics.median(ratios):.2f} (from {ratios[0]:.2f} to {ratios[-1]:.2f}, "
-            f"{len(ratios)} pairs); work {statistics.median(self.work):.3f} s, base {statistics.median(self.base):.3f} s; "
-            f"target {target}"
+            f"{len(ratios)} pairs); work {work:.3f} s, base {base:.3f} s; target {target}"
         )
 
 

@@ -34,9 +34,18 @@ def test_inches_are_converted_exactly():
         ("duration,2,10\n15 min,9,8\n1 h,16,26\n", "15 min, 1 in 10: 8 mm is less than 9 mm at 1 in 2"),
         ("", "the table is empty"),
     ],
-    ids=["decimal commas", "text in it", "no unit", "ragged", "text in the head", "one duration", "falling with duration",
-         "falling with return period", "empty"],
-)  # fmt: skip
+    ids=[
+        "decimal commas",
+        "text in it",
+        "no unit",
+        "ragged",
+        "text in the head",
+        "one duration",
+        "falling with duration",
+        "falling with return period",
+        "empty",
+    ],
+)
 def test_a_table_that_cannot_be_read_lists_its_faults(text, said):
     with pytest.raises(TableError) as caught:
         depth_table_from_text(text, where="depths.csv")

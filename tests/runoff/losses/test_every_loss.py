@@ -31,6 +31,7 @@ def test_every_method_says_its_equation_and_source(method):
     assert method.title
     assert method.equation
     assert method.source
+    assert method.verified
     for _, description in method.quantities():
         assert description.meaning
         assert description.source

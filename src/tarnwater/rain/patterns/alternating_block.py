@@ -50,6 +50,9 @@ class AlternatingBlock(Model):
     title: ClassVar[str] = "alternating block"
     equation: ClassVar[str] = "ΔP_k = P(k Δt) − P((k − 1) Δt), arranged about the peak"
     source: ClassVar[str] = SOURCE
+    verified: ClassVar[str] = (
+        "a published hyetograph; the total at any step; every duration about the peak holds its depth"
+    )
 
     def increments(self, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
         """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left."""

@@ -41,6 +41,7 @@ class TwentyFourHour(Model):
     title: ClassVar[str] = "NRCS 24-hour pattern"
     equation: ClassVar[str] = "ΔP_k = P [m(t_k) − m(t_k − Δt)], m the tabled share"
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630"
+    verified: ClassVar[str] = "the tabled shares; the total at any step and duration"
 
     def increments(self, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
         """Depth (steps,) in mm of each step (s) of a storm, the pattern stretched to its duration."""

@@ -79,6 +79,10 @@ class Muskingum(Model):
     title: ClassVar[str] = "Muskingum"
     equation: ClassVar[str] = "S = K [X I + (1 − X) O] in each part"
     source: ClassVar[str] = SOURCE
+    verified: ClassVar[str] = (
+        "a published routing; constant inflow; the exact answer of a linear reservoir to a step; peaks "
+        "at steps from 15 min to 30 s with parts held; balance and cut runs for random inflow"
+    )
 
     def refreshed(self, length: float | None, celerity: float | None) -> Muskingum:
         """The same with K derived from length (m) and celerity (m/s), and with its parts."""

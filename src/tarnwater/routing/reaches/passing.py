@@ -19,6 +19,7 @@ class Passing(Model):
     title: ClassVar[str] = "no routing"
     equation: ClassVar[str] = "O = I"
     source: ClassVar[str] = "definition"
+    verified: ClassVar[str] = "balances on random networks"
 
     def route(self, inflow: Hydrograph, state: np.ndarray | None = None, out: np.ndarray | None = None) -> Routed:
         """Hand on the inflow."""

@@ -18,6 +18,7 @@ class ConstantBaseflow(Model):
     title: ClassVar[str] = "constant baseflow"
     equation: ClassVar[str] = "Qb = constant"
     source: ClassVar[str] = "definition"
+    verified: ClassVar[str] = "balances on random networks"
 
     def rate(self) -> float:
         """Flow from the ground, m3/s."""

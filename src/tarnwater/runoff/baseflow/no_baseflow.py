@@ -15,6 +15,7 @@ class NoBaseflow(Model):
     title: ClassVar[str] = "no baseflow"
     equation: ClassVar[str] = "Qb = 0"
     source: ClassVar[str] = "definition"
+    verified: ClassVar[str] = "balances on random networks"
 
     def rate(self) -> float:
         """Flow from the ground, m3/s."""

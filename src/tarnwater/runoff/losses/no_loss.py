@@ -22,6 +22,7 @@ class NoLoss(Model):
     title: ClassVar[str] = "no loss"
     equation: ClassVar[str] = "Pe = P"
     source: ClassVar[str] = "definition"
+    verified: ClassVar[str] = "the battery that every loss runs through"
 
     def respond(self, rain: np.ndarray, state: np.ndarray | None = None) -> Excess:
         """Excess of rain (case, step) in mm: all of it."""

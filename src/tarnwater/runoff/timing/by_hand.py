@@ -16,6 +16,7 @@ class ByHand(Model):
     title: ClassVar[str] = "typed lag or time of concentration"
     equation: ClassVar[str] = "lag = 0.6 Tc where only Tc is typed"
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
+    verified: ClassVar[str] = "lag and Tc typed one at a time and together"
 
     def derive(self, ground: Ground) -> Timing | None:
         """Derive nothing."""

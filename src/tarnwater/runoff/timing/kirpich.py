@@ -24,6 +24,7 @@ class Kirpich(Model):
     title: ClassVar[str] = "Kirpich equation"
     equation: ClassVar[str] = "Tc = 0.0195 L^0.77 S^−0.385"
     source: ClassVar[str] = "Kirpich (1940), Civil Engineering 10(6)"
+    verified: ClassVar[str] = "the equation in feet that it was converted from, to the rounding of 0.0195"
 
     def derive(self, ground: Ground) -> Timing | None:
         """Tc in s, or None where an input is missing; a slope below the floor is raised to it."""

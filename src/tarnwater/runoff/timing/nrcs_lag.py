@@ -26,6 +26,7 @@ class NrcsLag(Model):
     title: ClassVar[str] = "NRCS lag equation"
     equation: ClassVar[str] = "lag = L^0.8 (S/25.4 + 1)^0.7 / (734.4 Y^0.5)"
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
+    verified: ClassVar[str] = "the equation in feet and inches that it was converted from, to the rounding of 734.4"
 
     def derive(self, ground: Ground) -> Timing | None:
         """Lag in s, or None where an input is missing; a slope below the floor is raised to it."""

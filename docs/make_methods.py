@@ -1,0 +1,83 @@
+"""Makes ``methods.md`` from the descriptions of methods and parameters; ``make docs`` runs it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any, get_args
+
+from tarnwater import units
+from tarnwater.parameters import Description
+from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.patterns import Pattern
+from tarnwater.routing.reaches import ReachMethod
+from tarnwater.runoff.baseflow import Baseflow
+from tarnwater.runoff.losses import LossMethod
+from tarnwater.runoff.timing import TimingMethod
+from tarnwater.runoff.transforms import Transform
+
+HERE = Path(__file__).parent
+
+KINDS: list[tuple[str, Any]] = [
+    ("Losses", LossMethod),
+    ("Timing", TimingMethod),
+    ("Transforms", Transform),
+    ("Baseflow", Baseflow),
+    ("Reaches", ReachMethod),
+    ("Storm patterns", Pattern),
+]
+
+
+def page() -> str:
+    """The whole page: the part written by hand, then a section a kind of method."""
+    lines = [(HERE / "methods_by_hand.md").read_text(encoding="utf-8").rstrip(), ""]
+    for title, union in KINDS:
+        lines += [f"## {title}", ""]
+        for method in _members(union):
+            lines += _method(method)
+    lines += ["## Parameters of the areal reduction", "", *_parameters(ArealReduction), ""]
+    return "\n".join(lines).rstrip() + "\n"
+
+
+def _members(union: Any) -> tuple[Any, ...]:
+    annotated = get_args(union)
+    return get_args(annotated[0]) if annotated else (union,)
+
+
+def _method(method: Any) -> Iterator[str]:
+    yield f"### {method.title[0].upper()}{method.title[1:]} (`{method.model_fields['method'].default}`)"
+    yield ""
+    yield f"- Equation: {method.equation}"
+    yield f"- Source: {method.source}"
+    yield f"- Verified against: {method.verified}"
+    yield ""
+    rows = list(_parameters(method))
+    if len(rows) > 2:
+        yield from rows
+        yield ""
+
+
+def _parameters(model: Any) -> Iterator[str]:
+    yield "| parameter | symbol | meaning | unit | range | usual | source |"
+    yield "| --- | --- | --- | --- | --- | --- | --- |"
+    for name, known in model.quantities():
+        usual = "" if known.usual is None else " to ".join(_number(v, known) for v in known.usual)
+        cells = [f"`{name}`", known.symbol, known.meaning, known.unit, _range(known), usual, known.source]
+        yield "| " + " | ".join(cells) + " |"
+
+
+def _range(known: Description) -> str:
+    parts = [
+        f"{sign} {_number(bound, known)}"
+        for sign, bound in (("≥", known.least), (">", known.above), ("≤", known.most), ("<", known.below))
+        if bound is not None
+    ]
+    return ", ".join(parts)
+
+
+def _number(value: float, known: Description) -> str:
+    return units.show_duration(value) if known.kind == "time" and value else f"{value:g}"
+
+
+if __name__ == "__main__":
+    (HERE / "methods.md").write_text(page(), encoding="utf-8")
