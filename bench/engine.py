@@ -48,7 +48,7 @@ def check(batch: Batch) -> None:
     """Every hydrograph of every element equals that of its case computed alone."""
     together = compute(batch)
     assert isinstance(batch.rain, Rain)
-    for case in range(0, CASES, 20):
+    for case in range(CASES):
         alone = compute(Batch(batch.network, Rain(batch.rain.depths[case : case + 1], STEP), STEP, STEPS), threads=1)
         for key, response in alone.responses.items():
             if not np.array_equal(response.flow[0], together.responses[key].flow[case]):
