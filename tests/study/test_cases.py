@@ -185,6 +185,10 @@ def test_the_kept_terrain_drains_as_it_did(valley):
 # reckonings -----------------------------------------------------------------------------------
 
 
+def asked(results, case, key, field):
+    return explain(results.study, case, key, field, results=results)
+
+
 def equal(one, other):
     if isinstance(one, Hydrograph):
         return np.allclose(one.flow, other.flow, rtol=1e-11, atol=1e-12)
@@ -200,7 +204,7 @@ def test_every_node_of_the_demo_is_what_its_inputs_give(demo_results, condition,
     for key in result.network.elements:
         for field in FIGURES:
             try:
-                root = explain(demo_results, result, key, field)
+                root = asked(demo_results, result, key, field)
             except UnknownName:
                 continue
             for node in root.walk():
@@ -226,18 +230,18 @@ def test_every_setting_of_the_demo_leads_to_its_source(demo_study):
 def test_figures_stand_on_those_of_the_results(demo_results):
     result = demo_results.answer("existing", BRIDGE, 100.0).result
     figures = result.figures(BRIDGE)
-    asked = {f: explain(demo_results, result, BRIDGE, f).recomputed() for f in FIGURES if f not in
+    told = {f: asked(demo_results, result, BRIDGE, f).recomputed() for f in FIGURES if f not in
              ("limit", "excess", "unit hydrograph", "loss")}  # fmt: skip
-    assert asked["peak"] == figures.peak.ordinate
-    assert asked["volume"] == pytest.approx(figures.volume, rel=1e-12)
-    assert asked["runoff depth"] == pytest.approx(figures.runoff_depth, rel=1e-11)
-    assert asked["peak per area"] == pytest.approx(figures.per_area, rel=1e-12)
-    assert asked["share of rain"] == pytest.approx(figures.share_of_rain, rel=1e-11)
+    assert told["peak"] == figures.peak.ordinate
+    assert told["volume"] == pytest.approx(figures.volume, rel=1e-12)
+    assert told["runoff depth"] == pytest.approx(figures.runoff_depth, rel=1e-11)
+    assert told["peak per area"] == pytest.approx(figures.per_area, rel=1e-12)
+    assert told["share of rain"] == pytest.approx(figures.share_of_rain, rel=1e-11)
 
 
 def test_a_reckoning_reads_down_to_the_person(demo_results):
     result = demo_results.answer("yard-surfaced", YARD, 10.0).result
-    text = "\n".join(explain(demo_results, result, YARD, "peak").lines())
+    text = "\n".join(asked(demo_results, result, YARD, "peak").lines())
     assert "typed by E. Marsh on 2026-03-02: walked with a level" in text
     assert "table of covers: Paved surfaces and roofs, soil group C" in text
     assert "S = 25400/CN − 254  →  25400/98 − 254" in text
@@ -256,9 +260,9 @@ def test_a_value_typed_for_a_condition_says_so(demo_study):
 def test_an_unknown_figure_brings_the_nearest(demo_results):
     result = demo_results.cases[0]
     with pytest.raises(UnknownName, match="no field “peek”|no figure “peek”"):
-        explain(demo_results, result, BRIDGE, "peek")
+        asked(demo_results, result, BRIDGE, "peek")
     with pytest.raises(UnknownName):
-        explain(demo_results, result, "nowhere", "peak")
+        asked(demo_results, result, "nowhere", "peak")
 
 
 def test_a_family_without_cases_asked_for_is_told(demo_study):

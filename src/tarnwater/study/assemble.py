@@ -252,4 +252,4 @@ def reckoning_asked(
     period = max(r.case.storm.return_period for r in own)
     governing = results.governing(in_condition, at, period)
     assert governing is not None
-    return explain(results, governing, key, field)
+    return explain(study, governing, key, field, results=results)

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 
 from tarnwater import units
 from tarnwater.errors import BadInput, EditRefused, NetworkError, UnknownName
-from tarnwater.network.elements import Catchment, Element, Link
+from tarnwater.network.elements import Element, Link
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.depth_table import DepthTable
@@ -306,11 +306,3 @@ def _with_condition(study: Study, condition: str, **fields: Any) -> Study:
     data = {name: getattr(old, name) for name in Condition.model_fields} | fields
     new = checked(lambda: Condition(**data), old.name)
     return changed(study, conditions=study.conditions.with_entry(key, new))
-
-
-def surfaces_of(study: Study, element: str) -> tuple[Any, ...]:
-    """Surfaces of a catchment of the study."""
-    owner = _element(study, element)
-    if not isinstance(owner, Catchment):
-        raise EditRefused("only a catchment has surfaces.", where=owner.name)
-    return owner.surfaces

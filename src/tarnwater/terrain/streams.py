@@ -19,11 +19,6 @@ class StreamLine:
     upstream_area: float
 
 
-def is_stream(drainage: Drainage, threshold: float) -> np.ndarray:
-    """Whether each cell drains at least ``threshold`` m2, (rows, columns) bool."""
-    return drainage.upstream * drainage.grid.cell_area >= threshold
-
-
 def stream_cells(drainage: Drainage, threshold: float) -> np.ndarray:
     """Padded indices of the stream cells from the heads down (the area grows downstream)."""
     cells = np.flatnonzero(drainage.flat_upstream * drainage.grid.cell_area >= threshold)

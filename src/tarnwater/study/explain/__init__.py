@@ -1,0 +1,37 @@
+"""Explaining any figure: `explain` builds the reckoning behind it.
+
+Flows come from the computed case; everything else is made by the function that the engine calls.
+``settings`` leads to persons, tables and the map, ``rain`` adds the storm, ``flows`` the hydrographs,
+``figures`` what is read off them. To make another figure askable: write its function in ``figures``
+and name it in `FIGURES`.
+"""
+
+from __future__ import annotations
+
+from tarnwater.study.cases import CaseResult, Results
+from tarnwater.study.conditions import resolve
+from tarnwater.study.document import Study
+from tarnwater.study.explain.figures import FIGURES
+from tarnwater.study.explain.flows import Book
+from tarnwater.study.explain.settings import SettingReckonings
+from tarnwater.study.reckoning import Reckoning
+
+__all__ = ["FIGURES", "explain", "explain_setting"]
+
+
+def explain(study: Study, case: CaseResult, element: str, field: str, *, results: Results | None = None) -> Reckoning:
+    """The reckoning of a figure of a computed case, or of a setting as the case has it.
+
+    ``field`` is one of `FIGURES` or the path of a field; `UnknownName` with the nearest otherwise.
+    ``results`` are wanted for a limit that is a share of another condition's answer.
+    """
+    book = Book(study, case, results)
+    if field in FIGURES:
+        return FIGURES[field](book, element)
+    return book.setting(element, field, also=FIGURES)
+
+
+def explain_setting(study: Study, condition: str, element: str, field: str) -> Reckoning:
+    """The reckoning of a setting in a condition, without computing anything."""
+    key = study.condition_of(condition)
+    return SettingReckonings(study, key, resolve(study, key)).setting(element, field)

@@ -1,0 +1,190 @@
+"""Reckonings of the figures of a case: peak, volume, runoff, share, limit and the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from tarnwater.errors import UnknownName
+from tarnwater.network.elements import Catchment
+from tarnwater.network.figures import find_peak
+from tarnwater.study.explain.flows import Book
+from tarnwater.study.reckoning import Reckoning
+
+
+def _peak(book: Book, key: str) -> Reckoning:
+    flow = book.flow(key)
+    return Reckoning(
+        f"peak flow at {book.element(key).name}",
+        book.case.figures(key).peak.ordinate,
+        "flow",
+        symbol="Qp",
+        equation="Qp = max Q",
+        source="highest computed ordinate",
+        inputs=(flow,),
+        evaluate=lambda q: find_peak(q.flow[0], q.step).ordinate,
+    )
+
+
+def _fitted_peak(book: Book, key: str) -> Reckoning:
+    peak = book.case.figures(key).peak
+    return Reckoning(
+        f"peak of the parabola at {book.element(key).name}",
+        peak.greater,
+        "flow",
+        symbol="Qf",
+        equation="parabola through the highest ordinate and its neighbours",
+        source="for smooth responses only",
+        inputs=(book.flow(key),),
+        evaluate=lambda q: find_peak(q.flow[0], q.step, smooth=peak.fitted is not None).greater,
+    )
+
+
+def _time(book: Book, key: str) -> Reckoning:
+    return Reckoning(
+        f"time of the peak at {book.element(key).name}",
+        book.case.figures(key).peak.time,
+        "time",
+        symbol="tp",
+        equation="tp = time of the highest ordinate",
+        source="from the start of the rain",
+        inputs=(book.flow(key),),
+        evaluate=lambda q: find_peak(q.flow[0], q.step).time,
+    )
+
+
+def _volume(book: Book, key: str) -> Reckoning:
+    return Reckoning(
+        f"volume at {book.element(key).name}",
+        book.case.figures(key).volume,
+        "volume",
+        symbol="V",
+        equation="V = Σ volume of each step",
+        source="counted inside any sub-steps",
+        inputs=(book.flow(key),),
+        evaluate=lambda q: float(q.total[0]),
+    )
+
+
+def _runoff_depth(book: Book, key: str) -> Reckoning:
+    catchments = [k for k in book.network.order if k in book.network.above([key]) and book.is_catchment(k)]
+    area = book.area_above(key)
+    inputs = [area]
+    for k in catchments:
+        inputs += [
+            book.flow(k),
+            Reckoning("baseflow", book.element(k).baseflow.rate(), "flow", symbol="Qb", origin="set in the study"),
+        ]
+
+    def depth(whole: float, *rest: Any) -> float:
+        volume = 0.0
+        for flow, base in zip(rest[::2], rest[1::2], strict=True):
+            volume += float(flow.total[0]) - base * flow.step * (flow.flow.shape[1] - 1)
+        return 1000 * volume / whole
+
+    return Reckoning(
+        f"runoff depth above {book.element(key).name}",
+        book.case.figures(key).runoff_depth,
+        "rain",
+        symbol="R",
+        equation="R = direct runoff of the catchments above / A",
+        source="definition",
+        inputs=tuple(inputs),
+        evaluate=depth,
+    )
+
+
+def _share(book: Book, key: str) -> Reckoning:
+    return Reckoning(
+        f"share of the rain at {book.element(key).name}",
+        book.case.figures(key).share_of_rain,
+        "share",
+        symbol="R/P",
+        equation="R/P = R / P",
+        source="definition",
+        inputs=(replace(_runoff_depth(book, key), unit="mm"), replace(book.storm_depth, unit="mm")),
+        evaluate=lambda r, p: r / p,
+    )
+
+
+def _per_area(book: Book, key: str) -> Reckoning:
+    return Reckoning(
+        f"peak per area at {book.element(key).name}",
+        book.case.figures(key).per_area,
+        "flow per area",
+        symbol="q",
+        equation="q = Qp / A",
+        source="definition",
+        inputs=(replace(_peak(book, key), unit="m³/s"), replace(book.area_above(key), unit="km²")),
+        evaluate=lambda peak, area: peak / area,
+    )
+
+
+def _limit(book: Book, key: str) -> Reckoning:
+    case = book.case.case
+    period = case.storm.return_period
+    if book.results is None or (value := book.results.limit(key, period, case.condition)) is None:
+        raise UnknownName("limit", [f for f in FIGURES if f != "limit"], kind="figure", where=book.element(key).name)
+    limit = next(one for one in book.study.design_points[key].limits if one.return_period == period)
+    node = Reckoning(f"limit at {book.element(key).name}, 1 in {period:g}", value, "flow", symbol="Qa")
+    if limit.flow is not None:
+        return replace(node, origin="typed")
+    other = book.results.governing(book.study.condition_of(limit.of_condition or ""), key, period)
+    assert other is not None
+    theirs = _fitted_peak(Book(book.study, other, book.results), key)
+    share = Reckoning("allowed share", limit.share, "factor", symbol="s", origin="set at the design point")
+    return replace(
+        node,
+        equation="Qa = s Qf",
+        source=f"answer of {book.study.conditions[other.case.condition].name}",
+        inputs=(share, theirs),
+        evaluate=lambda s, q: s * q,
+    )
+
+
+def _of_catchment(method: str) -> Callable[[Book, str], Reckoning]:
+    def build(book: Book, key: str) -> Reckoning:
+        owner = book.element(key)
+        if not isinstance(owner, Catchment):
+            raise UnknownName(method, FIGURES, kind="figure", where=owner.name)
+        return getattr(book, method)(key, owner)
+
+    return build
+
+
+def _loss_depth(book: Book, key: str) -> Reckoning:
+    owner = book.element(key)
+    if not isinstance(owner, Catchment):
+        raise UnknownName("loss", FIGURES, kind="figure", where=owner.name)
+    value = float(book.case.batch.responses[key].loss_depth[book.case.index])
+    return Reckoning(
+        f"loss on {owner.name}",
+        value,
+        "rain",
+        symbol="F",
+        equation="F = Σ ΔP − Σ Pe",
+        source="rain = loss + excess",
+        inputs=(book.rain, book.excess(key, owner)),
+        evaluate=lambda rain, excess: float(rain.sum() - excess.sum()),
+    )
+
+
+#: Figures of a computed case by the name under which they can be asked.
+FIGURES: dict[str, Callable[[Book, str], Reckoning]] = {
+    "peak": _peak,
+    "fitted peak": _fitted_peak,
+    "time of peak": _time,
+    "volume": _volume,
+    "runoff depth": _runoff_depth,
+    "share of rain": _share,
+    "peak per area": _per_area,
+    "limit": _limit,
+    "rain depth": lambda book, key: book.storm_depth,
+    "rain": lambda book, key: book.rain,
+    "loss": _loss_depth,
+    "excess": _of_catchment("excess"),
+    "unit hydrograph": _of_catchment("unit"),
+    "flow": lambda book, key: book.flow(key),
+    "step": lambda book, key: book.step,
+}
