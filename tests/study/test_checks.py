@@ -277,8 +277,37 @@ def test_a_tail_that_has_not_receded_is_a_doubt(study):
 def test_negative_flow_is_a_doubt_at_its_reach(study):
     reach = Muskingum(travel_time=10 * HOUR, weight=0.45, parts=1)
     dipping = edits.choose(study, "beck", "method", reach)
-    findings = results_of(dipping, "negative-flow")
-    assert {f.element for f in findings} >= {"beck"}
+    (finding,) = results_of(dipping, "negative-flow")
+    assert finding.element == "beck"
+    assert results_of(study, "negative-flow") == []
+
+
+def test_negative_flow_is_answered_with_remedies_and_the_peak_of_each(study):
+    reach = Muskingum(travel_time=3 * HOUR, weight=0.45, parts=1)
+    dipping = edits.choose(study, "beck", "method", reach)
+    (finding,) = results_of(dipping, "negative-flow")
+    keeping, less, more = finding.remedies
+    assert "keep the attenuation: peak" in keeping.text
+    assert "attenuate less" in less.text
+    assert "attenuate more" in more.text
+
+    def peak(study):
+        return compute_cases(study).answer("existing", "bridge", 2.0).figures.peak.ordinate
+
+    for remedy in (keeping, less, more):
+        assert results_of(remedy.edit(dipping), "negative-flow") == []
+    peaks = [peak(remedy.edit(dipping)) for remedy in (less, keeping, more)]
+    assert peaks == sorted(peaks, reverse=True)
+
+
+def test_the_peak_at_half_the_step_stands_beside_a_quick_one(study):
+    quick = edits.type_value(study, "hask", "lag", 600.0 / 0.25)
+    (finding,) = results_of(quick, "peak-at-half-step")
+    halved = compute_cases(edits.set_step(quick, 300.0)).answer("existing", "bridge", 100.0).result
+    now = compute_cases(quick).answer("existing", "bridge", 100.0).result
+    told = [float(n) for n in re.findall(r"([\d.]+) m³/s", finding.text)]
+    assert told == pytest.approx([now.flow("hask").max(), halved.flow("hask").max()], rel=1e-3)
+    assert results_of(study, "peak-at-half-step") == []
 
 
 def test_a_governing_duration_at_the_end_of_the_range_is_a_note(study):

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarnwater.errors import ComputationFailed, UnknownName
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.balance import Balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Inflow, Reach
@@ -53,6 +54,10 @@ class CaseResult:
     def flow(self, element: str) -> np.ndarray:
         """Hydrograph of an element, m3/s, (step + 1,)."""
         return self._response(element).flow[self.index]
+
+    def hydrograph(self, element: str) -> Hydrograph:
+        """Hydrograph of an element with its volumes, one case."""
+        return self._response(element).hydrograph.of(slice(self.index, self.index + 1))
 
     @property
     def step(self) -> float:

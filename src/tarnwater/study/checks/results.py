@@ -3,10 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
-from tarnwater.study.cases import Answer, Case, Results
+from tarnwater.hydrograph import Hydrograph, add_up
+from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.engine import Batch, compute
+from tarnwater.network.graph import Network
+from tarnwater.parameters import typed
+from tarnwater.routing.reaches import Muskingum
+from tarnwater.routing.reaches.muskingum import weight_keeping_attenuation
+from tarnwater.study import edits
+from tarnwater.study.cases import Answer, Case, CaseResult, Results, storm_rain
+from tarnwater.study.checks.element import STEP_NOTE
 from tarnwater.study.findings import Finding, Remedy, Severity
 from tarnwater.units import show, show_duration
 
@@ -14,6 +24,9 @@ BALANCE_TOLERANCE = 1e-9
 
 #: Dips below zero by less than this share of the peak come from volumes spread evenly over a step.
 NEGATIVE_TOLERANCE = 1e-6
+
+#: Remedies look no further than this many parts of a reach.
+MOST_PARTS = 1000
 
 
 def tails(results: Results) -> Iterator[Finding]:
@@ -31,23 +44,102 @@ def tails(results: Results) -> Iterator[Finding]:
 
 
 def negative_flows(results: Results) -> Iterator[Finding]:
-    """Flow below zero, which is never clipped."""
-    told: set[tuple[str, str]] = set()
+    """Flow below zero, told once a condition where it arises; it is never clipped."""
+    dipping: dict[tuple[str, str], list[CaseResult]] = {}
     for result in results.cases:
-        for key in result.network.elements:
-            low = float(result.flow(key).min())
-            top = float(result.flow(key).max())
-            if low < -NEGATIVE_TOLERANCE * top and (result.case.condition, key) not in told:
-                told.add((result.case.condition, key))
-                yield Finding(
-                    "negative-flow",
-                    "doubt",
-                    f"{result.case.storm.title}: the flow falls to {show(low, 'flow')}.",
-                    (Remedy("Give the reach more parts with the X that keeps its attenuation."),),
-                    element=key,
-                    condition=result.case.condition,
-                    field="method/parts",
-                )
+        for key in result.network.order:
+            if _dip(result, key) and not any(_dip(result, up) for up in result.network.upstream[key]):
+                dipping.setdefault((result.case.condition, key), []).append(result)
+    for (condition, key), cases in dipping.items():
+        worst = max(cases, key=lambda r: _dip(r, key))
+        yield Finding(
+            "negative-flow",
+            "doubt",
+            f"{worst.case.storm.title}: the flow falls to {show(float(worst.flow(key).min()), 'flow')}.",
+            tuple(_other_parts(cases, worst, key)),
+            element=key,
+            condition=condition,
+            field="method/parts",
+        )
+
+
+def _dip(result: CaseResult, key: str) -> float:
+    return _dip_of(result.flow(key))
+
+
+def _dip_of(flow: np.ndarray) -> float:
+    """How far a flow falls below zero as a share of its peak; 0 within the tolerance."""
+    low = -float(flow.min()) / max(float(flow.max()), 1e-12)
+    return low if low > NEGATIVE_TOLERANCE else 0.0
+
+
+def _other_parts(cases: list[CaseResult], worst: CaseResult, key: str) -> Iterator[Remedy]:
+    """Other parts and weights of a reach with which no case dips, that of equal attenuation first, and its peak."""
+    reach = worst.network.elements[key]
+    if not isinstance(reach, Reach) or not isinstance(reach.method, Muskingum):
+        return
+    inflows = [_inflow(case, key) for case in cases]
+    for effect, candidates in _candidates(reach.method):
+        for parts, weight in candidates:
+            note = typed(parts, note="against negative flow")
+            method = reach.method.model_copy(update={"weight": weight, "parts": note})
+            if method.coefficients(worst.step).c1 < 0 or any(_dip_of(method.route(i).hydrograph.flow) for i in inflows):
+                continue
+            peak = float(method.route(_inflow(worst, key)).hydrograph.flow.max())
+            yield Remedy(
+                f"{parts} parts with X = {weight:.3g} {effect}: peak {show(peak, 'flow')}.",
+                partial(edits.choose, element=key, field="method", value=method),
+            )
+            break
+
+
+def _inflow(case: CaseResult, key: str) -> Hydrograph:
+    parts = [case.hydrograph(up) for up in case.network.upstream[key]]
+    return add_up(parts, np.empty((1, len(case.flow(key)))), case.step)
+
+
+def _candidates(method: Muskingum) -> Iterator[tuple[str, list[tuple[int, float]]]]:
+    """Parts and weights to try, by what they do to the peak."""
+    x, n = method.weight, method.parts.known
+    more = range(n + 1, MOST_PARTS)
+    kept = [(parts, weight_keeping_attenuation(x, n, parts)) for parts in more]
+    yield "keep the attenuation", [(parts, weight) for parts, weight in kept if weight >= 0]
+    yield "attenuate less", [(parts, x) for parts in more]
+    yield "attenuate more", [(n, x * share / 20) for share in range(19, -1, -1)]
+
+
+def half_the_step(results: Results) -> Iterator[Finding]:
+    """The peak at half the step beside it, for catchments quick against the step, at the rarest storm."""
+    rarest = max(r.case.storm.return_period for r in results.cases)
+    told: set[tuple[str, str]] = set()
+    for answer in results.answers():
+        result = answer.result
+        if result.case.storm.return_period != rarest:
+            continue
+        for key, element in result.network.elements.items():
+            place = result.case.condition, key
+            if not isinstance(element, Catchment) or result.step <= STEP_NOTE * element.lag.known or place in told:
+                continue
+            told.add(place)
+            now, then = float(result.flow(key).max()), _peak_at_half(results, result, key)
+            yield Finding(
+                "peak-at-half-step",
+                "note",
+                f"{result.case.storm.title}: its peak of {show(now, 'flow')} would be {show(then, 'flow')} "
+                "at half the step.",
+                (Remedy("Take a finer step."),),
+                element=key,
+                condition=result.case.condition,
+                field="lag",
+            )
+
+
+def _peak_at_half(results: Results, result: CaseResult, key: str) -> float:
+    area, step = result.network.area_above(result.case.point), result.step / 2
+    rain = storm_rain(results.study, [result.case.storm], area, step)
+    alone = Network({key: result.network.elements[key]}, {})
+    steps = 2 * (len(result.flow(key)) - 1)
+    return float(compute(Batch(alone, rain, step, steps), threads=1).responses[key].flow.max())
 
 
 def governing_at_end(results: Results) -> Iterator[Finding]:
@@ -108,4 +200,4 @@ def _on_case(case: Case, code: str, severity: Severity, text: str, remedy: str) 
     return Finding(code, severity, text, (Remedy(remedy),), element=case.point, condition=case.condition)
 
 
-CHECKS = (tails, negative_flows, governing_at_end, limits, balances)
+CHECKS = (tails, negative_flows, half_the_step, governing_at_end, limits, balances)

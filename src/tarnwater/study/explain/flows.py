@@ -43,7 +43,7 @@ class Book(RainReckonings):
         return self._flows[key]
 
     def _hydrograph(self, key: str) -> Hydrograph:
-        return self.case.batch.responses[key].hydrograph.of(slice(self.case.index, self.case.index + 1))
+        return self.case.hydrograph(key)
 
     def _flow_node(self, key: str, owner: Any, **known: Any) -> Reckoning:
         return Reckoning(
