@@ -132,8 +132,10 @@ def demo(
     folder = out.resolve()
     _write_results(results, folder)
     file = folder / "pellow-beck.tarn.gpkg"
-    file.unlink(missing_ok=True)
-    StudyFile.create(file, study, blobs).close()
+    if file.exists():
+        typer.echo(f"{file} was there already and was left as it is")
+    else:
+        StudyFile.create(file, study, blobs).close()
     drainage = _aside("Drawing", lambda progress: terrain_of(study, blobs, progress))
     write_pictures(results, blobs, drainage, folder)
     typer.echo(f"\nThe study, its results and pictures are in {folder}")

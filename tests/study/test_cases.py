@@ -23,7 +23,7 @@ BRIDGE, YARD = "pellowford-outlet", "yard-outlet"
 
 def test_every_case_of_the_demo_balances(demo_results):
     for result in demo_results.cases:
-        assert np.abs(result.batch.balance.error).max() < 1e-9
+        assert np.abs(result.run.balance.error).max() < 1e-9
 
 
 def test_the_governing_case_is_the_greatest_over_the_durations(demo_results):
@@ -102,6 +102,21 @@ def test_only_what_was_asked_for_is_computed(demo_study):
 def test_a_study_without_rain_cannot_be_computed():
     with pytest.raises(ComputationFailed, match="there is no rain"):
         compute_cases(Study())
+
+
+def test_ten_thousand_cases_fit_since_series_are_dropped_and_come_back(demo_study, monkeypatch):
+    monkeypatch.setattr("tarnwater.study.cases.SHELF_BYTES", 20 << 20)
+    periods = tuple(float(t) for t in np.geomspace(2.01, 199, 1250))
+    many = demo_study.families["valley-storms"].model_copy(update={"return_periods": periods})
+    study = edits.set_family(demo_study, "valley-storms", many)
+    results = compute_cases(study, points=[YARD], conditions=["existing"])
+    assert len(results.cases) == 10_000
+    shelf = results.cases[0].run._shelf
+    assert shelf._bytes <= 20 << 20
+    shelf.misses = 0
+    for case in (results.cases[0], results.cases[-1]):
+        assert case.flow(YARD).max() == case.peak(YARD).ordinate
+    assert shelf.misses > 0
 
 
 def test_computing_again_after_an_edit_uses_what_is_kept(demo_study):

@@ -97,6 +97,11 @@ class BatchResult:
     responses: Mapping[str, Response]
 
     @property
+    def nbytes(self) -> int:
+        """Size of the series."""
+        return sum(response.nbytes for response in self.responses.values())
+
+    @property
     def states(self) -> dict[str, Any]:
         """End states by element, from which another batch may go on."""
         return {key: response.state for key, response in self.responses.items()}

@@ -41,6 +41,11 @@ def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
     return Peak(ordinate, top * step, fitted)
 
 
+def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> tuple[Peak, ...]:
+    """Peaks of hydrographs (case, step + 1)."""
+    return tuple(find_peak(one, step, smooth=smooth) for one in flow)
+
+
 def has_receded(flow: np.ndarray, base: float, share: float) -> np.ndarray:
     """Whether each hydrograph (case, step + 1) ends with at most ``share`` of its peak above ``base``."""
     above = flow - base

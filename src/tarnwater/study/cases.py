@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -19,8 +20,9 @@ from tarnwater.network.balance import Balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Inflow, Reach
 from tarnwater.network.engine import Batch, BatchResult, Response, compute, unit_hydrograph_of
-from tarnwater.network.figures import Peak, find_peak, has_receded
+from tarnwater.network.figures import Peak, has_receded
 from tarnwater.network.graph import Network
+from tarnwater.network.runs import SHELF_BYTES, Run, Summary
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain, Storm
 from tarnwater.routing.reaches import Muskingum
@@ -30,6 +32,9 @@ from tarnwater.study.document import Limit as LimitOf
 
 #: A run is not extended beyond this, s.
 LONGEST_RUN = 60 * 86400.0
+
+#: Cases computed in one batch; more would gain no speed and hold more memory at once.
+MOST_TOGETHER = 256
 
 
 @dataclass(frozen=True)
@@ -43,31 +48,33 @@ class Case:
 
 @dataclass(frozen=True, eq=False)
 class CaseResult:
-    """All that a case answers: each element's hydrograph is in ``batch``, at ``index``."""
+    """All that a case answers: it is at ``index`` in its ``run``."""
 
     case: Case
     network: Network
-    batch: BatchResult
+    run: Run
     index: int
     areal_factor: float
 
     def flow(self, element: str) -> np.ndarray:
         """Hydrograph of an element, m3/s, (step + 1,)."""
-        return self._response(element).flow[self.index]
+        self._summary(element)
+        return self.run.responses[element].flow[self.index]
 
     def hydrograph(self, element: str) -> Hydrograph:
         """Hydrograph of an element with its volumes, one case."""
-        return self._response(element).hydrograph.of(slice(self.index, self.index + 1))
+        self._summary(element)
+        return self.run.responses[element].hydrograph.of(slice(self.index, self.index + 1))
 
     @property
     def step(self) -> float:
         """Step of the run, s."""
-        return self.batch.batch.step
+        return self.run.batch.step
 
     @property
     def rain(self) -> np.ndarray:
         """Rain of the storm in each of its steps, mm."""
-        rain = self.batch.batch.rain
+        rain = self.run.batch.rain
         assert isinstance(rain, Rain)
         return rain.depths[self.index]
 
@@ -76,38 +83,49 @@ class CaseResult:
         """Depth of the storm, mm."""
         return float(self.rain.sum())
 
+    def peak(self, element: str) -> Peak:
+        """Peak of an element."""
+        return self._summary(element).peaks[self.index]
+
+    def lowest(self, element: str) -> float:
+        """Lowest flow of an element, m3/s; below zero where a reach dips."""
+        return float(self._summary(element).low[self.index])
+
+    def loss_depth(self, element: str) -> float:
+        """Depth that a catchment's ground keeps, mm."""
+        return float(self._summary(element).loss_depth[self.index])
+
     def figures(self, element: str) -> Figures:
         """Peak and volumes of an element."""
-        above = self.network.above([element])
-        smooth = any(isinstance(self.network.elements[k], Catchment | Reach) for k in above)
         area = self.network.area_above(element)
-        direct = sum(self._response(k).balance.outflow[self.index] for k in above if self._is_catchment(k))
-        ground = sum(self._response(k).balance.ground[self.index] for k in above if self._is_catchment(k))
+        catchments = [k for k in self.network.above([element]) if isinstance(self.network.elements[k], Catchment)]
+        direct = 0.0
+        for key in catchments:
+            balance = self._summary(key).balance
+            direct += float(balance.outflow[self.index] - balance.ground[self.index])
         return Figures(
-            peak=find_peak(self.flow(element), self.step, smooth=smooth),
-            volume=float(self._response(element).hydrograph.total[self.index]),
+            peak=self.peak(element),
+            volume=float(self._summary(element).volume[self.index]),
             area=area,
             rain_depth=self.rain_depth,
-            runoff_depth=float(direct - ground) / area * 1000 if area else 0.0,
+            runoff_depth=direct / area * 1000 if area else 0.0,
         )
 
     def balance(self, element: str) -> Balance:
         """Balance of an element, each volume (1,)."""
-        whole = self._response(element).balance
+        whole = self._summary(element).balance
         return Balance(**{n: getattr(whole, n)[self.index : self.index + 1] for n in Balance.__dataclass_fields__})
 
     def receded(self, element: str, share: float) -> bool:
         """Whether the flow at an element has fallen to ``share`` of its peak, less baseflow."""
-        base = base_above(self.network, element)
-        return bool(has_receded(self.flow(element)[None, :], base, share)[0])
+        base, summary = base_above(self.network, element), self._summary(element)
+        peak = summary.peaks[self.index].ordinate - base
+        return float(summary.last[self.index]) - base <= share * max(peak, 1e-12)
 
-    def _response(self, element: str) -> Response:
-        if element not in self.batch.responses:
-            raise UnknownName(element, self.batch.responses, kind="element of this case")
-        return self.batch.responses[element]
-
-    def _is_catchment(self, key: str) -> bool:
-        return isinstance(self.network.elements[key], Catchment)
+    def _summary(self, element: str) -> Summary:
+        if element not in self.run.summaries:
+            raise UnknownName(element, self.run.summaries, kind="element of this case")
+        return self.run.summaries[element]
 
 
 @dataclass(frozen=True)
@@ -157,18 +175,21 @@ class Results:
     study: Study
     cases: tuple[CaseResult, ...]
 
+    @cached_property
+    def _by_answer(self) -> dict[tuple[str, str, float], list[CaseResult]]:
+        found: dict[tuple[str, str, float], list[CaseResult]] = {}
+        for r in self.cases:
+            found.setdefault((r.case.condition, r.case.point, r.case.storm.return_period), []).append(r)
+        return found
+
     def of(self, condition: str, point: str, return_period: float) -> list[CaseResult]:
         """Cases of a condition, a design point and a return period, by duration."""
-        return [
-            r
-            for r in self.cases
-            if (r.case.condition, r.case.point, r.case.storm.return_period) == (condition, point, return_period)
-        ]
+        return self._by_answer.get((condition, point, return_period), [])
 
     def governing(self, condition: str, point: str, return_period: float) -> CaseResult | None:
         """The case with the greatest peak over the durations; of equal ones the shortest."""
         own = self.of(condition, point, return_period)
-        return max(own, key=lambda r: r.figures(point).peak.ordinate) if own else None
+        return max(own, key=lambda r: r.peak(point).ordinate) if own else None
 
     def answers(self) -> list[Answer]:
         """The governing cases by design point, condition and return period."""
@@ -197,7 +218,7 @@ class Results:
             other = self.study.condition_of(limit.of_condition)
             governing = None if other == condition else self.governing(other, point, return_period)
             if governing is not None:
-                return limit.share * governing.figures(point).peak.greater
+                return limit.share * governing.peak(point).greater
         return None
 
 
@@ -244,6 +265,7 @@ def compute_cases(
     if wanted:
         work = [(c, p, f) for c in conditions for p in wanted for f in families]
     found: list[CaseResult] = []
+    shelf: ResultCache[BatchResult] = ResultCache(SHELF_BYTES)
     for number, (condition, point, family) in enumerate(work):
         progress.tell(f"{study.conditions[condition].name} at {study.name_of(point)}", number / len(work))
         chosen = study.families[family]
@@ -254,7 +276,7 @@ def compute_cases(
             for duration in chosen.durations
             if durations is None or duration in durations
         ]
-        found.extend(_compute_storms(study, condition, point, storms, cache, progress))
+        found.extend(_compute_storms(study, condition, point, storms, shelf, cache, progress))
     if not found:
         raise ComputationFailed("no case was asked for.", where=study.title, remedy="Choose other storms or points.")
     return Results(study, tuple(found))
@@ -271,6 +293,7 @@ def _compute_storms(
     condition: str,
     point: str,
     storms: Sequence[Storm],
+    shelf: ResultCache[BatchResult],
     cache: ResultCache[Response] | None,
     progress: Progress,
 ) -> list[CaseResult]:
@@ -284,10 +307,10 @@ def _compute_storms(
     for storms_alike in _of_like_length(storms, response):
         rain = storm_rain(study, storms_alike, area, step)
         longest = max(s.duration for s in storms_alike)
-        batch = _run(study, network, point, rain, step, longest, response, cache, progress)
+        run = Run(_run(study, network, point, rain, step, longest, response, cache, progress), shelf)
         for index, storm in enumerate(storms_alike):
             factor = study.families[storm.family].areal.factor(area, storm.duration)
-            found[storm] = CaseResult(Case(condition, point, storm), network, batch, index, factor)
+            found[storm] = CaseResult(Case(condition, point, storm), network, run, index, factor)
     return [found[storm] for storm in storms]
 
 
@@ -305,11 +328,11 @@ def storm_rain(study: Study, storms: Sequence[Storm], area: float, step: float) 
 
 
 def _of_like_length(storms: Sequence[Storm], response: float) -> list[list[Storm]]:
-    """Storms in groups whose runs differ in length by less than two."""
+    """Storms in groups whose runs differ in length by less than two, of at most `MOST_TOGETHER`."""
     groups: dict[int, list[Storm]] = {}
     for storm in storms:
         groups.setdefault(math.floor(math.log2(storm.duration + response)), []).append(storm)
-    return list(groups.values())
+    return [group[i : i + MOST_TOGETHER] for group in groups.values() for i in range(0, len(group), MOST_TOGETHER)]
 
 
 def _run(

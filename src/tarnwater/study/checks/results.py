@@ -55,7 +55,7 @@ def negative_flows(results: Results) -> Iterator[Finding]:
         yield Finding(
             "negative-flow",
             "doubt",
-            f"{worst.case.storm.title}: the flow falls to {show(float(worst.flow(key).min()), 'flow')}.",
+            f"{worst.case.storm.title}: the flow falls to {show(worst.lowest(key), 'flow')}.",
             tuple(_other_parts(cases, worst, key)),
             element=key,
             condition=condition,
@@ -64,13 +64,17 @@ def negative_flows(results: Results) -> Iterator[Finding]:
 
 
 def _dip(result: CaseResult, key: str) -> float:
-    return _dip_of(result.flow(key))
+    return _dip_below(result.lowest(key), result.peak(key).ordinate)
+
+
+def _dip_below(low: float, peak: float) -> float:
+    """How far a flow falls below zero as a share of its peak; 0 within the tolerance."""
+    share = -low / max(peak, 1e-12)
+    return share if share > NEGATIVE_TOLERANCE else 0.0
 
 
 def _dip_of(flow: np.ndarray) -> float:
-    """How far a flow falls below zero as a share of its peak; 0 within the tolerance."""
-    low = -float(flow.min()) / max(float(flow.max()), 1e-12)
-    return low if low > NEGATIVE_TOLERANCE else 0.0
+    return _dip_below(float(flow.min()), float(flow.max()))
 
 
 def _other_parts(cases: list[CaseResult], worst: CaseResult, key: str) -> Iterator[Remedy]:
@@ -121,7 +125,7 @@ def half_the_step(results: Results) -> Iterator[Finding]:
             if not isinstance(element, Catchment) or result.step <= STEP_NOTE * element.lag.known or place in told:
                 continue
             told.add(place)
-            now, then = float(result.flow(key).max()), _peak_at_half(results, result, key)
+            now, then = result.peak(key).ordinate, _peak_at_half(results, result, key)
             yield Finding(
                 "peak-at-half-step",
                 "note",
@@ -182,10 +186,10 @@ def balances(results: Results) -> Iterator[Finding]:
     """Water that is made or lost."""
     seen: set[int] = set()
     for result in results.cases:
-        if id(result.batch) in seen:
+        if id(result.run) in seen:
             continue
-        seen.add(id(result.batch))
-        error = float(np.abs(result.batch.balance.error).max())
+        seen.add(id(result.run))
+        error = float(np.abs(result.run.balance.error).max())
         if error > BALANCE_TOLERANCE:
             yield _on_case(
                 result.case,

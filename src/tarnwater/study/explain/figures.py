@@ -157,7 +157,7 @@ def _loss_depth(book: Book, key: str) -> Reckoning:
     owner = book.element(key)
     if not isinstance(owner, Catchment):
         raise UnknownName("loss", FIGURES, kind="figure", where=owner.name)
-    value = float(book.case.batch.responses[key].loss_depth[book.case.index])
+    value = book.case.loss_depth(key)
     return Reckoning(
         f"loss on {owner.name}",
         value,
