@@ -15,9 +15,8 @@ import pytest
 from tarnwater.brief.tables import BALANCE_COLUMNS, PEAK_COLUMNS
 from tarnwater.cli import main
 from tarnwater.formats.raster import grid_to_bytes
+from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
-
-TARNWATER = [sys.executable, "-m", "tarnwater"]
 
 
 @pytest.fixture
@@ -181,15 +180,21 @@ def test_a_bad_outlet_makes_no_study(valley, words, said):
     assert not (valley.folder / "v.tarn.gpkg").exists()
 
 
-def test_ctrl_c_leaves_everything_whole(run):
-    z = np.random.default_rng(1).random((6000, 6000)).astype(np.float32)
-    (run.folder / "big.tif").write_bytes(grid_to_bytes(Grid(z, 0.0, 60_000.0, 10.0, 10.0, "EPSG:27700")))
-    words = [*TARNWATER, "delineate", "big.tif", "--outlet", "5000,5000", "--out", "big.tarn.gpkg", "--accept"]
-    program = subprocess.Popen(words, cwd=run.folder, stderr=subprocess.PIPE, text=True)
-    time.sleep(4)
-    program.send_signal(signal.SIGINT)
-    _, said = program.communicate(timeout=60)
-    assert program.returncode == 130, said
+def test_ctrl_c_leaves_everything_whole(run, monkeypatch):
+    z = np.random.default_rng(1).random((300, 300)).astype(np.float32)
+    (run.folder / "big.tif").write_bytes(grid_to_bytes(Grid(z, 0.0, 3_000.0, 10.0, 10.0, "EPSG:27700")))
+    honest = Progress.tell
+
+    def interrupting(self, stage, share):
+        if stage == "filling":
+            os.kill(os.getpid(), signal.SIGINT)
+            deadline = time.monotonic() + 30
+            while not self.flag[0] and time.monotonic() < deadline:
+                time.sleep(0.01)
+        honest(self, stage, share)
+
+    monkeypatch.setattr(Progress, "tell", interrupting)
+    said = run("delineate", "big.tif", "--outlet", "500,500", "--out", "big.tarn.gpkg", "--accept", code=130)
     assert "everything is as it was" in said
     assert sorted(p.name for p in run.folder.iterdir()) == ["big.tif"]
 
