@@ -431,10 +431,10 @@ def explain(
 def check(study: StudyPath) -> None:
     """List stops, doubts and notes; the exit code is 1 where there are stops."""
     from tarnwater.study.checks import check as check_study
-    from tarnwater.study.store import read_study
+    from tarnwater.study.store import findings_of_file, read_study
 
     known, _ = read_study(study)
-    findings = check_study(known)
+    findings = [*check_study(known), *findings_of_file(study)]
     for finding in findings:
         typer.echo(finding.told(known))
     counts = {s: sum(f.severity == s for f in findings) for s in ("stop", "doubt", "note")}

@@ -20,7 +20,7 @@ from tarnwater.study import edits
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study
 from tarnwater.study.file import StudyFile
-from tarnwater.study.store import create_study, edit_study, is_text, read_study
+from tarnwater.study.store import create_study, edit_study, findings_of_file, is_text, read_study
 from tarnwater.study.text import study_from_text, study_to_text, write_whole
 
 OLD = Path(__file__).parents[1] / "data/version-0.tarn.json"
@@ -230,11 +230,14 @@ def test_an_edit_follows_into_its_layer(demo, tmp_path):
 def test_layers_changed_by_another_program_are_noticed(demo, tmp_path):
     path = tmp_path / "demo.tarn.gpkg"
     create_study(path, *demo)
-    assert StudyFile.open(path).layers_changed_outside == ()
+    assert findings_of_file(path) == []
     with sqlite3.connect(path) as other:
         other.execute("UPDATE catchments SET name = 'Changed' WHERE key = 'hask'")
     other.close()
-    assert StudyFile.open(path).layers_changed_outside == ("catchments",)
+    (finding,) = findings_of_file(path)
+    assert "the layer catchments was changed by another program" in finding.text
+    edit_study(path, edits.rename_element, "wimmer", "Wimmer Beck")
+    assert findings_of_file(path) == [finding]
 
 
 def test_both_forms_hold_the_same_study(demo, tmp_path):

@@ -242,8 +242,9 @@ class StudyFile:
             self._connection.execute(
                 "UPDATE gpkg_geometry_columns SET srs_id = ? WHERE table_name = ?", (srs, layer.name)
             )
-            digest = layer_digest(self._connection, layer)
-            self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, digest))
+            if layer.name not in self.layers_changed_outside:
+                digest = layer_digest(self._connection, layer)
+                self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, digest))
 
     def _srs(self, study: Study) -> int:
         """Number of the study's coordinate system, entered in the file; -1 without a terrain."""

@@ -10,6 +10,7 @@ from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study
 from tarnwater.study.file import SUFFIX as FILE_SUFFIX
 from tarnwater.study.file import StudyFile
+from tarnwater.study.findings import Finding, Remedy
 from tarnwater.study.text import SUFFIX as TEXT_SUFFIX
 from tarnwater.study.text import read_text_file, study_to_text, write_whole
 
@@ -37,6 +38,23 @@ def read_study(path: Path) -> tuple[Study, Blobs]:
         return read_text_file(path)
     with StudyFile.open(path) as file:
         return file.study, file.blobs
+
+
+def findings_of_file(path: Path) -> list[Finding]:
+    """What is to be said of the file itself: feature layers that another program changed."""
+    with path.open("rb") as raw:
+        if raw.read(16).lstrip()[:1] == b"{":
+            return []
+    with StudyFile.open(path) as file:
+        return [
+            Finding(
+                "layer-changed-outside",
+                "doubt",
+                f"the layer {layer} was changed by another program; the study does not follow it.",
+                (Remedy("Type the change into the study, where it is meant."),),
+            )
+            for layer in file.layers_changed_outside
+        ]
 
 
 def create_study(path: Path, study: Study, blobs: Blobs) -> None:
