@@ -92,7 +92,8 @@ class UnknownName(BadInput):
     def __init__(self, name: str, known: Iterable[str], *, kind: str, where: str = "") -> None:
         known = list(known)
         folded = {k.casefold(): k for k in known}
-        near = difflib.get_close_matches(name.casefold(), folded, n=1, cutoff=0.5)
+        # a number that looks like another is not meant for it
+        near = [] if name[:1].isdigit() else difflib.get_close_matches(name.casefold(), folded, n=1, cutoff=0.5)
         if near:
             remedy = f"Did you mean “{folded[near[0]]}”?"
         elif known:

@@ -1,0 +1,109 @@
+"""Tables and pictures of results."""
+
+import csv
+
+import numpy as np
+import pytest
+
+from tarnwater.brief.pictures import hillshade, hydrograph_figure, map_figure, write_pictures
+from tarnwater.brief.tables import balance_rows, hydrograph_rows, peak_rows, write_tables
+from tarnwater.errors import StorageError
+from tarnwater.study.delineation import terrain_of
+
+
+@pytest.fixture(scope="module")
+def drainage(demo):
+    return terrain_of(*demo)
+
+
+def test_peaks_have_a_row_a_case_and_one_governs_each_answer(demo_results):
+    head, *rows = peak_rows(demo_results)
+    assert len(rows) == len(demo_results.cases)
+    assert sum(row[head.index("governing")] == "yes" for row in rows) == len(demo_results.answers())
+    assert {row[head.index("keeps_limit")] for row in rows} == {"", "yes", "no"}
+
+
+def test_hydrographs_hold_every_element_of_the_governing_cases(demo_results):
+    head, *rows = hydrograph_rows(demo_results)
+    answer = demo_results.answer("existing", "pellowford-outlet", 100.0)
+    own = [r for r in rows if r[:3] == ["Pellowford bridge", "Existing", "100"]]
+    column = head.index("Sallow Head m3/s")
+    flows = [float(r[column]) for r in own]
+    # written to ten figures
+    assert flows == pytest.approx(list(answer.result.flow("sallow-head")), rel=1e-9)
+    assert float(own[30][head.index("time_h")]) == 1.0
+
+
+def test_balances_close_in_every_row(demo_results):
+    head, *rows = balance_rows(demo_results)
+    for row in rows:
+        v = dict(zip(head[5:], map(float, row[5:]), strict=True))
+        came = v["rain_m3"] + v["inflow_m3"] + v["from_ground_m3"] + v["start_storage_m3"]
+        went = v["outflow_m3"] + v["end_storage_m3"] + v["losses_m3"]
+        assert went == pytest.approx(came, rel=1e-9, abs=1e-9)
+
+
+def test_tables_are_written_whole_or_not_at_all(demo_results, tmp_path, monkeypatch):
+    (tmp_path / "peaks.csv").write_text("older")
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as patched:
+        patched.setattr("os.fsync", full)
+        with pytest.raises(StorageError, match="No space left"):
+            write_tables(demo_results, tmp_path)
+    assert [p.name for p in tmp_path.iterdir()] == ["peaks.csv"]
+    assert (tmp_path / "peaks.csv").read_text() == "older"
+    written = write_tables(demo_results, tmp_path)
+    assert [p.name for p in written] == ["peaks.csv", "hydrographs.csv", "balance.csv"]
+    with (tmp_path / "peaks.csv").open() as file:
+        assert len(list(csv.reader(file))) == 161
+
+
+def test_light_falls_from_the_north_west():
+    down, across = np.indices((20, 20)).astype(float)
+    facing_light = hillshade(down + across, 1.0, 1.0)
+    facing_away = hillshade(-down - across, 1.0, 1.0)
+    assert facing_light[10, 10] > facing_away[10, 10]
+    assert np.isnan(hillshade(np.full((5, 5), np.nan), 1.0, 1.0)).all()
+
+
+def drawn(figure):
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+
+    canvas = FigureCanvasAgg(figure)
+    canvas.draw()
+    return canvas.get_renderer()
+
+
+@pytest.mark.parametrize("point", ["pellowford-outlet", "yard-outlet"])
+def test_no_label_of_a_hydrograph_picture_is_cut_or_lies_on_another(demo_results, point):
+    figure = hydrograph_figure(demo_results, point)
+    renderer = drawn(figure)
+    axes = figure.axes[0]
+    boxes = [t.get_window_extent(renderer) for t in axes.texts]
+    assert len(boxes) == 5
+    for number, box in enumerate(boxes):
+        assert figure.bbox.contains(box.x0, box.y0)
+        assert figure.bbox.contains(box.x1, box.y1)
+        assert not any(box.overlaps(other) for other in boxes[number + 1 :])
+    title = axes.title if axes.get_title() else axes._left_title
+    assert figure.bbox.contains(*title.get_window_extent(renderer).max)
+
+
+def test_the_map_shows_every_catchment_and_every_doubtful_depression(demo, drainage):
+    figure = map_figure(*demo, drainage)
+    drawn(figure)
+    told = " ".join(t.get_text() for t in figure.axes[0].texts)
+    for catchment in demo[0].catchments.values():
+        if catchment.outline:
+            assert catchment.name in told
+    assert told.count("filled") == 3
+    assert "Pellowford bridge" in told
+
+
+def test_pictures_are_written_one_a_design_point_and_a_map(demo, demo_results, drainage, tmp_path):
+    names = [p.name for p in write_pictures(demo_results, demo[1], drainage, tmp_path)]
+    assert names == ["map.png", "hydrographs-pellowford-bridge.png", "hydrographs-yard-outlet.png"]
+    assert len(write_pictures(demo_results, demo[1], None, tmp_path)) == 2
