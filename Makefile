@@ -2,8 +2,6 @@
 VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
-PYTHON ?= $(shell command -v python3.11 || command -v python3)
-export PYTHONDONTWRITEBYTECODE =
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
 .PHONY: demo test bench docs clean

@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 from scipy import ndimage
 
-from tarnwater.terrain.drainage import OUT, VOID, Drainage, _one_at_a_time
+from tarnwater.terrain.drainage import OUT, VOID, Drainage
 from tarnwater.terrain.outlets import Snapped
+from tarnwater.terrain.parallel import one_at_a_time
 
 _EIGHT = np.ones((3, 3), bool)
 
@@ -93,7 +94,7 @@ def delineate(drainage: Drainage, outlets: Sequence[Snapped]) -> Catchments:
     indices = [int(drainage.flat_index(o.row, o.column)) for o in outlets]
     for number, index in reversed(list(enumerate(indices, start=1))):
         labels[index] = number
-    with _one_at_a_time:
+    with one_at_a_time:
         kernels.follow_down(directions, drainage.offsets, drainage.row_length, labels, np.zeros(1, np.uint8))
     labels[directions == VOID] = 0
     downstream = []

@@ -10,7 +10,6 @@ Equal slopes are decided in the order E, S, W, N, SE, SW, NW, NE.
 
 from __future__ import annotations
 
-import threading
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -18,6 +17,7 @@ import numpy as np
 
 from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.parallel import one_at_a_time
 
 #: Row and column steps of the directions 0 to 7: E, S, W, N, SE, SW, NW, NE.
 ROW_STEP = np.array([0, 1, 0, -1, 1, 1, -1, -1])
@@ -40,9 +40,6 @@ _BESIDE = _bits_beside()
 
 #: Bands of rows that are accumulated side by side.
 _BANDS = 2
-
-# Numba's thread pool takes one parallel loop at a time.
-_one_at_a_time = threading.Lock()
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,7 +117,7 @@ def drain(grid: Grid, walls: np.ndarray | None = None, progress: Progress | None
     lower and out only where none is.
     """
     progress = progress or Progress()
-    with _one_at_a_time:
+    with one_at_a_time:
         return _drain(grid, walls, progress)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.drainage import OPEN, Drainage
+from tarnwater.terrain.parallel import one_at_a_time
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,7 +79,8 @@ def slopes(drainage: Drainage) -> np.ndarray:
     heights = np.pad(grid.heights, 1, constant_values=np.nan)
     slope = np.full(heights.size, np.nan)
     kind = np.where(np.isnan(heights), OPEN, 0).astype(np.uint8)
-    kernels.horn_slope(heights.ravel(), kind.ravel(), drainage.row_length, grid.dx, grid.dy, slope)
+    with one_at_a_time:
+        kernels.horn_slope(heights.ravel(), kind.ravel(), drainage.row_length, grid.dx, grid.dy, slope)
     return drainage.unpadded(slope)
 
 
