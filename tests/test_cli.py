@@ -180,7 +180,7 @@ def test_a_bad_outlet_makes_no_study(valley, words, said):
     assert not (valley.folder / "v.tarn.gpkg").exists()
 
 
-def test_ctrl_c_leaves_everything_whole(run, monkeypatch):
+def test_ctrl_c_leaves_everything_whole(run, monkeypatch, request):
     z = np.random.default_rng(1).random((300, 300)).astype(np.float32)
     (run.folder / "big.tif").write_bytes(grid_to_bytes(Grid(z, 0.0, 3_000.0, 10.0, 10.0, "EPSG:27700")))
     honest = Progress.tell
@@ -194,6 +194,9 @@ def test_ctrl_c_leaves_everything_whole(run, monkeypatch):
         honest(self, stage, share)
 
     monkeypatch.setattr(Progress, "tell", interrupting)
+    # a shell starts what runs in the background with the signal ignored
+    before = signal.signal(signal.SIGINT, signal.default_int_handler)
+    request.addfinalizer(lambda: signal.signal(signal.SIGINT, before))
     said = run("delineate", "big.tif", "--outlet", "500,500", "--out", "big.tarn.gpkg", "--accept", code=130)
     assert "everything is as it was" in said
     assert sorted(p.name for p in run.folder.iterdir()) == ["big.tif"]
