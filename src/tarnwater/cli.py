@@ -142,6 +142,18 @@ def demo(
 
 
 @app.command()
+def window(
+    study: Annotated[
+        Path | None, typer.Argument(help="The study file, *.tarn.gpkg; a copy of the demo by default")
+    ] = None,
+) -> None:
+    """Open the window on a study."""
+    from tarnwater.desk.opening import open_window
+
+    raise typer.Exit(open_window(study))
+
+
+@app.command()
 def new(
     study: StudyPath,
     title: Annotated[str, typer.Option(help="Title of the study")] = "",

@@ -75,17 +75,8 @@ def add_by_numbers(
     if kind not in KINDS:
         raise UnknownName(kind, KINDS, kind="kind of element")
     key = slug(name, study.all_elements)
-    study = edits.add_element(study, KINDS[kind](name=name), key)
-    study = set_by_numbers(study, key, values, by=by, at=at)
-    if kind == "outfall":
-        return study
-    if into:
-        return edits.connect(study, key, study.key_of(into))
-    if not study.outfalls:
-        study = edits.add_element(study, Outfall(name="Outfall"), "outfall")
-    if len(study.outfalls) == 1:
-        return edits.connect(study, key, next(iter(study.outfalls)))
-    return study
+    study = edits.add_draining(study, KINDS[kind](name=name), key, study.key_of(into) if into else "")
+    return set_by_numbers(study, key, values, by=by, at=at)
 
 
 @edit("set values of {name}")

@@ -9,12 +9,13 @@ from __future__ import annotations
 import functools
 import inspect
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from typing import Any, TypeVar
 
 from tarnwater import units
 from tarnwater.errors import BadInput, EditRefused, NetworkError, UnknownName
-from tarnwater.network.elements import Element, Link
+from tarnwater.network.elements import Element, Link, Outfall
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.depth_table import DepthTable
@@ -39,6 +40,7 @@ def edit(template: str) -> Callable[[F], F]:
             bound = signature.bind(study, *args, **kwargs)
             bound.apply_defaults()
             words = {n: _in_words(study, v) for n, v in bound.arguments.items()}
+            words["count"] = str(len(bound.arguments.get("values", ())))
             return template.format_map(words)
 
         run.label = label  # type: ignore[attr-defined]
@@ -82,6 +84,20 @@ def add_element(study: Study, element: Element, key: str | None = None) -> Study
     """Add an element; its key is made from its name where none is given."""
     key = key or slug(element.name, study.all_elements)
     return changed(study, elements=study.elements.with_entry(key, element))
+
+
+@edit("add {element}")
+def add_draining(study: Study, element: Element, key: str | None = None, into: str = "") -> Study:
+    """Add an element that drains into another (by key), or into the one outfall, made where there is none."""
+    key = key or slug(element.name, study.all_elements)
+    study = add_element(study, element, key)
+    if isinstance(element, Outfall):
+        return study
+    if not into and not study.outfalls:
+        study = add_element(study, Outfall(name="Outfall"), slug("outfall", study.all_elements))
+    if not into and len(study.outfalls) == 1:
+        into = next(iter(study.outfalls))
+    return connect(study, key, into) if into else study
 
 
 @edit("remove {element}")
@@ -171,6 +187,33 @@ def _whole(owner: Any, field: str, number: float) -> float | int:
 def give_back(study: Study, element: str, field: str) -> Study:
     """Give up a typed value; the derived one counts again."""
     return _replaced(study, element, lambda old: with_value(old, field, None))
+
+
+@edit("type {count} values")
+def type_many(
+    study: Study, values: Sequence[tuple[str, str, str | float]], *, by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Type many values, each an element, a field and its text, as one act; one that is refused refuses all."""
+    elements = dict(study.elements)
+    for element, field, text in values:
+        owner = elements[element] if element in elements else _element(study, element)
+        number = read_value(owner, field, text)
+        whole = _whole(owner, field, number)
+        typed: Any = Typed[Any](value=whole, by=by, at=at, note=note)
+        new = typed if isinstance(value_at(owner, field), Setting) else whole
+        elements[element] = checked(partial(with_value, owner, field, new), owner.name)
+    return changed(study, elements=elements)
+
+
+@edit("give back {count} values")
+def give_back_many(study: Study, values: Sequence[tuple[str, str]]) -> Study:
+    """Give up many typed values, each an element and a field, as one act; fields that hold none are passed over."""
+    elements = dict(study.elements)
+    for element, field in values:
+        owner = elements[element]
+        if isinstance(value_at(owner, field), Setting):
+            elements[element] = checked(partial(with_value, owner, field, None), owner.name)
+    return changed(study, elements=elements)
 
 
 @edit("choose {field} of {element}")

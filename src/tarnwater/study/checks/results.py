@@ -22,8 +22,10 @@ from tarnwater.units import show, show_duration
 
 BALANCE_TOLERANCE = 1e-9
 
-#: Dips below zero by less than this share of the peak come from volumes spread evenly over a step.
+#: Dips below zero by less than this share of the peak, or by less than a millilitre a second, come from
+#: volumes spread evenly over a step.
 NEGATIVE_TOLERANCE = 1e-6
+NEGATIVE_FLOW = 1e-6
 
 #: Remedies look no further than this many parts of a reach.
 MOST_PARTS = 1000
@@ -70,7 +72,7 @@ def _dip(result: CaseResult, key: str) -> float:
 def _dip_below(low: float, peak: float) -> float:
     """How far a flow falls below zero as a share of its peak; 0 within the tolerance."""
     share = -low / max(peak, 1e-12)
-    return share if share > NEGATIVE_TOLERANCE else 0.0
+    return share if share > NEGATIVE_TOLERANCE and -low > NEGATIVE_FLOW else 0.0
 
 
 def _dip_of(flow: np.ndarray) -> float:

@@ -1,0 +1,33 @@
+"""What every bench is."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from PyQt6.QtWidgets import QWidget
+
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import Theme
+
+
+class Bench(QWidget):
+    """A place of work: it shows the desk's study and results anew when told."""
+
+    title: ClassVar[str] = ""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self.desk = desk
+        self.theme = theme
+
+    def refresh(self) -> None:
+        """Show the present study, results, selection and case in view."""
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.theme = theme
+        self.refresh()
+
+    def state(self) -> tuple[str, str]:
+        """What there is on this bench in two words, and the role of their colour."""
+        return "", "quiet"

@@ -1,0 +1,124 @@
+"""The Cases bench: the board of conditions and return periods at a design point, the flow tree, hydrographs."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+
+from tarnwater.desk.benches.bench import Bench
+from tarnwater.desk.benches.cases.board import Board
+from tarnwater.desk.benches.cases.flow_tree import FlowTree
+from tarnwater.desk.desk import Desk, View
+from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.study.figures import flow_plot, what_makes_the_peak
+from tarnwater.units import display_unit, show
+
+
+class CasesBench(Bench):
+    """The board above; below it the flow tree beside the hydrographs of every condition."""
+
+    title: ClassVar[str] = "Cases"
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme)
+        self.point = QComboBox()
+        self.point.setAccessibleName("Design point")
+        self.point.setFont(figures_font(10, bold=True))
+        self.point.activated.connect(self._look_at_point)
+        self.board = Board(desk, theme)
+        self.tree = FlowTree(desk, theme)
+        self.plot = PlotView("Hydrographs", theme)
+        self._unit = Words("", quiet=True)
+        self._parts = Words("", quiet=True, size=8.5)
+        self._parts.setWordWrap(True)
+        head = QHBoxLayout()
+        head.addWidget(Words("Flood peak at", bold=True, size=11))
+        head.addWidget(self.point)
+        head.addWidget(self._unit)
+        head.addStretch(1)
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(8, 0, 8, 4)
+        column.addWidget(self.plot, 1)
+        column.addWidget(self._parts)
+        splitter = QSplitter(Qt.Orientation.Horizontal)
+        splitter.addWidget(self.tree)
+        splitter.addWidget(right)
+        splitter.setSizes([460, 460])
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 10, 6, 4)
+        layout.addLayout(head)
+        layout.addWidget(self.board)
+        layout.addWidget(splitter, 1)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.board.theme = self.tree.theme = theme
+        self.plot.set_theme(theme)
+        super().set_theme(theme)
+
+    def state(self) -> tuple[str, str]:
+        """How many cases are computed, or that limits are exceeded."""
+        over = sum(f.code == "limit-exceeded" for f in self.desk.findings)
+        if over:
+            return f"{over} over limit", "limit"
+        if self.desk.results is None:
+            return "computing" if self.desk.computing else "not computed", "quiet"
+        return f"{len(self.desk.results.cases)} cases", "quiet"
+
+    def refresh(self) -> None:
+        """Show the board, the tree and the hydrographs anew."""
+        desk, results = self.desk, self.desk.results
+        self.point.clear()
+        for key in dict.fromkeys(r.case.point for r in results.cases) if results else ():
+            self.point.addItem(desk.study.name_of(key), key)
+        if desk.view is not None:
+            self.point.setCurrentIndex(max(self.point.findData(desk.view.point), 0))
+        self.board.refresh()
+        self.tree.refresh()
+        self.show_selected()
+
+    def show_selected(self) -> None:
+        """Hydrographs of the selected element, or of the design point where it lies outside."""
+        desk, results, case = self.desk, self.desk.results, self.desk.case_in_view()
+        if results is None or case is None or desk.view is None:
+            stops = [f for f in desk.findings if f.severity == "stop"]
+            why = (
+                stops[0].told(desk.study) if stops else "Being computed …" if desk.computing else "Nothing is computed."
+            )
+            self.plot.show_plot(None, why)
+            self._unit.setText("")
+            self._parts.setText("")
+            return
+        key = desk.selection if desk.selection in case.network.elements else case.case.point
+        cases = [desk.case_in_view(condition=c) for c in desk.study.conditions]
+        limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
+        self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit))
+        self._unit.setText(f"{self.board.unit}, the greatest over the durations; Enter looks at a case")
+        self._parts.setText(self._why(key))
+        self.tree.update()
+
+    def _why(self, key: str) -> str:
+        """What makes the peak, and why the parts do not add up."""
+        desk, case = self.desk, self.desk.case_in_view()
+        assert case is not None
+        parts = what_makes_the_peak(case, key)
+        if len(parts) < 2:
+            return ""
+        unit = display_unit("flow", [then for _, then, _ in parts], desk.study.units)
+        then = ", ".join(f"{desk.study.name_of(up)} {show(flow, 'flow', unit=unit)}" for up, flow, _ in parts)
+        own = show(sum(peak for *_, peak in parts), "flow", unit=unit)
+        return (
+            f"At the peak: {then}. The parts peak at different times, so their own peaks ({own} in all) do not add up."
+        )
+
+    def _look_at_point(self) -> None:
+        view = self.desk.view
+        if view is not None:
+            point = self.point.currentData()
+            self.desk.look_at(View(view.condition, point, view.return_period, None))
+            self.desk.select(point)

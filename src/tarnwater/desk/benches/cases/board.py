@@ -1,0 +1,133 @@
+"""The case board: conditions down, return periods across, each cell the governing case."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from tarnwater.desk.desk import Desk, View
+from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.study.cases import Answer
+from tarnwater.study.figures import difference
+from tarnwater.units import display_unit, figures, show_duration, to_unit
+
+HEAD, ROW, NAMES = 26, 50, 150
+
+
+class Board(QWidget):
+    """Arrows walk the cells; the cell in view is framed. A limit exceeded has a mark beside its colour."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self.setAccessibleName("Case board")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.desk = desk
+        self.theme = theme
+        self.unit = ""
+        self.periods: list[float] = []
+        self.conditions: list[str] = []
+        self._answers: dict[tuple[str, float], Answer] = {}
+
+    def refresh(self) -> None:
+        """Read the answers at the design point in view."""
+        results, view = self.desk.results, self.desk.view
+        self._answers = {}
+        if results is not None and view is not None:
+            for answer in results.answers():
+                case = answer.result.case
+                if case.point == view.point:
+                    self._answers[case.condition, case.storm.return_period] = answer
+        self.periods = sorted({t for _, t in self._answers})
+        self.conditions = [c for c in self.desk.study.conditions if any(c == k for k, _ in self._answers)]
+        peaks = [a.figures.peak.greater for a in self._answers.values()]
+        self.unit = display_unit("flow", peaks, self.desk.study.units)
+        self.setFixedHeight(HEAD + ROW * max(len(self.conditions), 1) + 4)
+        self.update()
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """Room for all cells."""
+        return QSize(NAMES + 110 * max(len(self.periods), 1), self.height())
+
+    def cell(self, row: int, column: int) -> QRectF:
+        """Where a cell is drawn."""
+        width = (self.width() - NAMES) / max(len(self.periods), 1)
+        return QRectF(NAMES + column * width, HEAD + row * ROW, width, ROW)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+        """Draw heads, cells, differences and marks."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for column, period in enumerate(self.periods):
+            box = self.cell(0, column)
+            painter.setPen(QColor(self.theme.quiet))
+            painter.setFont(figures_font(8.5, bold=True))
+            painter.drawText(QRectF(box.x(), 0, box.width() - 34, HEAD), right, f"1 in {period:g}")
+        for row, condition in enumerate(self.conditions):
+            first = self.cell(row, 0)
+            painter.setPen(QPen(QColor(self.theme.rule), 1))
+            painter.drawLine(0, int(first.bottom()), self.width(), int(first.bottom()))
+            painter.setPen(QColor(self.theme.ink))
+            painter.setFont(figures_font(9.5, bold=True))
+            name = self.desk.study.conditions[condition].name
+            painter.drawText(QRectF(2, first.y(), NAMES - 6, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+            for column, period in enumerate(self.periods):
+                self._draw_cell(painter, row, column, condition, period)
+
+    def _draw_cell(self, painter: QPainter, row: int, column: int, condition: str, period: float) -> None:
+        answer = self._answers.get((condition, period))
+        if answer is None:
+            return
+        box = self.cell(row, column)
+        view = self.desk.view
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        here = view is not None and (view.condition, view.return_period) == (condition, period)
+        if here:
+            painter.fillRect(box.adjusted(3, 3, -3, -3), QColor(self.theme.chosen))
+            painter.setPen(QPen(QColor(self.theme.water), 2 if self.hasFocus() else 1))
+            painter.drawRect(box.adjusted(3, 3, -3, -3))
+        painter.setPen(QColor(self.theme.water if here else self.theme.ink))
+        painter.setFont(figures_font(11, bold=True))
+        peak = figures(to_unit(answer.figures.peak.ordinate, self.unit, "flow"))
+        painter.drawText(QRectF(box.x(), box.y() + 5, box.width() - 34, 22), right, peak)
+        painter.setFont(figures_font(8))
+        painter.setPen(QColor(self.theme.quiet))
+        told = show_duration(answer.result.case.storm.duration)
+        apart = difference(answer, self._answers.get((self.conditions[0], period))) if row else None
+        if apart is not None:
+            sign = "+" if apart >= 0 else ""
+            told = f"{sign}{figures(to_unit(apart, self.unit, 'flow'), 3)} · {told}"
+        painter.drawText(QRectF(box.x(), box.y() + 26, box.width() - 34, 18), right, told)
+        if answer.keeps_limit is not None:
+            kept = answer.keeps_limit
+            painter.setPen(QColor(self.theme.water if kept else self.theme.limit))
+            painter.setFont(figures_font(9, bold=True))
+            mark = QRectF(box.right() - 30, box.y() + 5, 24, 22)
+            painter.drawText(mark, Qt.AlignmentFlag.AlignCenter, "✓" if kept else "▲")
+
+    def _look(self, row: int, column: int) -> None:
+        view = self.desk.view
+        if view is not None and 0 <= row < len(self.conditions) and 0 <= column < len(self.periods):
+            self.desk.look_at(View(self.conditions[row], view.point, self.periods[column], None))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+        """Look at the case under the pointer."""
+        if event is None or not self.periods:
+            return
+        place = event.position()
+        width = (self.width() - NAMES) / len(self.periods)
+        self._look(int((place.y() - HEAD) // ROW), int((place.x() - NAMES) // width))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Arrows walk the board."""
+        steps = {
+            Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
+        }  # fmt: skip
+        view = self.desk.view
+        if event is None or view is None or event.key() not in steps or view.condition not in self.conditions:
+            super().keyPressEvent(event)
+            return
+        row, column = steps[Qt.Key(event.key())]
+        self._look(self.conditions.index(view.condition) + row, self.periods.index(view.return_period) + column)

@@ -1,0 +1,137 @@
+"""The flow tree: the network as a tree from the hills to the outfall, each line as wide as its peak flow."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.network.elements import Catchment, Outfall
+from tarnwater.study.cases import CaseResult
+from tarnwater.study.layout import outline_in_unit_square, tree_places
+from tarnwater.units import display_unit, show
+
+WIDEST = 26.0
+MARGIN = 46.0
+TOP = 84.0
+
+
+class FlowTree(QWidget):
+    """A click selects an element; up and down walk the water, left and right its neighbours."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self.setAccessibleName("Flow tree")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(260, 200)
+        self.desk = desk
+        self.theme = theme
+        self._case: CaseResult | None = None
+        self._places: dict[str, tuple[float, float]] = {}
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """A little more than the least."""
+        return QSize(440, 300)
+
+    def refresh(self) -> None:
+        """Lay the network of the case in view out anew."""
+        self._case = self.desk.case_in_view()
+        self._places = {} if self._case is None else tree_places(self._case.network)
+        self.update()
+
+    def place_of(self, key: str) -> QPointF:
+        """Where an element is drawn."""
+        x, y = self._places[key]
+        return QPointF(MARGIN + x * (self.width() - 2 * MARGIN), TOP + y * (self.height() - TOP - 0.6 * MARGIN))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+        """Draw the streams by their peaks, then the elements and their figures."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        case = self._case
+        painter.setFont(figures_font(9, bold=True))
+        painter.setPen(QColor(self.theme.ink))
+        painter.drawText(QPointF(0, 14), "Flow tree")
+        painter.setFont(figures_font(8))
+        painter.setPen(QColor(self.theme.quiet))
+        painter.drawText(QPointF(72, 14), "line width is the peak" if case else "nothing is computed yet")
+        if case is None:
+            return
+        greatest = max((case.peak(k).ordinate for k in case.network.elements), default=0.0) or 1.0
+        for key, downs in case.network.downstream.items():
+            for down in downs:
+                self._draw_stream(painter, key, down, WIDEST * case.peak(key).ordinate / greatest)
+        unit = display_unit("flow", greatest, self.desk.study.units)
+        taken: list[QRectF] = []
+        for key in case.network.order:
+            self._draw_element(painter, case, key, unit, taken)
+
+    def _draw_stream(self, painter: QPainter, up: str, down: str, width: float) -> None:
+        begin, end = self.place_of(up), self.place_of(down)
+        path = QPainterPath(begin)
+        middle = (begin.y() + end.y()) / 2
+        path.cubicTo(QPointF(begin.x(), middle), QPointF(end.x(), middle), end)
+        colour = QColor(self.theme.water)
+        colour.setAlpha(150)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour, max(width, 1.0), cap=Qt.PenCapStyle.RoundCap))
+        painter.drawPath(path)
+
+    def _draw_element(self, painter: QPainter, case: CaseResult, key: str, unit: str, taken: list[QRectF]) -> None:
+        element, place = case.network.elements[key], self.place_of(key)
+        chosen = key == self.desk.selection
+        ink = QColor(self.theme.water if chosen else self.theme.ink)
+        painter.setPen(QPen(ink, 2.0 if chosen else 1.2))
+        painter.setBrush(QColor(self.theme.chosen))
+        if isinstance(element, Catchment):
+            outline = outline_in_unit_square(element, self.desk.file.blobs)
+            size = 26.0
+            points = [QPointF(place.x() + size * (x - 0.5), place.y() - size * y) for x, y in outline]
+            painter.drawPolygon(QPolygonF(points))
+        elif isinstance(element, Outfall):
+            for offset in (0, 5):
+                painter.drawLine(place + QPointF(-16, offset), place + QPointF(16, offset))
+        elif chosen:
+            painter.drawEllipse(place, 5, 5)
+        if not isinstance(element, Catchment | Outfall) and not chosen:
+            return
+        figure = show(case.peak(key).ordinate, "flow", unit=unit)
+        painter.setFont(figures_font(8, bold=chosen))
+        text = f"{element.name}\n{figure}"
+        above = isinstance(element, Catchment)
+        box = QRectF(place.x() - 60, place.y() - 56 if above else place.y() + 8, 120, 28)
+        if not above:
+            box.translate(84, -22)
+        if not chosen and any(box.intersects(other) for other in taken):
+            box.translate(0, -26 if above else 26)
+        taken.append(box)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+        """Select the element nearest to the pointer."""
+        if event is not None and self._places:
+            place = event.position()
+            nearest = min(self._places, key=lambda k: (self.place_of(k) - place).manhattanLength())
+            self.desk.select(nearest)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Down goes with the water, up against it, left and right to what joins beside."""
+        case, key = self._case, self.desk.selection
+        if event is None or case is None or key not in case.network.elements:
+            super().keyPressEvent(event)
+            return
+        network = case.network
+        downs, ups = network.downstream[key], network.upstream[key]
+        beside = network.upstream[downs[0]] if downs else (key,)
+        at = beside.index(key)
+        goals = {
+            Qt.Key.Key_Down: downs[:1], Qt.Key.Key_Up: ups[:1],
+            Qt.Key.Key_Left: beside[max(at - 1, 0):][:1], Qt.Key.Key_Right: beside[at + 1:][:1],
+        }  # fmt: skip
+        if event.key() not in goals:
+            super().keyPressEvent(event)
+        elif goal := goals[Qt.Key(event.key())]:
+            self.desk.select(goal[0])

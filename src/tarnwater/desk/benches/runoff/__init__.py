@@ -1,0 +1,143 @@
+"""The Runoff bench: the sheets of catchments and reaches, and how rain becomes flow for the selected one."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+
+from tarnwater.desk.benches.bench import Bench
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.desk.widgets.sheet import Column, Sheet, SheetModel
+from tarnwater.network.elements import Catchment
+from tarnwater.study.figures import case_title, flow_plot, rain_plot, unit_hydrograph_plot
+
+
+def _of_case(figure: str) -> Column:
+    kinds = {"peak": "flow", "per_area": "flow per area", "runoff_depth": "rain", "share_of_rain": "share"}
+    titles = {"peak": "peak", "per_area": "per area", "runoff_depth": "runoff", "share_of_rain": "of rain"}
+
+    def read(desk: Desk, key: str) -> float | None:
+        case = desk.case_in_view()
+        if case is None or key not in case.network.elements:
+            return None
+        figures = case.figures(key)
+        return figures.peak.ordinate if figure == "peak" else getattr(figures, figure)
+
+    return Column(titles[figure], kind=kinds[figure], figure=read)
+
+
+CATCHMENT_COLUMNS = (
+    Column("area", "area"),
+    Column("CN", "curve_number", "curve number"),
+    Column("flow path", "flow_length"),
+    Column("mean slope", "mean_slope"),
+    Column("lag", "lag"),
+    Column("factor", "peak_rate_factor"),
+    *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
+)
+REACH_COLUMNS = (
+    Column("length", "length"),
+    Column("slope", "slope"),
+    Column("celerity", "celerity"),
+    Column("K", "travel_time"),
+    Column("X", "weight"),
+    Column("parts", "parts"),
+    _of_case("peak"),
+)
+
+
+class RunoffBench(Bench):
+    """Sheets to the left, the selected catchment's rain, flow and unit hydrograph to the right."""
+
+    title: ClassVar[str] = "Runoff"
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme)
+        self.catchments = SheetModel(desk, "catchment", CATCHMENT_COLUMNS, theme)
+        self.reaches = SheetModel(desk, "reach", REACH_COLUMNS, theme)
+        self.sheet = Sheet(self.catchments, "Sheet of catchments")
+        self.reach_sheet = Sheet(self.reaches, "Sheet of reaches")
+        self.rain = PlotView("Rain and losses", theme)
+        self.flow = PlotView("Flow", theme)
+        self.unit = PlotView("Unit hydrograph", theme)
+        self._head = Words("", bold=True, size=10)
+        self._hint = Words(
+            "Enter types · Ctrl+V pastes a block · Ctrl+D fills down · Delete gives back", quiet=True, size=8
+        )
+        self._of = Words("", bold=True, size=10)
+        left = QWidget()
+        column = QVBoxLayout(left)
+        column.setContentsMargins(16, 10, 10, 6)
+        top = QHBoxLayout()
+        top.addWidget(self._head)
+        top.addStretch(1)
+        top.addWidget(self._hint)
+        column.addLayout(top)
+        column.addWidget(self.sheet, 3)
+        column.addWidget(Words("Reaches", bold=True, size=10))
+        column.addWidget(self.reach_sheet, 2)
+        right = QWidget()
+        plots = QVBoxLayout(right)
+        plots.setContentsMargins(10, 10, 10, 6)
+        plots.addWidget(self._of)
+        plots.addWidget(self.rain, 3)
+        plots.addWidget(self.flow, 5)
+        plots.addWidget(self.unit, 3)
+        splitter = QSplitter(Qt.Orientation.Horizontal)
+        splitter.addWidget(left)
+        splitter.addWidget(right)
+        splitter.setSizes([660, 280])
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(splitter)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        for model in (self.catchments, self.reaches):
+            model.theme = theme
+        for plot in (self.rain, self.flow, self.unit):
+            plot.set_theme(theme)
+        super().set_theme(theme)
+
+    def state(self) -> tuple[str, str]:
+        """How many catchments there are, or what is doubted of them."""
+        doubts = [f for f in self.desk.findings if f.element and f.severity != "note"]
+        stops = sum(f.severity == "stop" for f in doubts)
+        if stops:
+            return f"{stops} stop{'s'[: stops > 1]}", "limit"
+        count = len(self.catchments.keys)
+        return f"{count} catchment{'s'[: count != 1]}", "quiet"
+
+    def refresh(self) -> None:
+        """Show sheets and plots anew."""
+        self.catchments.refresh()
+        self.reaches.refresh()
+        count = len(self.catchments.keys)
+        self._head.setText(f"Catchments ({count})" if count else "Catchments: none yet; Insert adds one")
+        self.show_selected()
+
+    def show_selected(self) -> None:
+        """Show how rain becomes flow for the selected element in the case in view."""
+        desk = self.desk
+        key, results, case = desk.selection, desk.results, desk.case_in_view()
+        self._of.setText(desk.study.name_of(key) if key else "")
+        if results is None or case is None or key not in case.network.elements:
+            stops = [f for f in desk.findings if f.severity == "stop"]
+            why = "being computed …" if desk.computing else "not in this case." if not stops else (
+                f"not computed: {stops[0].told(desk.study)}"
+            )  # fmt: skip
+            for plot in (self.rain, self.flow, self.unit):
+                plot.show_plot(None)
+            self.flow.show_plot(None, why)
+            return
+        catchment = isinstance(case.network.elements[key], Catchment)
+        self._of.setText(f"{desk.study.name_of(key)} · {case_title(results, case)}")
+        ghost = None if desk.before is None else desk.case_in_view(desk.before)
+        self.rain.show_plot(rain_plot(results, case, key) if catchment else None, "")
+        self.flow.show_plot(flow_plot(results, [case], key, ghost=ghost))
+        self.unit.show_plot(unit_hydrograph_plot(results, case, key) if catchment else None, "")

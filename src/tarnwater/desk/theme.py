@@ -1,0 +1,104 @@
+"""Colours by role, light and dark, and the style sheet made of them. No colour stands anywhere else in the desk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+from tarnwater.brief import colours
+from tarnwater.plots import Role
+
+
+@dataclass(frozen=True)
+class Theme:
+    """One set of colours; ``raised`` is a field on the paper, ``chosen`` lies under the one thing selected."""
+
+    name: str
+    paper: str
+    raised: str
+    chosen: str
+    rule: str
+    ink: str
+    quiet: str
+    water: str
+    loss: str
+    rain: str
+    limit: str
+    observed: str
+
+    def colour(self, role: Role) -> QColor:
+        """Colour of a role."""
+        return QColor(getattr(self, role))
+
+
+LIGHT = Theme(
+    name="light",
+    paper=colours.PAPER,
+    raised="#FDFCF9",
+    chosen="#E2EDEB",
+    rule="#D8D3C7",
+    ink=colours.INK,
+    quiet="#66727A",
+    water=colours.WATER,
+    loss=colours.LOSS,
+    rain=colours.RAIN,
+    limit=colours.LIMIT,
+    observed=colours.OBSERVED,
+)
+DARK = Theme(
+    name="dark",
+    paper="#1B2226",
+    raised="#232C31",
+    chosen="#203B3C",
+    rule="#3A454B",
+    ink="#E4E1D8",
+    quiet="#9AA5AB",
+    water="#4FB3B0",
+    loss="#D9A352",
+    rain="#93A3AD",
+    limit="#E87460",
+    observed="#B392C6",
+)
+
+
+def figures_font(size: float = 9.5, *, bold: bool = False) -> QFont:
+    """A font whose figures are of one width."""
+    family = "DejaVu Sans" if "DejaVu Sans" in QFontDatabase.families() else "sans-serif"
+    font = QFont(family)
+    font.setPointSizeF(size)
+    font.setBold(bold)
+    return font
+
+
+def style_sheet(theme: Theme) -> str:
+    """The style of all widgets: paper, thin rules, no bevels."""
+    t = theme
+    return f"""
+    QWidget {{ background: {t.paper}; color: {t.ink}; }}
+    QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.rule}; padding: 4px; }}
+    QLabel[quiet="true"] {{ color: {t.quiet}; }}
+    QLabel[role="doubt"] {{ color: {t.loss}; }}
+    QLabel[role="stop"] {{ color: {t.limit}; }}
+    QLabel[role="water"] {{ color: {t.water}; }}
+    QFrame[rule="true"] {{ background: {t.rule}; border: none; }}
+    QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.rule}; padding: 3px 5px; }}
+    QLineEdit:focus, QComboBox:focus, QPushButton:focus {{ border: 1px solid {t.water}; }}
+    QLineEdit[wrong="true"] {{ border: 1px solid {t.limit}; }}
+    QPushButton {{ background: {t.raised}; border: 1px solid {t.rule}; padding: 4px 10px; }}
+    QPushButton:hover {{ border: 1px solid {t.water}; }}
+    QPushButton[flat="true"] {{ background: transparent; border: none; padding: 2px; text-align: left; }}
+    QPushButton[flat="true"]:focus {{ color: {t.water}; text-decoration: underline; }}
+    QTableView {{ background: {t.paper}; border: none; gridline-color: {t.rule}; selection-background-color: {t.chosen};
+      selection-color: {t.ink}; }}
+    QHeaderView {{ background: {t.paper}; }}
+    QHeaderView::section {{ background: {t.paper}; border: none; border-bottom: 1px solid {t.rule}; padding: 3px 4px; }}
+    QHeaderView::section:horizontal {{ color: {t.quiet}; }}
+    QHeaderView::section:vertical {{ color: {t.ink}; padding-right: 8px; }}
+    QTableCornerButton::section {{ background: {t.paper}; border: none; border-bottom: 1px solid {t.rule}; }}
+    QListWidget {{ background: {t.raised}; border: 1px solid {t.rule}; }}
+    QListWidget::item:selected {{ background: {t.chosen}; color: {t.ink}; }}
+    QScrollBar {{ background: {t.paper}; }}
+    QMenuBar, QMenu {{ background: {t.paper}; color: {t.ink}; }}
+    QMenu::item:selected, QMenuBar::item:selected {{ background: {t.chosen}; }}
+    """

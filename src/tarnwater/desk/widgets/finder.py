@@ -1,0 +1,83 @@
+"""The action finder: actions with their keys, elements, storms and findings, by a few letters."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from tarnwater.desk.theme import figures_font
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One thing to be found: its words, what stands beside it, and what choosing it does."""
+
+    words: str
+    beside: str
+    choose: Callable[[], object]
+
+
+def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
+    """Entries in which every word of the text begins some word, those that begin with it first."""
+    wanted = text.casefold().split()
+
+    def fits(entry: Entry) -> bool:
+        words = entry.words.casefold().split()
+        return all(any(w.startswith(part) for w in words) for part in wanted)
+
+    return sorted((e for e in entries if fits(e)), key=lambda e: not e.words.casefold().startswith(text.casefold()))
+
+
+class Finder(QDialog):
+    """Type, go down with the arrows, Enter does it, Escape leaves."""
+
+    def __init__(self, parent: QWidget, entries: Sequence[Entry]) -> None:
+        super().__init__(parent, Qt.WindowType.Dialog | Qt.WindowType.FramelessWindowHint)
+        self.setAccessibleName("Find an action")
+        self.resize(460, 360)
+        self._entries = list(entries)
+        self._shown: list[Entry] = []
+        self.line = QLineEdit()
+        self.line.setAccessibleName("What to find")
+        self.line.setPlaceholderText("An action, an element, a storm, a doubt …")
+        self.line.setFont(figures_font(11))
+        self.list = QListWidget()
+        self.list.setAccessibleName("Found")
+        self.list.setFont(figures_font(9))
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.line)
+        layout.addWidget(self.list)
+        self.line.textChanged.connect(self._search)
+        self.line.installEventFilter(self)
+        self.list.itemActivated.connect(self._choose)
+        self._search("")
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+        """Arrows in the line walk the list."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(event.key())  # type: ignore[call-overload]
+            if step is not None:
+                self.list.setCurrentRow(max(0, min(self.list.currentRow() + step, self.list.count() - 1)))
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._choose()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _search(self, text: str) -> None:
+        self._shown = fitting(self._entries, text)[:60]
+        self.list.clear()
+        for entry in self._shown:
+            self.list.addItem(QListWidgetItem(f"{entry.words}    {entry.beside}".rstrip()))
+        self.list.setCurrentRow(0)
+
+    def _choose(self) -> None:
+        row = self.list.currentRow()
+        if 0 <= row < len(self._shown):
+            entry = self._shown[row]
+            self.accept()
+            entry.choose()

@@ -1,0 +1,102 @@
+"""Plots described once, as data: the desk draws them live, pages draw the same description.
+
+Colours are named by role (see `tarnwater.brief.colours` and the desk's theme), never by value.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+Role = Literal["ink", "water", "loss", "rain", "limit", "observed", "quiet", "paper"]
+Style = Literal["solid", "dashed", "dashdot", "dotted"]
+STYLES: tuple[Style, ...] = ("solid", "dashed", "dashdot", "dotted")
+
+
+@dataclass(frozen=True)
+class Axis:
+    """An axis with its one unit; ``low`` and ``high`` None follow the data."""
+
+    label: str
+    unit: str = ""
+    low: float | None = None
+    high: float | None = None
+    downward: bool = False
+
+    @property
+    def title(self) -> str:
+        """Label and unit."""
+        return f"{self.label}, {self.unit}" if self.unit else self.label
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """A line through points in the units of the axes; a ``filled`` one is shaded down to zero."""
+
+    x: np.ndarray
+    y: np.ndarray
+    role: Role
+    label: str = ""
+    style: Style = "solid"
+    width: float = 1.6
+    filled: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Bars:
+    """Bars from ``base`` up by ``heights``, each ``width`` wide from ``left``."""
+
+    left: np.ndarray
+    width: float
+    heights: np.ndarray
+    role: Role
+    label: str = ""
+    base: np.ndarray | None = None
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A point with a figure beside it."""
+
+    x: float
+    y: float
+    text: str
+    role: Role = "water"
+
+
+@dataclass(frozen=True)
+class Level:
+    """A level line across, such as a limit."""
+
+    y: float
+    text: str
+    role: Role = "limit"
+
+
+@dataclass(frozen=True, eq=False)
+class Plot:
+    """A whole plot; ``title`` names what is drawn, with condition, storm and duration."""
+
+    title: str
+    x: Axis
+    y: Axis
+    curves: tuple[Curve, ...] = ()
+    bars: tuple[Bars, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    levels: tuple[Level, ...] = ()
+
+    def as_table(self) -> list[list[str]]:
+        """The plot as data, exact: a column pair a curve or set of bars, heads first."""
+        columns: list[list[str]] = []
+        for curve in self.curves:
+            name = curve.label or self.y.label
+            columns.append([self.x.title, *(repr(float(v)) for v in curve.x)])
+            columns.append([f"{name} {self.y.unit}".strip(), *(repr(float(v)) for v in curve.y)])
+        for bars in self.bars:
+            name = bars.label or self.y.label
+            columns.append([f"{self.x.title} (end)", *(repr(float(v + bars.width)) for v in bars.left)])
+            columns.append([f"{name} {self.y.unit}".strip(), *(repr(float(v)) for v in bars.heights)])
+        height = max((len(c) for c in columns), default=0)
+        return [[c[row] if row < len(c) else "" for c in columns] for row in range(height)]

@@ -1,0 +1,119 @@
+"""Plots of a study's cases, as descriptions that any medium can draw."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from tarnwater import units
+from tarnwater.network.elements import Catchment
+from tarnwater.network.engine import catchment_excess, unit_hydrograph_of
+from tarnwater.plots import STYLES, Axis, Bars, Curve, Level, Mark, Plot, Role
+from tarnwater.rain.storms import Rain
+from tarnwater.study.cases import Answer, CaseResult, Results
+
+HOURS = Axis("time", "h", low=0.0)
+CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
+
+
+def case_title(results: Results, case: CaseResult) -> str:
+    """Condition, return period and duration, as every plot and table prints them."""
+    return f"{results.study.conditions[case.case.condition].name} · {case.case.storm.title}"
+
+
+def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
+    """Rain on a catchment from the top, what the ground keeps and what runs off."""
+    element = case.network.elements[key]
+    assert isinstance(element, Catchment)
+    system = results.study.units
+    rain = case.rain
+    excess = catchment_excess(element, Rain(rain[None, :], case.step), case.step)[0][0][: len(rain)]
+    unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
+    factor = units.factor_of(unit, "rain")
+    wet = np.flatnonzero(rain)
+    end = int(wet[-1]) + 1 if len(wet) else 1
+    left, width = np.arange(end) * case.step / 3600, case.step / 3600
+    kept = (rain - excess)[:end]
+    share = excess.sum() / rain.sum() if rain.sum() else 0.0
+    title = (
+        f"rain {units.show(float(rain.sum()), 'rain', system)}, kept {units.show(float(kept.sum()), 'rain', system)}, "
+        f"runs off {units.show(float(excess.sum()), 'rain', system)} ({units.show(share, 'share', digits=3)})"
+    )
+    return Plot(
+        title,
+        HOURS,
+        Axis(f"in {units.show_duration(case.step)}", unit, low=0.0, downward=True),
+        bars=(
+            Bars(left, width, kept / factor, "loss", "kept"),
+            Bars(left, width, excess[:end] / factor, "rain", "runs off", base=kept / factor),
+        ),
+    )
+
+
+def flow_plot(
+    results: Results,
+    cases: Sequence[CaseResult],
+    key: str,
+    *,
+    ghost: CaseResult | None = None,
+    limit: float | None = None,
+) -> Plot:
+    """Hydrographs of an element under some cases, a condition told by its line style as well as colour."""
+    study, system = results.study, results.study.units
+    shown = [case for case in cases if key in case.network.elements]
+    unit = units.display_unit("flow", [case.peak(key).ordinate for case in shown], system)
+    conditions = list(study.conditions)
+    curves, marks = [], []
+    if ghost is not None and key in ghost.network.elements:
+        curves.append(_flow_curve(ghost, key, unit, "quiet", "before the edit", "solid"))
+    for case in shown:
+        number = conditions.index(case.case.condition)
+        name = study.conditions[case.case.condition].name
+        style = STYLES[number % len(STYLES)]
+        role = CONDITION_ROLES[number % len(CONDITION_ROLES)]
+        curves.append(_flow_curve(case, key, unit, role, name, style, filled=len(shown) == 1))
+        peak = case.peak(key)
+        figure = units.show(peak.ordinate, "flow", unit=unit)
+        text = f"{figure} at {units.show_duration(round(peak.time))}"
+        marks.append(Mark(peak.time / 3600, units.to_unit(peak.ordinate, unit, "flow"), text, role))
+    levels: tuple[Level, ...] = ()
+    if limit is not None:
+        at = units.to_unit(limit, unit, "flow")
+        levels = (Level(at, f"limit {units.show(limit, 'flow', unit=unit)}"),)
+    storm = shown[0].case.storm.title if shown else ""
+    names = ", ".join(dict.fromkeys(study.conditions[c.case.condition].name for c in shown))
+    title = f"{study.name_of(key)} · {names} · {storm}"
+    return Plot(title, HOURS, Axis("flow", unit, low=0.0), tuple(curves), marks=tuple(marks), levels=levels)
+
+
+def _flow_curve(
+    case: CaseResult, key: str, unit: str, role: Role, label: str, style: str, *, filled: bool = False
+) -> Curve:
+    flow = case.flow(key)
+    hours = np.arange(len(flow)) * case.step / 3600
+    return Curve(hours, flow / units.factor_of(unit, "flow"), role, label, style, filled=filled)  # type: ignore[arg-type]
+
+
+def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot:
+    """The unit hydrograph of a catchment at the step of a case, with the depth it stands for."""
+    element = case.network.elements[key]
+    assert isinstance(element, Catchment)
+    unit = unit_hydrograph_of(element, case.step)
+    flow_unit = units.display_unit("flow", float(unit.ordinates.max()), results.study.units)
+    hours = np.arange(len(unit.ordinates) + 1) * case.step / 3600
+    flow = np.concatenate([[0.0], unit.ordinates]) / units.factor_of(flow_unit, "flow")
+    title = f"unit hydrograph, {units.show_duration(case.step)}, volume 1 mm ({unit.curve})"
+    return Plot(title, HOURS, Axis("flow", f"{flow_unit} per mm", low=0.0), (Curve(hours, flow, "ink", filled=True),))
+
+
+def what_makes_the_peak(case: CaseResult, key: str) -> list[tuple[str, float, float]]:
+    """What enters an element at the time of its peak: key, flow then, and own peak, m3/s, the largest first."""
+    index = round(case.peak(key).time / case.step)
+    ups = case.network.upstream[key]
+    return sorted(((up, float(case.flow(up)[index]), case.peak(up).ordinate) for up in ups), key=lambda row: -row[1])
+
+
+def difference(answer: Answer, other: Answer | None) -> float | None:
+    """Peak of an answer less that of another, m3/s; None without another."""
+    return None if other is None else answer.figures.peak.ordinate - other.figures.peak.ordinate

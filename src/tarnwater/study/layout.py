@@ -1,0 +1,50 @@
+"""Where the flow tree puts its elements, and the small outlines it shows."""
+
+from __future__ import annotations
+
+from tarnwater.network.elements import Catchment
+from tarnwater.network.graph import Network
+from tarnwater.study.blobs import Blobs
+
+
+def tree_places(network: Network) -> dict[str, tuple[float, float]]:
+    """Place of each element in the unit square: the outfalls at the foot, what joins spread evenly above.
+
+    Across, the heads of the tree stand side by side in the order of their water; down, an element lies
+    above all that it drains to. An empty network has no places.
+    """
+    order = network.order
+    if not order:
+        return {}
+    depth: dict[str, int] = {}
+    for key in reversed(order):
+        depth[key] = 1 + max((depth[d] for d in network.downstream[key]), default=-1)
+    across: dict[str, float] = {}
+    heads = [key for end in network.ends for key in _heads(network, end)]
+    for number, key in enumerate(dict.fromkeys(heads)):
+        across[key] = float(number)
+    for key in order:
+        ups = network.upstream[key]
+        if ups:
+            across[key] = sum(across[u] for u in ups) / len(ups)
+    deepest, widest = max(depth.values()) or 1, max(across.values()) or 1.0
+    return {key: (across[key] / widest if widest else 0.5, 1 - depth[key] / deepest) for key in order}
+
+
+def _heads(network: Network, key: str) -> list[str]:
+    ups = network.upstream[key]
+    return [head for up in ups for head in _heads(network, up)] if ups else [key]
+
+
+def outline_in_unit_square(element: Catchment, blobs: Blobs) -> list[tuple[float, float]]:
+    """Outline of a catchment scaled into the unit square, coarsened; a diamond without a map."""
+    if element.outline is None:
+        return [(0.5, 0.0), (1.0, 0.5), (0.5, 1.0), (0.0, 0.5)]
+    from shapely import from_wkb
+
+    shape = from_wkb(blobs[element.outline].data)
+    largest = max(shape.geoms, key=lambda part: part.area)
+    west, south, east, north = largest.bounds
+    size = max(east - west, north - south)
+    coarse = largest.simplify(size / 40)
+    return [((x - west) / size, (y - south) / size) for x, y in coarse.exterior.coords]
