@@ -4,7 +4,7 @@ BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench docs clean
+.PHONY: demo test bench docs shots clean
 
 demo: $(READY)
 	$(BIN)/tarnwater demo --out demo-results
@@ -21,6 +21,9 @@ bench: $(READY)
 
 docs: $(READY)
 	$(BIN)/python docs/make_methods.py
+
+shots: $(READY)
+	$(BIN)/python docs/make_shots.py
 
 $(READY): requirements.lock pyproject.toml setup/debian.sh
 	sh setup/debian.sh

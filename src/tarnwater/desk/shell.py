@@ -72,6 +72,7 @@ class Window(QMainWindow):
         desk.selection_changed.connect(self._selection_changed)
         self.setStyleSheet(style_sheet(theme))
         self._study_changed()
+        self.bench.take_focus()
         desk.compute()
 
     def _lay_out(self) -> None:
@@ -126,6 +127,7 @@ class Window(QMainWindow):
         if 0 <= number < len(self.benches):
             self.stack.setCurrentIndex(number)
             self.bench.refresh()
+            self.bench.take_focus()
             self._show_states()
 
     def tell(self, message: str) -> None:
@@ -164,9 +166,7 @@ class Window(QMainWindow):
         self.bench.refresh()
 
     def _selection_changed(self) -> None:
-        show = getattr(self.bench, "show_selected", None)
-        if show is not None:
-            show()
+        self.bench.show_selected()
         self._show_actions()
 
     def walk_findings(self, step: int) -> None:

@@ -64,14 +64,17 @@ def slug(name: str, taken: Mapping[str, Any]) -> str:
     return key
 
 
-def read_value(element: Any, field: str, text: str | float) -> float:
-    """A typed number in the base unit of a field, checked against its range; text may carry its unit."""
+def read_value(element: Any, field: str, text: str | float, unit: str = "") -> float:
+    """A typed number in the base unit of a field, checked against its range.
+
+    Text may carry its unit; without one it is in ``unit``, or in the base unit.
+    """
     description = description_at(element, field)
     where = f"{element.name}, {field.split('/')[-1].replace('_', ' ')}"
     if description is None:
         raise EditRefused("the field holds no quantity.", where=where, remedy="Choose another field.")
     try:
-        value = units.parse(text, description.kind) if isinstance(text, str) else float(text)
+        value = units.parse(text, description.kind, default=unit or None) if isinstance(text, str) else float(text)
     except BadInput as error:
         error.where = where
         raise

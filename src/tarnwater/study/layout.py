@@ -27,7 +27,7 @@ def tree_places(network: Network) -> dict[str, tuple[float, float]]:
         ups = network.upstream[key]
         if ups:
             across[key] = sum(across[u] for u in ups) / len(ups)
-    deepest, widest = max(depth.values()) or 1, max(across.values()) or 1.0
+    deepest, widest = max(depth.values()) or 1, max(across.values())
     return {key: (across[key] / widest if widest else 0.5, 1 - depth[key] / deepest) for key in order}
 
 

@@ -20,6 +20,12 @@ class Bench(QWidget):
         self.desk = desk
         self.theme = theme
 
+    def take_focus(self) -> None:
+        """Put the keys where work on this bench begins."""
+
+    def show_selected(self) -> None:
+        """Show another selected element."""
+
     def refresh(self) -> None:
         """Show the present study, results, selection and case in view."""
 

@@ -10,14 +10,15 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton, QScrollArea, QVBoxLayout, 
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.widgets.labels import Words, rule
+from tarnwater.desk.widgets.labels import Figure, Words, rule
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
 from tarnwater.study.assemble import quantity_paths
-from tarnwater.study.explain import explain_setting
+from tarnwater.study.explain import explain, explain_setting
 from tarnwater.study.fields import description_at, value_at
+from tarnwater.study.figures import case_title
 
 MARKS = {"typed": "■", "derived": "○", "set": "–", "missing": "!"}
 MEANINGS = {
@@ -26,6 +27,18 @@ MEANINGS = {
     "set": "set in the study",
     "missing": "missing",
 }
+
+#: Figures of the case in view that stand below the settings: a peak never stands alone.
+CASE_FIGURES = (
+    "peak",
+    "time of peak",
+    "limit",
+    "peak per area",
+    "volume",
+    "rain depth",
+    "runoff depth",
+    "share of rain",
+)
 
 
 class Ledger(QWidget):
@@ -56,6 +69,7 @@ class Ledger(QWidget):
         desk.selection_changed.connect(self.refresh)
         desk.study_changed.connect(self.refresh)
         desk.view_changed.connect(self.refresh)
+        desk.results_changed.connect(self.refresh)
         self.refresh()
 
     def tell(self, message: str) -> None:
@@ -75,7 +89,11 @@ class Ledger(QWidget):
         else:
             self._fill(column, element)
         column.addStretch(1)
+        # the field that was just left may still be at work in the old body
+        old = self._scroll.takeWidget()
         self._scroll.setWidget(body)
+        if old is not None:
+            old.deleteLater()
 
     def _fill(self, column: QVBoxLayout, element: Any) -> None:
         study = self._desk.study
@@ -96,6 +114,38 @@ class Ledger(QWidget):
                 grid.addWidget(Words(_heading(group, element), quiet=True, size=8), row, 0, 1, 4)
                 grid.addWidget(rule(), row + 1, 0, 1, 4)
             self._row(grid, element, path)
+        self._figures(grid)
+
+    def _figures(self, grid: QGridLayout) -> None:
+        """Figures of the element in the case in view, each with its reckoning one key away."""
+        desk, key = self._desk, self._desk.selection
+        results, case = desk.results, desk.case_in_view()
+        if results is None or case is None or key not in case.network.elements:
+            return
+        row = grid.rowCount()
+        heading = Words(f"in {case_title(results, case)}", quiet=True, size=8)
+        heading.setWordWrap(True)
+        grid.addWidget(heading, row, 0, 1, 4)
+        grid.addWidget(rule(), row + 1, 0, 1, 4)
+        for name in CASE_FIGURES:
+            if name == "limit" and results.limit(key, case.case.storm.return_period, case.case.condition) is None:
+                continue
+            node = explain(desk.study, case, key, name, results=results)
+            row = grid.rowCount()
+            grid.addWidget(Words(name), row, 0)
+            grid.addWidget(Figure(node.shown(desk.study.units), bold=name == "peak"), row, 1, 1, 2)
+            grid.addWidget(self._mark("derived", name, name), row, 3)
+            if self._asked == name:
+                self._tell_lines(grid, list(node.lines(desk.study.units, depth=2)))
+
+    def _mark(self, state: str, name: str, asked: str) -> QPushButton:
+        mark = QPushButton(MARKS[state])
+        mark.setFixedWidth(24)
+        mark.setProperty("flat", True)
+        mark.setToolTip(f"{MEANINGS[state]} (click: how it was worked out)")
+        mark.setAccessibleName(f"reckoning of {name}")
+        mark.clicked.connect(lambda _=False: self._ask(asked))
+        return mark
 
     def _row(self, grid: QGridLayout, element: Any, path: str) -> None:
         value, description = value_at(element, path), description_at(element, path)
@@ -113,12 +163,7 @@ class Ledger(QWidget):
         label.setToolTip(f"{description.meaning}\n{description.source}".strip())
         field = QuantityField(shown, partial(self._typed, path, unit), self.tell, f"{name} of {element.name}")
         field.setFixedWidth(92)
-        mark = QPushButton(MARKS[state])
-        mark.setFixedWidth(24)
-        mark.setProperty("flat", True)
-        mark.setToolTip(f"{MEANINGS[state]} (click: how it was worked out)")
-        mark.setAccessibleName(f"reckoning of {name}")
-        mark.clicked.connect(lambda _=False, p=path: self._ask(p))
+        mark = self._mark(state, name, path)
         for position, widget in enumerate((label, field, Words(unit, quiet=True, size=8), mark)):
             grid.addWidget(widget, row, position)
         grid.setColumnStretch(0, 1)
@@ -153,10 +198,12 @@ class Ledger(QWidget):
             condition = next(iter(self._desk.study.conditions))
             node = explain_setting(self._desk.study, condition, self._desk.selection, path)
         except TarnwaterError as error:
-            text = str(error)
+            self._tell_lines(grid, [str(error)])
         else:
-            text = "\n".join(node.lines(self._desk.study.units, depth=2))
-        words = Words(text, size=8, role="water")
+            self._tell_lines(grid, list(node.lines(self._desk.study.units, depth=2)))
+
+    def _tell_lines(self, grid: QGridLayout, lines: list[str]) -> None:
+        words = Words("\n".join(lines), size=8, role="water")
         words.setWordWrap(True)
         words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         grid.addWidget(words, grid.rowCount(), 0, 1, 4)
@@ -172,12 +219,13 @@ class Ledger(QWidget):
     def _typed(self, path: str, unit: str, text: str) -> str:
         """Take a typed text, in the unit shown where it names none; answers what is wrong, or nothing."""
         desk = self._desk
-        whole = f"{text} {unit}" if unit and text.strip()[-1:].isdigit() else text
         try:
-            edits.read_value(desk.study.elements[desk.selection], path, whole)
+            number = edits.read_value(desk.study.elements[desk.selection], path, text, unit)
         except TarnwaterError as error:
             return str(error)
-        return "" if desk.do(edits.type_value, desk.selection, path, whole, **desk.stamp()) else "the edit was refused."
+        return (
+            "" if desk.do(edits.type_value, desk.selection, path, number, **desk.stamp()) else "the edit was refused."
+        )
 
 
 def _state(value: Any) -> str:

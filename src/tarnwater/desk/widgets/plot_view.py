@@ -88,7 +88,13 @@ class PlotView(QWidget):
             )
         for level in plot.levels:
             pen = pg.mkPen(self._theme.colour(level.role), width=1.2, style=Qt.PenStyle.DashLine)
-            line = pg.InfiniteLine(level.y, angle=0, pen=pen, label=level.text, labelOpts={"position": 0.85})
+            line = pg.InfiniteLine(
+                level.y,
+                angle=0,
+                pen=pen,
+                label=level.text,
+                labelOpts={"position": 0.85, "color": self._theme.colour(level.role)},
+            )
             self._area.addItem(line)
         self._set_range(plot)
         self._caption(plot)

@@ -38,15 +38,26 @@ class SheetModel(QAbstractTableModel):
         self.desk, self.kind, self.columns, self.theme = desk, kind, list(columns), theme
         self.keys: list[str] = []
         self._order: tuple[int, bool] | None = None
+        self._units = [""] * len(self.columns)
         self.refresh()
 
     def refresh(self) -> None:
         """Read the study anew."""
-        self.beginResetModel()
-        self.keys = [k for k, e in self.desk.study.elements.items() if e.kind == self.kind]
+        keys = [k for k, e in self.desk.study.elements.items() if e.kind == self.kind]
         if self._order is not None:
             column, falling = self._order
-            self.keys.sort(key=lambda k: self.value(k, column) or 0.0, reverse=falling)
+            keys.sort(key=lambda k: self.value(k, column) or 0.0, reverse=falling)
+        if keys == self.keys:
+            # the rows stand; an open cell and the selected block stay
+            self._units = [self._unit(i) for i in range(len(self.columns))]
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(self.columns) - 1)
+            if not keys:
+                return
+            self.dataChanged.emit(self.index(0, 0), self.index(len(keys) - 1, len(self.columns) - 1))
+            self.headerDataChanged.emit(Qt.Orientation.Vertical, 0, len(keys) - 1)
+            return
+        self.beginResetModel()
+        self.keys = keys
         self._units = [self._unit(i) for i in range(len(self.columns))]
         self.endResetModel()
 
@@ -154,12 +165,13 @@ class SheetModel(QAbstractTableModel):
                     f"{self.desk.study.name_of(key)}, {self.columns[column].title}: it cannot be typed."
                 )
                 return False
-            values.append((key, path, self._with_unit(text, column)))
+            try:
+                number = edits.read_value(self.desk.study.elements[key], path, text, self.unit(column))
+            except TarnwaterError as error:
+                self.desk.told.emit(str(error))
+                return False
+            values.append((key, path, number))
         return self.desk.do(edits.type_many, values, **self.desk.stamp())
-
-    def _with_unit(self, text: str, column: int) -> str:
-        unit = self.unit(column)
-        return f"{text} {unit}" if unit and text.strip()[-1:].isdigit() else text
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         """Sort by a column; the selection goes along with its element."""

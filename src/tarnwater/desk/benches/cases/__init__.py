@@ -61,6 +61,10 @@ class CasesBench(Bench):
         self.plot.set_theme(theme)
         super().set_theme(theme)
 
+    def take_focus(self) -> None:
+        """Work begins on the board."""
+        self.board.setFocus()
+
     def state(self) -> tuple[str, str]:
         """How many cases are computed, or that limits are exceeded."""
         over = sum(f.code == "limit-exceeded" for f in self.desk.findings)
@@ -98,7 +102,7 @@ class CasesBench(Bench):
         cases = [desk.case_in_view(condition=c) for c in desk.study.conditions]
         limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit))
-        self._unit.setText(f"{self.board.unit}, the greatest over the durations; Enter looks at a case")
+        self._unit.setText(f"{self.board.unit}, the greatest over the durations; arrows or a click look at a case")
         self._parts.setText(self._why(key))
         self.tree.update()
 

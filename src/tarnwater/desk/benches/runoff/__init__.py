@@ -34,8 +34,8 @@ def _of_case(figure: str) -> Column:
 CATCHMENT_COLUMNS = (
     Column("area", "area"),
     Column("CN", "curve_number", "curve number"),
-    Column("flow path", "flow_length"),
-    Column("mean slope", "mean_slope"),
+    Column("path", "flow_length"),
+    Column("slope", "mean_slope"),
     Column("lag", "lag"),
     Column("factor", "peak_rate_factor"),
     *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
@@ -73,11 +73,9 @@ class RunoffBench(Bench):
         left = QWidget()
         column = QVBoxLayout(left)
         column.setContentsMargins(16, 10, 10, 6)
-        top = QHBoxLayout()
-        top.addWidget(self._head)
-        top.addStretch(1)
-        top.addWidget(self._hint)
-        column.addLayout(top)
+        self._hint.setWordWrap(True)
+        column.addWidget(self._head)
+        column.addWidget(self._hint)
         column.addWidget(self.sheet, 3)
         column.addWidget(Words("Reaches", bold=True, size=10))
         column.addWidget(self.reach_sheet, 2)
@@ -103,6 +101,10 @@ class RunoffBench(Bench):
         for plot in (self.rain, self.flow, self.unit):
             plot.set_theme(theme)
         super().set_theme(theme)
+
+    def take_focus(self) -> None:
+        """Work begins in the sheet."""
+        self.sheet.setFocus()
 
     def state(self) -> tuple[str, str]:
         """How many catchments there are, or what is doubted of them."""
