@@ -28,7 +28,8 @@ def open_window(qtbot, tmp_path):
         file = StudyFile.create(tmp_path / f"{len(windows)}.tarn.gpkg", study, blobs or Blobs())
         window = Window(Desk(file), theme)
         windows.append(window)
-        window.show()
+        with qtbot.waitActive(window):
+            window.show()
         qtbot.waitUntil(lambda: not window.desk.computing, timeout=30_000)
         return window
 

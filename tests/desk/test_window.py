@@ -2,12 +2,13 @@
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QInputDialog, QLineEdit, QPushButton, QWidget
 
 from tarnwater.desk.theme import DARK, LIGHT
 from tarnwater.desk.widgets.finder import Finder
 from tarnwater.desk.widgets.quantity_field import QuantityField
+from tarnwater.network.elements import Catchment
 from tarnwater.study import edits
 
 CN, LAG, PEAK = 1, 4, 6
@@ -319,3 +320,93 @@ def test_no_label_is_cut(qtbot, open_window, demo, theme, size, system):
         bits = image.convertToFormat(image.Format.Format_RGB888).constBits()
         bits.setsize(image.width() * image.height() * 3)
         assert len(np.unique(np.frombuffer(bits, np.uint8))) > 20
+
+
+def test_light_turns_to_dark_by_a_key(qtbot, window):
+    before = window.grab().toImage().pixelColor(640, 790)
+    qtbot.keyClick(window, Qt.Key.Key_F9)
+    after = window.grab().toImage().pixelColor(640, 790)
+    assert before.lightness() > 200
+    assert after.lightness() < 60
+
+
+def dialog(qtbot, window, kind):
+    qtbot.waitUntil(lambda: any(d.isVisible() for d in window.findChildren(kind)))
+    return next(d for d in window.findChildren(kind) if d.isVisible())
+
+
+def test_an_element_is_renamed_by_f2(qtbot, window, sheet):
+    click_cell(qtbot, sheet, row_of(sheet, "Hask"), CN)
+    QTimer.singleShot(0, lambda: answer(qtbot, dialog(qtbot, window, QInputDialog), "Hask Head"))
+    qtbot.keyClick(window, Qt.Key.Key_F2)
+    assert window.desk.study.elements["hask"].name == "Hask Head"
+    assert row_of(sheet, "Hask Head") >= 0
+
+
+def answer(qtbot, asked, text):
+    line = asked.findChild(QLineEdit)
+    qtbot.keyClick(line, Qt.Key.Key_A, CTRL)
+    qtbot.keyClicks(line, text)
+    qtbot.keyClick(line, Qt.Key.Key_Return)
+
+
+def test_ctrl_s_offers_a_named_point(qtbot, window):
+    QTimer.singleShot(0, lambda: answer(qtbot, dialog(qtbot, window, QInputDialog), "as surveyed"))
+    qtbot.keyClick(window, Qt.Key.Key_S, CTRL)
+    assert "as surveyed" in window.desk.file.history.points
+
+
+def find_and_do(qtbot, window, letters):
+    qtbot.keyClick(window, Qt.Key.Key_K, CTRL)
+    finder = dialog(qtbot, window, Finder)
+    qtbot.keyClicks(finder.line, letters)
+    qtbot.keyClick(finder.line, Qt.Key.Key_Return)
+    # a window manager would give the keys back to the window
+    with qtbot.waitActive(window):
+        window.activateWindow()
+
+
+def test_a_locked_study_says_so_when_typed_into(qtbot, window, sheet):
+    find_and_do(qtbot, window, "lock")
+    assert window.desk.study.locked
+    type_in_cell(qtbot, sheet, row_of(sheet, "Hill field"), LAG, "20")
+    assert "the study is locked" in window.message.text()
+    find_and_do(qtbot, window, "unlock")
+    assert not window.desk.study.locked
+
+
+def test_the_selected_element_is_removed_and_comes_back_by_undo(qtbot, window, sheet):
+    click_cell(qtbot, sheet, row_of(sheet, "Wimmer"), CN)
+    qtbot.keyClick(window, Qt.Key.Key_Delete, CTRL)
+    computed(qtbot, window)
+    assert "wimmer" not in window.desk.study.elements
+    qtbot.keyClick(window, Qt.Key.Key_Z, CTRL)
+    computed(qtbot, window)
+    assert "wimmer" in window.desk.study.elements
+    assert shown(sheet, row_of(sheet, "Wimmer"), PEAK)
+
+
+def test_a_storm_is_found_and_put_in_view(qtbot, window):
+    find_and_do(qtbot, window, "1 in 200 6")
+    assert (window.desk.view.return_period, window.desk.view.duration) == (200.0, 6 * 3600.0)
+    assert window.bar.duration.currentText() == "6 h"
+
+
+def test_a_study_that_cannot_be_computed_says_why_on_every_bench(qtbot, open_window, rained_on):
+    study = edits.add_draining(rained_on, Catchment(name="Bare"))
+    window = open_window(study)
+    assert "stop" in window.counts.text()
+    assert window.benches[0].state() == ("3 stops", "limit")
+    qtbot.keyClick(window, Qt.Key.Key_2, CTRL)
+    assert "missing" in window.benches[1].plot._title.text()
+
+
+def test_sorting_keeps_the_selection_with_its_element(qtbot, window, sheet):
+    click_cell(qtbot, sheet, row_of(sheet, "Hask"), CN)
+    head = sheet.horizontalHeader()
+    place = QPoint(head.sectionPosition(0) + head.sectionSize(0) // 2, head.height() // 2)
+    qtbot.mouseClick(head.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    areas = [sheet.model().value(k, 0) for k in sheet.model().keys]
+    assert areas in (sorted(areas), sorted(areas, reverse=True))
+    assert window.desk.selection == "hask"
+    assert sheet.currentIndex().row() == row_of(sheet, "Hask")

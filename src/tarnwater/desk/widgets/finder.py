@@ -38,6 +38,7 @@ class Finder(QDialog):
     def __init__(self, parent: QWidget, entries: Sequence[Entry]) -> None:
         super().__init__(parent, Qt.WindowType.Dialog | Qt.WindowType.FramelessWindowHint)
         self.setAccessibleName("Find an action")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(460, 360)
         self._entries = list(entries)
         self._shown: list[Entry] = []
