@@ -230,12 +230,12 @@ def test_every_node_of_the_demo_is_what_its_inputs_give(demo_results, condition,
 
 
 def test_every_setting_of_the_demo_leads_to_its_source(demo_study):
-    from tarnwater.study.assemble import quantity_paths
     from tarnwater.study.conditions import resolve
+    from tarnwater.study.fields import quantities_in
 
     for condition in demo_study.conditions:
         for key, element in resolve(demo_study, condition).elements.items():
-            for path in quantity_paths(element):
+            for path, _, _ in quantities_in(element):
                 root = explain_setting(demo_study, condition, key, path)
                 for node in root.walk():
                     assert equal(node.recomputed(), node.value) if node.value is not None else True

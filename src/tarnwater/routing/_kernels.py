@@ -49,6 +49,17 @@ def muskingum_kernel(flow, uneven, step, k, weight, c1, c2, c3, substeps, flows,
 
 
 @njit(cache=True, nogil=True)
+def _through_other_parts(c1, c2, c3, now, entering, before):
+    """From the second part on, what leaves one enters the next."""
+    for part in range(2, now.shape[0]):
+        for lane in range(LANES):
+            leaving = c1 * entering[lane] + c2 * before[lane] + c3 * now[part, lane]
+            before[lane] = now[part, lane]
+            now[part, lane] = leaving
+            entering[lane] = leaving
+
+
+@njit(cache=True, nogil=True)
 def _route_tile(tile, extra, c1, c2, c3, now, entering, before):
     parts = now.shape[0] - 1
     tile[0, :] = now[parts, :]
@@ -60,12 +71,7 @@ def _route_tile(tile, extra, c1, c2, c3, now, entering, before):
             before[lane] = now[1, lane]
             now[1, lane] = leaving
             entering[lane] = leaving
-        for part in range(2, parts + 1):
-            for lane in range(LANES):
-                leaving = c1 * entering[lane] + c2 * before[lane] + c3 * now[part, lane]
-                before[lane] = now[part, lane]
-                now[part, lane] = leaving
-                entering[lane] = leaving
+        _through_other_parts(c1, c2, c3, now, entering, before)
         for lane in range(LANES):
             tile[j, lane] = entering[lane]
 
@@ -87,12 +93,7 @@ def _route_tile_in_substeps(tile, extra, c1, c2, c3, substeps, h, now, entering,
                 before[lane] = now[1, lane]
                 now[1, lane] = leaving
                 entering[lane] = leaving
-            for part in range(2, parts + 1):
-                for lane in range(LANES):
-                    leaving = c1 * entering[lane] + c2 * before[lane] + c3 * now[part, lane]
-                    before[lane] = now[part, lane]
-                    now[part, lane] = leaving
-                    entering[lane] = leaving
+            _through_other_parts(c1, c2, c3, now, entering, before)
             for lane in range(LANES):
                 gone[j - 1, lane] += 0.5 * h * (before[lane] + entering[lane])
         start[:] = end

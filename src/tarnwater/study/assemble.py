@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, get_args
 
@@ -24,6 +24,7 @@ from tarnwater.study.delineation import condition_terrain, delineate_into, outle
 from tarnwater.study.document import Study
 from tarnwater.study.edits import edit, slug
 from tarnwater.study.explain import FIGURES, explain, explain_setting
+from tarnwater.study.fields import quantities_in
 from tarnwater.study.reckoning import Reckoning
 
 KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
@@ -33,25 +34,9 @@ PATTERNS: dict[str, Pattern] = {"alternating-block": AlternatingBlock()} | {
 TIMING: dict[str, type[Model]] = {m.model_fields["method"].default: m for m in get_args(get_args(TimingMethod)[0])}
 
 
-def quantity_paths(model: Any, prefix: str = "") -> Iterator[str]:
-    """Paths of all quantities in a model and the models in it."""
-    if isinstance(model, tuple):
-        for number, part in enumerate(model):
-            if isinstance(part, Model):
-                yield from quantity_paths(part, f"{prefix}{number}/")
-        return
-    described = dict(type(model).quantities())
-    for name in type(model).model_fields:
-        value = getattr(model, name)
-        if name in described:
-            yield f"{prefix}{name}"
-        elif isinstance(value, Model | tuple):
-            yield from quantity_paths(value, f"{prefix}{name}/")
-
-
 def find_path(element: Any, field: str) -> str:
     """The path of a quantity named by its path or its last name; `UnknownName` with the nearest."""
-    paths = list(quantity_paths(element))
+    paths = [path for path, _, _ in quantities_in(element)]
     if field in paths:
         return field
     matching = [p for p in paths if p.rsplit("/", 1)[-1] == field]
@@ -224,7 +209,7 @@ def reckoning_asked(
     field = field.replace("_", " ") if field.replace("_", " ") in FIGURES else field
     if field not in FIGURES:
         model = resolve(study, in_condition).elements.get(key, study.all_elements[key])
-        paths = list(quantity_paths(model))
+        paths = [path for path, _, _ in quantities_in(model)]
         names = [p.rsplit("/", 1)[-1] for p in paths]
         if field not in paths and field not in names:
             raise UnknownName(field, [*names, *FIGURES], kind="figure", where=model.name)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from pydantic import BaseModel
@@ -40,6 +41,22 @@ def description_at(model: Model, path: str) -> Description | None:
     parent = value_at(model, "/".join(owner)) if owner else model
     _step(parent, name, path)
     return None if isinstance(parent, tuple) else description_of(type(parent).model_fields[name])
+
+
+def quantities_in(model: Any, prefix: str = "") -> Iterator[tuple[str, Description, Any]]:
+    """Every quantity in a model and the models in it: its path, its description, and what stands there."""
+    if isinstance(model, tuple):
+        for number, part in enumerate(model):
+            if isinstance(part, Model):
+                yield from quantities_in(part, f"{prefix}{number}/")
+        return
+    described = dict(type(model).quantities())
+    for name in type(model).model_fields:
+        value = getattr(model, name)
+        if name in described:
+            yield f"{prefix}{name}", described[name], value
+        elif isinstance(value, Model | tuple):
+            yield from quantities_in(value, f"{prefix}{name}/")
 
 
 def with_value(model: Model, path: str, value: Any) -> Any:

@@ -15,9 +15,8 @@ from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
-from tarnwater.study.assemble import quantity_paths
 from tarnwater.study.explain import explain, explain_setting
-from tarnwater.study.fields import description_at, value_at
+from tarnwater.study.fields import description_at, quantities_in, value_at
 from tarnwater.study.figures import case_title
 
 MARKS = {"typed": "■", "derived": "○", "set": "–", "missing": "!"}
@@ -106,7 +105,7 @@ class Ledger(QWidget):
         grid.setVerticalSpacing(3)
         column.addLayout(grid)
         heading = None
-        for path in quantity_paths(element):
+        for path, _, _ in quantities_in(element):
             group = path.rsplit("/", 1)[0] if "/" in path else element.kind
             if group != heading:
                 heading = group

@@ -12,9 +12,9 @@ from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
 #: From this many steps on the convolution goes by Fourier transforms.
 LONG_RECORD = 20_000
 
-#: What the rain so far has still to bring: the flow now followed by the ordinates to come (m3/s), and
-#: the volumes to come (m3), both (case, length).
-State = tuple[np.ndarray, np.ndarray]
+#: What the rain so far has still to bring, (case, length) each: the flow now followed by the ordinates to
+#: come (m3/s); the volumes to come (m3); and of these what exceeds the trapezoids, None where nothing does.
+State = tuple[np.ndarray, np.ndarray, np.ndarray | None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,19 +40,19 @@ def convolve(
     """
     cases = len(excess)
     flow = np.empty((cases, steps + 1)) if out is None else out
-    earlier_flow, earlier_volume = (None, None) if state is None else state
+    earlier_flow, _, earlier_uneven = (None, None, None) if state is None else state
     flow[:, 0] = 0.0 if earlier_flow is None else earlier_flow[:, 0]
     rest = None if earlier_flow is None else earlier_flow[:, 1:]
     to_come = _convolved(excess, unit.ordinates, flow[:, 1:], rest)
     flows_to_come = np.concatenate([flow[:, -1:], to_come], axis=1)
+    volumes_to_come = flows_to_come * (0.5 * unit.step)
+    volumes_to_come[:, :-1] += volumes_to_come[:, 1:]
     if unit.inner == 1:
-        volumes_to_come = flows_to_come * (0.5 * unit.step)
-        volumes_to_come[:, :-1] += volumes_to_come[:, 1:]
-        return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come))
-    volume = np.empty((cases, steps))
-    volumes_to_come = _convolved(excess, unit.volumes, volume, earlier_volume)
-    uneven = volume - 0.5 * unit.step * (flow[:, 1:] + flow[:, :-1])
-    return DirectRunoff(Hydrograph(flow, unit.step, uneven), (flows_to_come, volumes_to_come))
+        return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come, None))
+    uneven = np.empty((cases, steps))
+    uneven_to_come = _convolved(excess, unit.uneven, uneven, earlier_uneven)
+    volumes_to_come[:, : uneven_to_come.shape[1]] += uneven_to_come[:, : volumes_to_come.shape[1]]
+    return DirectRunoff(Hydrograph(flow, unit.step, uneven), (flows_to_come, volumes_to_come, uneven_to_come))
 
 
 def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: np.ndarray | None) -> np.ndarray:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -35,6 +36,12 @@ class UnitHydrograph:
     peak: float
     scale: float
     curve: str
+
+    @cached_property
+    def uneven(self) -> np.ndarray:
+        """What the volume of each step exceeds the trapezoid of its ordinates by, m3 per mm, (length + 1,)."""
+        ends = np.concatenate([[0.0], self.ordinates, [0.0]])
+        return np.append(self.volumes, 0.0) - 0.5 * self.step * (ends[1:] + ends[:-1])
 
 
 def inner_steps(step: float, lag: float) -> int:

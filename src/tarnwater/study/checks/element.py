@@ -8,15 +8,15 @@ from typing import Any
 
 from tarnwater.cover import find_cover
 from tarnwater.network.elements import Catchment, Reach
-from tarnwater.parameters import Description, Model, Setting, typed
+from tarnwater.parameters import Model, Setting, typed
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.routing.reaches.muskingum import weight_keeping_attenuation
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.losses.curve_number import TABLED_RATIO, curve_number_for_ratio
-from tarnwater.runoff.timing import ByHand
 from tarnwater.study import edits
 from tarnwater.study.cases import step_of
 from tarnwater.study.document import STEPS, Study
+from tarnwater.study.fields import quantities_in
 from tarnwater.study.findings import Finding, Remedy
 from tarnwater.units import show, show_duration
 
@@ -227,8 +227,14 @@ def _stepped(study: Study) -> list[str]:
 
 def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """Values outside their usual range, as a slip by 10, 60 or 1000 leaves them."""
-    for path, description, value in _quantities(element, ""):
-        if description.usual is None or description.usual[0] <= value <= description.usual[1] or value == 0:
+    for path, description, held in quantities_in(element):
+        value = held.value if isinstance(held, Setting) else held
+        if (
+            not isinstance(value, int | float)
+            or description.usual is None
+            or description.usual[0] <= value <= description.usual[1]
+            or value == 0
+        ):
             continue
         low, high = description.usual
         factors = [f"{f:g}" for f in SLIPS if low <= value / f <= high or low <= value * f <= high]
@@ -243,24 +249,6 @@ def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Fi
             element=key,
             field=path,
         )
-
-
-def _quantities(model: Any, prefix: str) -> Iterator[tuple[str, Description, float]]:
-    """Every quantity in a model and the models in it: path, description, value."""
-    if isinstance(model, tuple):
-        for number, part in enumerate(model):
-            if isinstance(part, Model):
-                yield from _quantities(part, f"{prefix}{number}/")
-        return
-    described = dict(type(model).quantities())
-    for name in type(model).model_fields:
-        value = getattr(model, name)
-        if name in described:
-            value = value.value if isinstance(value, Setting) else value
-            if isinstance(value, int | float):
-                yield f"{prefix}{name}", described[name], float(value)
-        elif (isinstance(value, Model) and not isinstance(value, ByHand)) or isinstance(value, tuple):
-            yield from _quantities(value, f"{prefix}{name}/")
 
 
 CHECKS = (
