@@ -103,7 +103,10 @@ def test_arranging_blocks_loses_none(blocks, position):
     falling = np.sort(blocks)[::-1]
     arranged = alternate(falling, position)
     assert np.array_equal(np.sort(arranged), np.sort(blocks))
-    assert arranged.argmax() <= max(0, int(np.ceil(position * len(blocks))) - 1) or arranged.max() == falling[0]
+    peak = max(0, int(np.ceil(position * len(blocks) - 1e-9)) - 1)
+    assert arranged[peak] == falling[0]
+    assert (np.diff(arranged[: peak + 1]) >= 0).all()
+    assert (np.diff(arranged[peak:]) <= 0).all()
 
 
 @pytest.mark.parametrize(("kind", "share"), [("I", 0.515), ("IA", 0.577), ("II", 0.1808), ("III", 0.189)])

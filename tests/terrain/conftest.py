@@ -20,7 +20,7 @@ def rough():
 
     def make(seed, step=0.0):
         rng = np.random.default_rng(seed)
-        rows, columns = rng.integers(4, 32, 2)
+        rows, columns = rng.integers(3, 28, 2)
         z = rng.normal(size=(rows, columns)).cumsum(0).cumsum(1)
         if step:
             z = np.round(z / step) * step

@@ -138,6 +138,8 @@ def _drain(grid: Grid, walls: np.ndarray | None, progress: Progress) -> Drainage
     pits = kernels.number_pits(z, direction, offset, width, basin, queue, stop)
     if pits:
         kernels.follow_down(direction, offset, width, basin, stop)
+        # a basin map cut short must not be worked on
+        progress.tell("joining the basins", 0.25)
         level = _water_levels(z, basin, width, pits, drainage, progress)
         progress.tell("filling", 0.5)
         kernels.raise_to_level(z, kind, basin, level, width, stop)

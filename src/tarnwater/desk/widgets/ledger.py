@@ -104,6 +104,7 @@ class Ledger(QWidget):
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(3)
         column.addLayout(grid)
+        self._figures(grid)
         heading = None
         for path, _, _ in quantities_in(element):
             group = path.rsplit("/", 1)[0] if "/" in path else element.kind
@@ -113,7 +114,6 @@ class Ledger(QWidget):
                 grid.addWidget(Words(_heading(group, element), quiet=True, size=8), row, 0, 1, 4)
                 grid.addWidget(rule(), row + 1, 0, 1, 4)
             self._row(grid, element, path)
-        self._figures(grid)
 
     def _figures(self, grid: QGridLayout) -> None:
         """Figures of the element in the case in view, each with its reckoning one key away."""
