@@ -6,9 +6,10 @@ column heads, the schema, reckonings and the methods page.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pydantic.fields import FieldInfo
@@ -97,6 +98,13 @@ class Model(BaseModel):
     """A frozen model that takes no unknown fields and checks its quantities by their description."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", validate_default=True)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields replaced; what was worked out from the old ones is not carried over."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
     @classmethod
     def quantities(cls) -> tuple[tuple[str, Description], ...]:

@@ -7,6 +7,7 @@ response in ``engine.py``.
 
 from __future__ import annotations
 
+from functools import cached_property
 from itertools import pairwise
 from typing import Annotated, ClassVar, Literal
 
@@ -82,6 +83,11 @@ class _Element(Model):
 
     #: Kinds of element that may have more than one link down.
     several_down: ClassVar[bool] = False
+
+    @cached_property
+    def computed_text(self) -> bytes:
+        """The settings that shape the element's response, as text for a digest."""
+        return self.model_dump_json(exclude=_NOT_COMPUTED).encode()
 
 
 class Catchment(_Element):
@@ -309,11 +315,6 @@ Element = Annotated[Catchment | Confluence | Reach | Inflow | Outfall, Field(dis
 
 #: What the engine does not look at.
 _NOT_COMPUTED = {"name", "note", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area"}
-
-
-def computed_text(element: _Element) -> str:
-    """The settings that shape an element's response, as text for a digest."""
-    return element.model_dump_json(exclude=_NOT_COMPUTED)
 
 
 class Link(Model):

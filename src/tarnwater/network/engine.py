@@ -11,6 +11,7 @@ import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, fields, replace
+from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
@@ -20,15 +21,32 @@ from tarnwater.errors import ComputationFailed, TarnwaterError
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
-from tarnwater.network.elements import Catchment, Inflow, Reach, _Element, computed_text
+from tarnwater.network.elements import Catchment, Inflow, Reach, _Element
+from tarnwater.network.figures import Peak, find_peaks
 from tarnwater.network.graph import Network
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.runoff.transforms import UnitHydrograph, convolve
 from tarnwater.runoff.transforms.convolution import stored_in
 
+#: Below so many values to compute, starting threads costs more than it saves.
+FEW_VALUES = 1_000_000
+
 #: Values that differ by case: (element key, path of the field) to (case,) values.
 CaseValues = Mapping[tuple[str, tuple[str | int, ...]], np.ndarray]
+
+
+@dataclass(frozen=True, eq=False)
+class Summary:
+    """What is always kept of an element: one value a case; flows in m3/s, volumes in m3, depths in mm."""
+
+    peaks: tuple[Peak, ...]
+    low: np.ndarray
+    last: np.ndarray
+    volume: np.ndarray
+    balance: Balance
+    rain_depth: np.ndarray
+    loss_depth: np.ndarray
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,7 +54,7 @@ class Response:
     """What an element answers to a batch.
 
     ``state`` carries a run on. ``rain_depth`` and ``loss_depth`` (case,) mm are those of a
-    catchment, 0 elsewhere.
+    catchment, 0 elsewhere. ``smooth`` says that a catchment or a reach has smoothed the flow.
     """
 
     hydrograph: Hydrograph
@@ -44,6 +62,21 @@ class Response:
     state: Any
     rain_depth: np.ndarray
     loss_depth: np.ndarray
+    smooth: bool = False
+
+    @cached_property
+    def summary(self) -> Summary:
+        """Peaks, volumes and the like of each case."""
+        flow = self.flow
+        return Summary(
+            peaks=find_peaks(flow, self.hydrograph.step, smooth=self.smooth),
+            low=flow.min(axis=1),
+            last=flow[:, -1].copy(),
+            volume=self.hydrograph.total,
+            balance=self.balance,
+            rain_depth=self.rain_depth,
+            loss_depth=self.loss_depth,
+        )
 
     @property
     def flow(self) -> np.ndarray:
@@ -122,14 +155,15 @@ def compute(
 ) -> BatchResult:
     """Compute every element of a batch, from the hills down.
 
-    Cases are shared out over ``threads`` (as many as there are processors). Raises
+    Cases are shared out over ``threads`` (as many as there are processors where that pays). Raises
     `ComputationFailed`, with the element's name, for what cannot be computed, and `Cancelled`.
     """
     progress = progress or Progress()
     keys = _digests(batch) if cache is not None else {}
     found = {} if cache is None else {k: r for k, d in keys.items() if (r := cache.get(d)) is not None}
     missing = [key for key in batch.network.order if key not in found]
-    threads = threads or os.cpu_count() or 1
+    values = len(missing) * batch.cases * batch.steps
+    threads = threads or (1 if values < FEW_VALUES else os.cpu_count()) or 1
     # one block for all flows: the system hands out large pages for it
     flows = dict(zip(missing, np.empty((len(missing), batch.cases, batch.steps + 1)), strict=True))
     parts = _shares(batch.cases, threads)
@@ -140,7 +174,11 @@ def compute(
             waiting = [pool.submit(_compute_part, batch, part, flows, found, progress) for part in parts]
             computed = [w.result() for w in waiting]
     for key in missing:
-        whole = found[key] = _concatenated([part[key] for part in computed], flows[key])
+        whole = _concatenated([part[key] for part in computed], flows[key])
+        smooth = isinstance(batch.network.elements[key], Catchment | Reach) or any(
+            found[up].smooth for up in batch.network.upstream[key]
+        )
+        whole = found[key] = replace(whole, smooth=smooth)
         if cache is not None:
             cache.put(keys[key], whole)
     return BatchResult(batch, {key: found[key] for key in batch.network.order})
@@ -371,14 +409,13 @@ def _concatenated_states(states: list[Any]) -> Any:
 def _digests(batch: Batch) -> dict[str, str]:
     """Digest of what makes each element's result: settings, rain, run, and the digests upstream."""
     run = f"{batch.step!r} {batch.steps} {batch.cases}".encode()
-    shared = _rain_digest(batch.rain) if isinstance(batch.rain, Rain) else None
     digests: dict[str, str] = {}
     for key in batch.network.order:
         element = batch.network.elements[key]
         sha = hashlib.sha256(run)
-        sha.update(computed_text(element).encode())
+        sha.update(element.computed_text)
         if isinstance(element, Catchment):
-            sha.update(shared or _rain_digest(batch.rain_on(key)))
+            sha.update(batch.rain_on(key).digest)
         for (owner, path), values in batch.values.items():
             if owner == key:
                 sha.update(repr(path).encode() + np.ascontiguousarray(values, float).tobytes())
@@ -387,12 +424,6 @@ def _digests(batch: Batch) -> dict[str, str]:
         _update_with_state(sha, batch.start.get(key))
         digests[key] = sha.hexdigest()
     return digests
-
-
-def _rain_digest(rain: Rain) -> bytes:
-    sha = hashlib.sha256(f"{rain.step!r} {rain.depths.shape}".encode())
-    sha.update(np.ascontiguousarray(rain.depths).tobytes())
-    return sha.digest()
 
 
 def _update_with_state(sha: Any, state: Any) -> None:

@@ -43,7 +43,19 @@ def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
 
 def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> tuple[Peak, ...]:
     """Peaks of hydrographs (case, step + 1)."""
-    return tuple(find_peak(one, step, smooth=smooth) for one in flow)
+    rows = np.arange(len(flow))
+    tops = np.argmax(flow, axis=1)
+    ordinates = flow[rows, tops]
+    inside = (tops > 0) & (tops < flow.shape[1] - 1)
+    before = flow[rows, np.maximum(tops - 1, 0)]
+    after = flow[rows, np.minimum(tops + 1, flow.shape[1] - 1)]
+    bend = before - 2 * ordinates + after
+    drawn = smooth & inside & (before < ordinates) & (after < ordinates) & (bend < 0)
+    fitted = ordinates - (after - before) ** 2 / (8 * np.where(drawn, bend, -1.0))
+    return tuple(
+        Peak(float(q), int(top) * step, float(fit) if one else None)
+        for q, top, fit, one in zip(ordinates, tops, fitted, drawn, strict=True)
+    )
 
 
 def has_receded(flow: np.ndarray, base: float, share: float) -> np.ndarray:

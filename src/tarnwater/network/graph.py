@@ -54,6 +54,18 @@ class Network:
 
     def above(self, keys: Iterable[str]) -> set[str]:
         """Keys of all that drains to some elements, themselves included."""
+        if isinstance(keys, str):
+            raise TypeError("keys, not one key")
+        asked = tuple(keys)
+        if asked not in self._above:
+            self._above[asked] = self._find_above(asked)
+        return self._above[asked]
+
+    @cached_property
+    def _above(self) -> dict[tuple[str, ...], set[str]]:
+        return {}
+
+    def _find_above(self, keys: tuple[str, ...]) -> set[str]:
         found: set[str] = set()
         waiting = list(keys)
         while waiting:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -29,6 +30,13 @@ class Rain:
     def total(self) -> np.ndarray:
         """Depth of each case, mm, (case,)."""
         return self.depths.sum(axis=1)
+
+    @cached_property
+    def digest(self) -> bytes:
+        """Digest of the depths and the step."""
+        sha = hashlib.sha256(f"{self.step!r} {self.depths.shape}".encode())
+        sha.update(self.depths.tobytes())
+        return sha.digest()
 
     def of(self, cases: slice | np.ndarray) -> Rain:
         """Some of the cases."""
@@ -84,5 +92,10 @@ class StormFamily(Model):
         self, table: DepthTable, return_period: float, duration: float, *, area: float, step: float
     ) -> np.ndarray:
         """Rain (steps,) in mm of one storm, reduced for the area (m2) draining to its design point."""
-        point = self.pattern.increments(table, duration, return_period, step)
-        return point * self.areal.factor(area, duration)
+        return _point_rain(self.pattern, table, duration, return_period, step) * self.areal.factor(area, duration)
+
+
+@lru_cache(maxsize=4096)
+def _point_rain(pattern: Pattern, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
+    """Rain at a point, kept: every edit of the land asks for the same storms again."""
+    return pattern.increments(table, duration, return_period, step)

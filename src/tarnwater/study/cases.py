@@ -19,10 +19,10 @@ from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.balance import Balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Inflow, Reach
-from tarnwater.network.engine import Batch, BatchResult, Response, compute, unit_hydrograph_of
+from tarnwater.network.engine import Batch, BatchResult, Response, Summary, compute, unit_hydrograph_of
 from tarnwater.network.figures import Peak, has_receded
 from tarnwater.network.graph import Network
-from tarnwater.network.runs import SHELF_BYTES, Run, Summary
+from tarnwater.network.runs import SHELF_BYTES, Run
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain, Storm
 from tarnwater.routing.reaches import Muskingum
@@ -193,6 +193,10 @@ class Results:
 
     def answers(self) -> list[Answer]:
         """The governing cases by design point, condition and return period."""
+        return list(self._answers)
+
+    @cached_property
+    def _answers(self) -> list[Answer]:
         order = dict.fromkeys((r.case.point, r.case.condition, r.case.storm.return_period) for r in self.cases)
         return [self.answer(condition, point, period) for point, condition, period in order]
 

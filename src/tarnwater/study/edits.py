@@ -11,6 +11,7 @@ import inspect
 import re
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
+from string import Formatter
 from typing import Any, TypeVar
 
 from tarnwater import units
@@ -39,7 +40,8 @@ def edit(template: str) -> Callable[[F], F]:
         def label(study: Study, *args: Any, **kwargs: Any) -> str:
             bound = signature.bind(study, *args, **kwargs)
             bound.apply_defaults()
-            words = {n: _in_words(study, v) for n, v in bound.arguments.items()}
+            named = {field for _, field, _, _ in Formatter().parse(template) if field}
+            words = {n: _in_words(study, v) for n, v in bound.arguments.items() if n in named}
             words["count"] = str(len(bound.arguments.get("values", ())))
             return template.format_map(words)
 

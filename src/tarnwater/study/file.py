@@ -72,6 +72,7 @@ class StudyFile:
         self._connection = connection
         self._kept = set(blobs)
         self._older: dict[str, Any] | None = None
+        self._data: tuple[Study, dict[str, Any]] = (study, {})
 
     @classmethod
     def create(cls, path: Path, study: Study, blobs: Blobs | None = None) -> StudyFile:
@@ -205,11 +206,18 @@ class StudyFile:
                 self._write_act(
                     f"brought from format {self._older['format']} to {FORMAT}", self._older, before.as_dict()
                 )
-            self._connection.execute("UPDATE tarn_document SET document = ?", (after.as_text(),))
-            self._write_act(label, before.as_dict(), after.as_dict())
+            data = after.as_dict()
+            self._connection.execute("UPDATE tarn_document SET document = ?", (json.dumps(data, ensure_ascii=False),))
+            self._write_act(label, self._as_dict(before), data)
             self._write_layers(before, after)
+        self._data = (after, data)
         self._older = None
         self._kept = set(self.blobs)
+
+    def _as_dict(self, study: Study) -> dict[str, Any]:
+        """The document as plain data, kept from when it was last written."""
+        written, data = self._data
+        return data if study is written and data else study.as_dict()
 
     def _write_act(self, label: str, before: dict[str, Any], after: dict[str, Any]) -> None:
         changes = json.dumps(changes_between(before, after), ensure_ascii=False)

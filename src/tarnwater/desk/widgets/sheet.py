@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -219,6 +219,14 @@ class Sheet(QTableView):
             row = keys.index(self._sheet.desk.selection)
             if self.currentIndex().row() != row:
                 self.setCurrentIndex(self._sheet.index(row, max(self.currentIndex().column(), 0)))
+
+    def dataChanged(self, first: QModelIndex, last: QModelIndex, roles: Iterable[int] = ()) -> None:  # noqa: N802
+        """Results that arrive while a cell is open must not replace what is being typed in it."""
+        viewport = self.viewport()
+        if self.state() == self.State.EditingState and viewport is not None:
+            viewport.update()
+        else:
+            super().dataChanged(first, last, roles)
 
     def _follow(self, present: QModelIndex) -> None:
         if present.isValid() and self.hasFocus():

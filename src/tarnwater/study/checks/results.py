@@ -50,7 +50,11 @@ def negative_flows(results: Results) -> Iterator[Finding]:
     dipping: dict[tuple[str, str], list[CaseResult]] = {}
     for result in results.cases:
         for key in result.network.order:
-            if _dip(result, key) and not any(_dip(result, up) for up in result.network.upstream[key]):
+            if (
+                result.lowest(key) < 0
+                and _dip(result, key)
+                and not any(_dip(result, up) for up in result.network.upstream[key])
+            ):
                 dipping.setdefault((result.case.condition, key), []).append(result)
     for (condition, key), cases in dipping.items():
         worst = max(cases, key=lambda r: _dip(r, key))
