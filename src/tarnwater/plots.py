@@ -17,13 +17,18 @@ STYLES: tuple[Style, ...] = ("solid", "dashed", "dashdot", "dotted")
 
 @dataclass(frozen=True)
 class Axis:
-    """An axis with its one unit; ``low`` and ``high`` None follow the data."""
+    """An axis with its one unit; ``low`` and ``high`` None follow the data.
+
+    ``ticks`` names places on it; without any the medium finds its own.
+    """
 
     label: str
     unit: str = ""
     low: float | None = None
     high: float | None = None
     downward: bool = False
+    log: bool = False
+    ticks: tuple[tuple[float, str], ...] = ()
 
     @property
     def title(self) -> str:
@@ -33,7 +38,11 @@ class Axis:
 
 @dataclass(frozen=True, eq=False)
 class Curve:
-    """A line through points in the units of the axes; a ``filled`` one is shaded down to zero."""
+    """A line through points in the units of the axes.
+
+    A ``filled`` one is shaded down to zero; one with ``dots`` shows its points; a ``tagged`` one has its
+    label at its end.
+    """
 
     x: np.ndarray
     y: np.ndarray
@@ -42,6 +51,8 @@ class Curve:
     style: Style = "solid"
     width: float = 1.6
     filled: bool = False
+    dots: bool = False
+    tagged: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,6 +97,17 @@ class Plot:
     bars: tuple[Bars, ...] = ()
     marks: tuple[Mark, ...] = ()
     levels: tuple[Level, ...] = ()
+
+    def at(self, x: float) -> list[tuple[Curve, float]]:
+        """Value of each curve at a place on the horizontal axis, straight between points on the axes as drawn."""
+        found = []
+        for curve in self.curves:
+            if len(curve.x) and curve.x[0] <= x <= curve.x[-1]:
+                own = np.log(curve.x) if self.x.log else curve.x
+                values = np.log(curve.y) if self.y.log else curve.y
+                value = float(np.interp(np.log(x) if self.x.log else x, own, values))
+                found.append((curve, float(np.exp(value)) if self.y.log else value))
+        return found
 
     def as_table(self) -> list[list[str]]:
         """The plot as data, exact: a column pair a curve or set of bars, heads first."""

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from tarnwater.desk.benches import BENCHES
-from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
 from tarnwater.study import edits
+from tarnwater.study.delineation import outlet_of
 
 if TYPE_CHECKING:
     from tarnwater.desk.shell import Window
@@ -44,23 +45,39 @@ def _redo_words(window: Window) -> str:
     return f"Redo: {future[-1].label}" if future else "Redo"
 
 
+def _scope_words(window: Window) -> str:
+    if window.desk.edits_in:
+        return "Edits change all conditions again"
+    view, conditions = window.desk.view, window.desk.study.conditions
+    name = (
+        conditions[view.condition].name if view is not None and view.condition in conditions else "the first condition"
+    )
+    return f"Edits change only {name}"
+
+
 def _new_name(window: Window, kind: str) -> str:
     names = {e.name for e in window.desk.study.all_elements.values()}
     return next(f"{kind} {n}" for n in range(1, len(names) + 2) if f"{kind} {n}" not in names)
 
 
-def add_catchment(window: Window) -> None:
-    """Add a catchment; the first one gets an outfall to drain into."""
-    name = _new_name(window, "Catchment")
-    if window.desk.do(edits.add_draining, Catchment(name=name)):
-        window.desk.select(window.desk.study.key_of(name))
+def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall]) -> Callable[[Window], None]:
+    """Adds an element of a kind; the first one gets an outfall to drain into."""
+
+    def add(window: Window) -> None:
+        name = _new_name(window, model.__name__)
+        if window.desk.do(edits.add_draining, model(name=name)):
+            window.desk.select(window.desk.study.key_of(name))
+
+    return add
 
 
-def add_reach(window: Window) -> None:
-    """Add a reach."""
-    name = _new_name(window, "Reach")
-    if window.desk.do(edits.add_draining, Reach(name=name)):
-        window.desk.select(window.desk.study.key_of(name))
+def remove(window: Window) -> None:
+    """Remove the selected element; one that came with an outlet of the map goes with its outlet."""
+    outlet = outlet_of(window.desk.study, window.desk.selection)
+    if outlet is not None:
+        window.desk.ground.remove_outlet(outlet)
+    else:
+        window.desk.do(edits.remove_element, window.desk.selection)
 
 
 def _removable(window: Window) -> bool:
@@ -68,26 +85,41 @@ def _removable(window: Window) -> bool:
 
 
 ACTIONS: tuple[Action, ...] = (
-    Action("Study", _words("Keep a named point"), "Ctrl+S", lambda w: w.keep_point()),
+    Action("Study", _words("New study …"), "Ctrl+N", lambda w: w.new_study()),
+    Action("Study", _words("Open a study …"), "Ctrl+O", lambda w: w.open_study()),
+    Action("Study", _words("Open the demo"), "", lambda w: w.open_demo()),
+    Action("Study", _words("Keep as another file …"), "Ctrl+Shift+S", lambda w: w.keep_as()),
+    Action("Study", _words("Open a terrain …"), "Ctrl+T", lambda w: w.open_terrain()),
+    Action("Study", _words("Title, number, author …"), "", lambda w: w.show_details()),
+    Action("Study", _words("Named points …"), "Ctrl+S", lambda w: w.show_points()),
     Action("Study", _words("Lock"), "", lambda w: w.desk.do(edits.lock), lambda w: not w.desk.study.locked),
     Action("Study", _words("Unlock"), "", lambda w: w.desk.do(edits.unlock), lambda w: w.desk.study.locked),
     Action("Study", _words("Close"), "Ctrl+Q", lambda w: w.close()),
     Action("Edit", _undo_words, "Ctrl+Z", lambda w: w.desk.undo(), lambda w: bool(w.desk.file.history.past)),
     Action("Edit", _redo_words, "Ctrl+Shift+Z", lambda w: w.desk.redo(), lambda w: bool(w.desk.file.history.future)),
-    Action("Edit", _words("Add a catchment"), "Insert", add_catchment),
-    Action("Edit", _words("Add a reach"), "Shift+Insert", add_reach),
+    Action("Edit", _words("Add a catchment"), "Insert", adder(Catchment)),
+    Action("Edit", _words("Add a reach"), "Shift+Insert", adder(Reach)),
+    Action("Edit", _words("Add a confluence"), "", adder(Confluence)),
+    Action("Edit", _words("Add an outfall"), "", adder(Outfall)),
+    Action("Edit", _words("Drain into …"), "Ctrl+L", lambda w: w.drain_into(), _removable),
+    Action("Edit", _words("Make or unmake a design point"), "Ctrl+E", lambda w: w.turn_design_point(), _removable),
     Action("Edit", _words("Rename"), "F2", lambda w: w.rename(), _removable),
-    Action("Edit", _words("Remove the element"), "Ctrl+Delete",
-           lambda w: w.desk.do(edits.remove_element, w.desk.selection), _removable),
+    Action("Edit", _words("Remove the element"), "Ctrl+Delete", remove, _removable),
+    Action("Edit", _scope_words, "F6", lambda w: w.desk.turn_scope()),
     Action("Look", _words("SI units"), "", lambda w: w.desk.do(edits.set_study, "units", "SI"),
            lambda w: w.desk.study.units != "SI"),
     Action("Look", _words("US customary units"), "", lambda w: w.desk.do(edits.set_study, "units", "US"),
            lambda w: w.desk.study.units != "US"),
+    Action("Look", _words("Pin the selected flow"), "Ctrl+P", lambda w: w.desk.pin(w.desk.selection), _removable),
+    Action("Look", _words("Fold or unfold the pins"), "Ctrl+Shift+P", lambda w: w.pins.turn_fold()),
     Action("Look", _words("Light or dark"), "F9", lambda w: w.turn_theme()),
     Action("Go", _words("Find an action"), "Ctrl+K", lambda w: w.find_action()),
+    Action("Go", _words("Ask where a number comes from"), "F1", lambda w: w.ask()),
     Action("Go", _words("Next stop or doubt"), "F8", lambda w: w.walk_findings(1), lambda w: bool(w.desk.findings)),
     Action("Go", _words("Previous stop or doubt"), "Shift+F8", lambda w: w.walk_findings(-1),
            lambda w: bool(w.desk.findings)),
+    Action("Go", _words("To the ledger"), "F7", lambda w: w.go_to_ledger()),
+    Action("Go", _words("Compute again"), "F5", lambda w: w.desk.compute()),
     *(
         Action("Go", _words(bench.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]
         for number, bench in enumerate(BENCHES, start=1)

@@ -1,26 +1,52 @@
-"""Opening the window on a study file, or on a copy of the demo."""
+"""Opening windows on studies: one that is named, the last one, or at the first start a copy of the demo."""
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import platformdirs
 
-from tarnwater.errors import StudyFileError
-from tarnwater.study.file import StudyFile
+from tarnwater.errors import StudyFileError, TarnwaterError
+from tarnwater.study.file import SUFFIX, StudyFile
 from tarnwater.study.store import is_text
+
+if TYPE_CHECKING:
+    from tarnwater.desk.shell import Window
+
+#: Windows that are open; Qt does not hold them.
+WINDOWS: list[Window] = []
 
 
 def open_window(path: Path | None) -> int:
-    """Open the window and stay until it is closed; answers the exit code."""
-    from tarnwater.desk.desk import Desk
-    from tarnwater.desk.shell import Window, application
+    """Open the window on a study, by default the demo's copy, and stay until it is closed; answers the exit code."""
+    from tarnwater.desk.shell import application
 
-    file = demo_copy() if path is None else open_file(path)
     app = application()
-    window = Window(Desk(file))
-    window.show()
+    window_on(path or demo_copy())
     return app.exec()
+
+
+def window_on(path: Path) -> Window:
+    """A window on a study file; raises what stands against opening it, and nothing is left open then."""
+    from tarnwater.desk.desk import Desk
+    from tarnwater.desk.settings import Settings, lock_study
+    from tarnwater.desk.shell import Window
+
+    lock = lock_study(path)
+    try:
+        file = open_file(path)
+    except TarnwaterError:
+        lock.unlock()
+        raise
+    settings = Settings()
+    settings.note_opened(path)
+    window = Window(Desk(file), settings=settings, lock=lock)
+    WINDOWS.append(window)
+    window.destroyed.connect(lambda: WINDOWS.remove(window) if window in WINDOWS else None)
+    window.show()
+    return window
 
 
 def open_file(path: Path) -> StudyFile:
@@ -29,14 +55,23 @@ def open_file(path: Path) -> StudyFile:
         raise StudyFileError(
             "the window works on a study file, where every edit is kept as it is made.",
             where=str(path),
-            remedy=f"Convert it: tarnwater convert {path} {path.name.split('.')[0]}.tarn.gpkg.",
+            remedy=f"Convert it: tarnwater convert {path} {path.name.split('.')[0]}{SUFFIX}.",
         )
     return StudyFile.open(path)
 
 
-def demo_copy() -> StudyFile:
-    """A copy of the demo among the person's data, made the first time."""
+def demo_copy() -> Path:
+    """Path of a copy of the demo among the person's data, made the first time."""
     from tarnwater.demo.study import build_demo
 
-    path = Path(platformdirs.user_data_dir("tarnwater", ensure_exists=True)) / "pellow-beck.tarn.gpkg"
-    return StudyFile.open(path) if path.exists() else StudyFile.create(path, *build_demo())
+    path = Path(platformdirs.user_data_dir("tarnwater", ensure_exists=True)) / f"pellow-beck{SUFFIX}"
+    if not path.exists():
+        StudyFile.create(path, *build_demo()).close()
+    return path
+
+
+def has_display() -> bool:
+    """Whether a window can be shown here."""
+    import os
+
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")) or sys.platform == "darwin"

@@ -1,15 +1,22 @@
-"""The window: course bar, bench, ledger, messages."""
+"""The window: course bar, bench, ledger, pins, messages."""
 
 from __future__ import annotations
 
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
+from collections.abc import Callable
+from pathlib import Path
+from typing import cast
+
+from PyQt6.QtCore import QLockFile, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QIcon, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
+    QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QLineEdit,
     QListWidget,
     QMainWindow,
+    QMenu,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -18,40 +25,99 @@ from PyQt6.QtWidgets import (
 
 from tarnwater.desk.actions import ACTIONS
 from tarnwater.desk.benches import BENCHES, Bench
+from tarnwater.desk.benches.ground import GroundBench
+from tarnwater.desk.benches.rain import RainBench
 from tarnwater.desk.desk import Desk, View
+from tarnwater.desk.dialogs.fault import Fault
+from tarnwater.desk.dialogs.named_points import NamedPoints
+from tarnwater.desk.dialogs.study_details import StudyDetails
+from tarnwater.desk.ledger import WIDTH, Ledger
+from tarnwater.desk.settings import Settings
 from tarnwater.desk.theme import DARK, LIGHT, Theme, figures_font, style_sheet
 from tarnwater.desk.widgets.course_bar import CourseBar
 from tarnwater.desk.widgets.finder import Entry, Finder
 from tarnwater.desk.widgets.labels import Words, rule
-from tarnwater.desk.widgets.ledger import Ledger
+from tarnwater.desk.widgets.pin_strip import PinStrip
+from tarnwater.desk.widgets.progress_strip import ProgressStrip
+from tarnwater.errors import TarnwaterError
+from tarnwater.network.elements import Outfall
 from tarnwater.study import edits
-from tarnwater.study.findings import SEVERITIES
+from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.file import SUFFIX, StudyFile
+from tarnwater.study.findings import SEVERITIES, Finding
+
+#: Results that take longer than this after an edit, ms, are not waited for to show it.
+LATE = 120
+
+STUDY_FILES = f"Studies (*{SUFFIX});;All files (*)"
 
 
 class Window(QMainWindow):
     """One study in one window."""
 
     desk: Desk
+    pins: PinStrip
 
-    def __init__(self, desk: Desk, theme: Theme = LIGHT) -> None:
+    def __init__(
+        self,
+        desk: Desk,
+        theme: Theme | None = None,
+        settings: Settings | None = None,
+        lock: QLockFile | None = None,
+    ) -> None:
         super().__init__()
         self.desk = desk
-        self.theme = theme
+        self.settings = settings
+        self._lock = lock
+        self.theme = theme or (DARK if settings is not None and settings.theme == "dark" else LIGHT)
         self._finding = -1
+        self._shown: list[str] = []
+        self._told: list[str] = []
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(LATE)
+        self._late.timeout.connect(self.refresh)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, settings is not None)
+        self.setWindowIcon(icon())
+        self.setMinimumSize(1000, 620)
         self.resize(1280, 800)
-        self.setMinimumSize(1024, 640)
-        self.benches: list[Bench] = [bench(desk, theme) for bench in BENCHES]
+        self.benches: list[Bench] = [bench(desk, self.theme) for bench in BENCHES]
         self.stack = QStackedWidget()
         for bench in self.benches:
             self.stack.addWidget(bench)
-        self.bar = CourseBar(desk, [b.title for b in BENCHES], theme, self.find_action)
+        self.bar = CourseBar(desk, [b.title for b in BENCHES], self.theme, self.find_action)
         self.bar.course.chosen.connect(self.go_to)
         self.ledger = Ledger(desk)
+        self.pins = PinStrip(desk, self.theme)
+        self.progress = ProgressStrip(desk.aside)
+        self._make_findings()
+        self.message = Words("", role="stop")
+        self.message.setWordWrap(True)
+        self.message.setContentsMargins(16, 2, 16, 4)
+        self._lay_out()
+        self._make_menus()
+        desk.told.connect(self.tell)
+        desk.faulted.connect(lambda report: Fault(self, report).open())
+        desk.led_to.connect(self.lead_to)
+        desk.study_changed.connect(self._study_changed)
+        desk.results_changed.connect(self.refresh)
+        desk.view_changed.connect(self.refresh)
+        desk.scope_changed.connect(self.refresh)
+        desk.selection_changed.connect(self._selection_changed)
+        desk.ground.changed.connect(self._show_states)
+        self.setStyleSheet(style_sheet(self.theme))
+        self._restore_state()
+        self.refresh()
+        self.bench.take_focus()
+        desk.ground.follow()
+        desk.compute()
+
+    def _make_findings(self) -> None:
         self.found = QListWidget()
         self.found.setAccessibleName("Stops, doubts and notes")
         self.found.setFont(figures_font(8.5))
         self.found.setWordWrap(True)
-        self.found.setFixedWidth(332)
+        self.found.setFixedWidth(WIDTH - 8)
         self.found.setMaximumHeight(230)
         self.found.hide()
         self.counts = QPushButton()
@@ -60,30 +126,25 @@ class Window(QMainWindow):
         self.counts.setFont(figures_font(9, bold=True))
         self.counts.clicked.connect(lambda: self.found.setVisible(self.found.isHidden()))
         self.found.itemActivated.connect(lambda _: self._go_to_finding(self.found.currentRow()))
-        self.message = Words("", role="stop")
-        self.message.setWordWrap(True)
-        self.message.setContentsMargins(16, 2, 16, 4)
-        self._lay_out()
-        self._make_menus()
-        desk.told.connect(self.tell)
-        desk.study_changed.connect(self._study_changed)
-        desk.results_changed.connect(self._results_changed)
-        desk.view_changed.connect(self._view_changed)
-        desk.selection_changed.connect(self._selection_changed)
-        self.setStyleSheet(style_sheet(theme))
-        self._study_changed()
-        self.bench.take_focus()
-        desk.compute()
+        self.found.itemClicked.connect(lambda _: self._go_to_finding(self.found.currentRow()))
 
     def _lay_out(self) -> None:
         side = QVBoxLayout()
-        side.setContentsMargins(8, 6, 0, 0)
-        side.addWidget(self.counts)
+        side.setContentsMargins(0, 6, 0, 0)
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 0, 4, 0)
+        head.addWidget(self.counts)
+        side.addLayout(head)
         side.addWidget(self.found)
         side.addWidget(self.ledger, 1)
+        work = QVBoxLayout()
+        work.setSpacing(0)
+        work.addWidget(self.stack, 1)
+        work.addWidget(rule())
+        work.addWidget(self.pins)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        middle.addWidget(self.stack, 1)
+        middle.addLayout(work, 1)
         middle.addWidget(rule(upright=True))
         middle.addLayout(side)
         body = QWidget()
@@ -93,6 +154,7 @@ class Window(QMainWindow):
         column.addWidget(self.bar)
         column.addWidget(rule())
         column.addLayout(middle, 1)
+        column.addWidget(self.progress)
         column.addWidget(self.message)
         self.message.hide()
         self.setCentralWidget(body)
@@ -101,26 +163,54 @@ class Window(QMainWindow):
         bar = self.menuBar()
         assert bar is not None
         self._acts: list[QAction] = []
-        menus = {name: bar.addMenu(name) for name in dict.fromkeys(a.menu for a in ACTIONS)}
+        menus = {name: cast(QMenu, bar.addMenu(name)) for name in dict.fromkeys(a.menu for a in ACTIONS)}
         for action in ACTIONS:
             act = QAction(action.title(self), self)
             if action.key:
                 act.setShortcut(QKeySequence(action.key))
             act.triggered.connect(lambda _=False, a=action: a.run(self))
-            menu = menus[action.menu]
-            assert menu is not None
-            menu.addAction(act)
+            menus[action.menu].addAction(act)
             self._acts.append(act)
+        recent = QMenu("Recent studies", self)
+        recent.aboutToShow.connect(lambda: self._fill_recent(recent))
+        menus["Study"].insertMenu(menus["Study"].actions()[2], recent)
+
+    def _fill_recent(self, menu: QMenu) -> None:
+        menu.clear()
+        for path in self._recent():
+            act = menu.addAction(str(path))
+            assert act is not None
+            act.triggered.connect(lambda _=False, p=path: self.open_path(p))
+        if menu.isEmpty():
+            act = menu.addAction("none yet")
+            assert act is not None
+            act.setEnabled(False)
+
+    def _recent(self) -> list[Path]:
+        return [] if self.settings is None else [p for p in self.settings.recent if p != self.desk.file.path.resolve()]
 
     def _show_actions(self) -> None:
         for action, act in zip(ACTIONS, self._acts, strict=True):
             act.setText(action.title(self))
             act.setEnabled(action.enabled(self))
 
+    def _restore_state(self) -> None:
+        if self.settings is None:
+            return
+        if not self.settings.geometry.isEmpty():
+            self.restoreGeometry(self.settings.geometry)
+        titles = [b.title for b in BENCHES]
+        if self.settings.bench in titles:
+            self.stack.setCurrentIndex(titles.index(self.settings.bench))
+
     @property
     def bench(self) -> Bench:
         """The bench at work."""
         return self.benches[self.stack.currentIndex()]
+
+    def bench_of(self, kind: type[Bench]) -> Bench:
+        """The bench of a kind."""
+        return next(b for b in self.benches if isinstance(b, kind))
 
     def go_to(self, number: int) -> None:
         """Go to a bench."""
@@ -129,6 +219,10 @@ class Window(QMainWindow):
             self.bench.refresh()
             self.bench.take_focus()
             self._show_states()
+
+    def go_to_bench(self, kind: type[Bench]) -> None:
+        """Go to the bench of a kind."""
+        self.go_to(self.benches.index(self.bench_of(kind)))
 
     def tell(self, message: str) -> None:
         """Say what went wrong, until the next act."""
@@ -141,10 +235,12 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{self.desk.study.title} – Tarnwater")
 
     def _show_findings(self) -> None:
-        self.found.clear()
         study = self.desk.study
-        for finding in self.desk.findings:
-            self.found.addItem(finding.told(study))
+        told = [finding.told(study) for finding in self.desk.findings]
+        if told != self._told:
+            self._told = told
+            self.found.clear()
+            self.found.addItems(told)
         counts = [(s, sum(f.severity == s for f in self.desk.findings)) for s in SEVERITIES]
         words = [f"{n} {s}{'s'[: n > 1]}" for s, n in counts if n]
         self.counts.setText(" · ".join(words) + "   F8" if words else "nothing is doubted")
@@ -153,21 +249,30 @@ class Window(QMainWindow):
             self.found.hide()
 
     def _study_changed(self) -> None:
+        """Show the study with its results in one go where they come at once, and without them where not."""
+        if self.desk.computing and self._shown == list(self.desk.study.all_elements):
+            self._late.start()
+        else:
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show the present study and results everywhere."""
+        self._late.stop()
+        self._shown = list(self.desk.study.all_elements)
         self.bench.refresh()
+        self.ledger.refresh()
+        self.pins.refresh()
+        self.bar.refresh()
         self._show_findings()
         self._show_states()
-
-    def _results_changed(self) -> None:
-        self.bench.refresh()
-        self._show_findings()
-        self._show_states()
-
-    def _view_changed(self) -> None:
-        self.bench.refresh()
 
     def _selection_changed(self) -> None:
         self.bench.show_selected()
+        self.ledger.turn_to_another()
+        self.pins.refresh()
         self._show_actions()
+
+    # stops and doubts
 
     def walk_findings(self, step: int) -> None:
         """Go to the next or the previous finding."""
@@ -181,18 +286,66 @@ class Window(QMainWindow):
             finding = self.desk.findings[number]
             self.found.show()
             self.found.setCurrentRow(number)
-            if finding.element:
-                self.desk.select(finding.element)
+            self._go_to_place(finding)
+
+    def _go_to_place(self, finding: Finding) -> None:
+        """Lead to where a finding is settled: its element, its field, or the bench of its matter."""
+        if finding.element:
+            self.desk.select(finding.element)
+        elif finding.field.split("/")[0] in ("tables", "families"):
+            self.go_to_bench(RainBench)
+        if finding.field:
+            self.ledger.go_to(finding.field)
+
+    def lead_to(self, place: str) -> None:
+        """Lead to the source of a number: the table, the map or the field."""
+        kind, _, rest = place.partition("/")
+        if kind == "tables":
+            self.go_to_bench(RainBench)
+        elif kind == "run":
+            self.set_step()
+        elif kind in self.desk.study.all_elements:
+            self.desk.select(kind)
+            if not self.ledger.go_to(rest):
+                self.go_to_bench(GroundBench)
+
+    def ask(self) -> None:
+        """Ask the number that has the keys where it came from; without one, the peak of what is selected."""
+        widget: QWidget | None = QApplication.focusWidget()
+        while widget is not None:
+            asked = getattr(widget, "asked", None)
+            if isinstance(asked, str) and asked:
+                self.ledger.ask(asked)
+                return
+            if callable(asked) and (found := asked()) is not None:
+                self.desk.select(found[0])
+                self.ledger.ask(found[1])
+                return
+            widget = widget.parentWidget()
+        self.ledger.ask("peak")
+
+    def go_to_ledger(self) -> None:
+        """Put the keys on the first field of the ledger."""
+        for field in self.ledger.findChildren(QLineEdit):
+            if field.isVisible() and field.isEnabled():
+                field.setFocus()
+                return
+
+    # finding
 
     def find_action(self) -> None:
         """Open the action finder."""
         desk = self.desk
         entries = [Entry(a.title(self), a.key, lambda a=a: a.run(self)) for a in ACTIONS if a.enabled(self)]  # type: ignore[misc]
-        entries += [Entry(e.name, e.kind, lambda k=k: desk.select(k)) for k, e in desk.study.elements.items()]  # type: ignore[misc]
+        entries += [Entry(e.name, e.kind, lambda k=k: desk.select(k)) for k, e in desk.study.all_elements.items()]  # type: ignore[misc]
         entries += self._storm_entries()
+        entries += [Entry(str(p), "recent study", lambda p=p: self.open_path(p)) for p in self._recent()]  # type: ignore[misc]
         for number, finding in enumerate(desk.findings):
             entries.append(Entry(finding.told(desk.study), "", lambda n=number: self._go_to_finding(n)))  # type: ignore[misc]
-        finder = Finder(self, entries)
+        self._open_finder(entries, "An action, an element, a storm, a doubt …")
+
+    def _open_finder(self, entries: list[Entry], hint: str) -> None:
+        finder = Finder(self, entries, hint)
         finder.move(self.mapToGlobal(self.rect().center()) - finder.rect().center())
         finder.open()
 
@@ -211,6 +364,24 @@ class Window(QMainWindow):
         assert view is not None
         self.desk.look_at(View(view.condition, view.point, return_period, duration))
 
+    # acts on the selected element
+
+    def drain_into(self) -> None:
+        """Choose by name what the selected element drains into."""
+        up = self.desk.selection
+        entries = [
+            Entry(e.name, e.kind, lambda k=k: self.desk.do(edits.connect, up, k))  # type: ignore[misc]
+            for k, e in self.desk.study.elements.items()
+            if k != up
+        ]
+        self._open_finder(entries, f"{self.desk.study.name_of(up)} drains into …")
+
+    def turn_design_point(self) -> None:
+        """Make the selected element a design point, or none."""
+        key = self.desk.selection
+        point = None if key in self.desk.study.design_points else DesignPoint()
+        self.desk.do(edits.set_design_point, key, point)
+
     def rename(self) -> None:
         """Ask for another name of the selected element."""
         old = self.desk.study.name_of(self.desk.selection)
@@ -218,12 +389,89 @@ class Window(QMainWindow):
         if taken and name.strip() and name != old:
             self.desk.do(edits.rename_element, self.desk.selection, name.strip())
 
-    def keep_point(self) -> None:
-        """Answer Ctrl+S: the study is kept already; offer a named point."""
-        label = "Every edit is kept as it is made. Name of a point to come back to:"
-        name, taken = QInputDialog.getText(self, "Keep a named point", label)
-        if taken and name.strip():
-            self.desk.file.keep(name.strip())
+    def set_step(self) -> None:
+        """Choose the step of the run."""
+        from tarnwater.study.document import STEPS
+
+        present = self.desk.study.run.step.value
+        names = [f"{s / 60:g} min" for s in STEPS]
+        at = STEPS.index(present) if present in STEPS else 0
+        chosen, taken = QInputDialog.getItem(self, "Step of the run", "Step", names, at, editable=False)
+        if taken:
+            self.desk.do(edits.set_step, STEPS[names.index(chosen)], **self.desk.stamp())
+
+    # studies
+
+    def show_points(self) -> None:
+        """Keep, compare and restore named points."""
+        NamedPoints(self, self.desk).open()
+
+    def show_details(self) -> None:
+        """Title, number, author and checker."""
+        StudyDetails(self, self.desk).open()
+
+    def open_terrain(self) -> None:
+        """Open a terrain on the Ground bench."""
+        self.go_to_bench(GroundBench)
+        cast(GroundBench, self.bench).open_terrain()
+
+    def new_study(self) -> None:
+        """Begin an empty study in a file of its own."""
+        path = self._asked_path("New study", "new-study")
+        if path is not None:
+            title = path.name.removesuffix(SUFFIX).replace("-", " ").replace("_", " ").strip().capitalize()
+            study = edits.add_element(Study(title=title or "New study"), Outfall(name="Outfall"))
+            self._made(lambda: StudyFile.create(path, study), path)
+
+    def keep_as(self) -> None:
+        """Keep the study as another file, and go on in that."""
+        path = self._asked_path("Keep as another file", self.desk.file.path.name.removesuffix(SUFFIX))
+        if path is not None:
+            self._made(lambda: self.desk.file.keep_as(path), path)
+
+    def _asked_path(self, title: str, name: str) -> Path | None:
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, title, f"{name}{SUFFIX}", STUDY_FILES, options=QFileDialog.Option.DontUseNativeDialog
+        )
+        if not chosen:
+            return None
+        return Path(chosen if chosen.endswith(SUFFIX) else f"{chosen}{SUFFIX}")
+
+    def _made(self, make: Callable[[], StudyFile], path: Path) -> None:
+        try:
+            make().close()
+        except TarnwaterError as error:
+            self.tell(str(error))
+        else:
+            self.open_path(path)
+
+    def open_study(self) -> None:
+        """Ask for a study file and open it."""
+        chosen, _ = QFileDialog.getOpenFileName(
+            self, "Open a study", str(self.desk.file.path.parent), STUDY_FILES,
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        if chosen:
+            self.open_path(Path(chosen))
+
+    def open_demo(self) -> None:
+        """Open the copy of the demo."""
+        from tarnwater.desk.opening import demo_copy
+
+        self.open_path(demo_copy())
+
+    def open_path(self, path: Path) -> None:
+        """Open another study in this window's place; what stands against it is told."""
+        from tarnwater.desk.opening import window_on
+
+        try:
+            window_on(path)
+        except TarnwaterError as error:
+            self.tell(str(error))
+        else:
+            self.close()
+
+    # the window itself
 
     def turn_theme(self) -> None:
         """From light to dark and back."""
@@ -232,18 +480,39 @@ class Window(QMainWindow):
         self.setStyleSheet(style_sheet(self.theme))
         for bench in self.benches:
             bench.set_theme(self.theme)
+        self.pins.set_theme(self.theme)
         self.bar.course.update()
+        if self.settings is not None:
+            self.settings.theme = self.theme.name
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Escape stops long work."""
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.progress.stop_work():
+            return
+        super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
         """Stop what is under way; the study is on the disk already."""
+        if self.settings is not None:
+            self.settings.geometry = self.saveGeometry()
+            self.settings.bench = self.bench.title
         self.desk.close()
+        if self._lock is not None:
+            self._lock.unlock()
         super().closeEvent(event)
+
+
+def icon() -> QIcon:
+    """The program's icon."""
+    return QIcon(str(Path(__file__).parent / "icon" / "tarnwater.svg"))
 
 
 def application() -> QApplication:
     """The one application object."""
     app = QApplication.instance() or QApplication(["tarnwater"])
     assert isinstance(app, QApplication)
+    app.setApplicationName("tarnwater")
+    app.setDesktopFileName("tarnwater")
     app.setStyle("Fusion")
     app.setFont(figures_font(9))
     return app

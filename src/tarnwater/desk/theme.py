@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 from tarnwater.brief import colours
 from tarnwater.plots import Role
 
+ICONS = (Path(__file__).parent / "icon").as_posix()
+
 
 @dataclass(frozen=True)
 class Theme:
-    """One set of colours; ``raised`` is a field on the paper, ``chosen`` lies under the one thing selected."""
+    """One set of colours; ``raised`` is a field on the paper, ``chosen`` lies under the one thing selected.
+
+    ``shade`` and ``light`` are those of a terrain.
+    """
 
     name: str
     paper: str
@@ -26,6 +32,8 @@ class Theme:
     rain: str
     limit: str
     observed: str
+    shade: str
+    light: str
 
     def colour(self, role: Role) -> QColor:
         """Colour of a role."""
@@ -39,12 +47,14 @@ LIGHT = Theme(
     chosen="#E2EDEB",
     rule="#D8D3C7",
     ink=colours.INK,
-    quiet="#606C74",
+    quiet=colours.QUIET,
     water=colours.WATER,
     loss=colours.LOSS,
     rain=colours.RAIN,
     limit=colours.LIMIT,
     observed=colours.OBSERVED,
+    shade="#8C8578",
+    light="#F3EFE4",
 )
 DARK = Theme(
     name="dark",
@@ -59,6 +69,8 @@ DARK = Theme(
     rain="#93A3AD",
     limit="#E87460",
     observed="#B392C6",
+    shade="#0E1316",
+    light="#59646A",
 )
 
 
@@ -87,8 +99,21 @@ def style_sheet(theme: Theme) -> str:
     QLineEdit[wrong="true"] {{ border: 1px solid {t.limit}; }}
     QPushButton {{ background: {t.raised}; border: 1px solid {t.rule}; padding: 4px 10px; }}
     QPushButton:hover {{ border: 1px solid {t.water}; }}
-    QPushButton[flat="true"] {{ background: transparent; border: none; padding: 2px; text-align: left; }}
+    QPushButton[flat="true"] {{ background: transparent; border: none; padding: 2px 0px; text-align: left; }}
     QPushButton[flat="true"]:focus {{ color: {t.water}; text-decoration: underline; }}
+    QPushButton[here="true"] {{ color: {t.loss}; }}
+    QPushButton[small="true"] {{ font-size: 8pt; color: {t.water}; padding: 0px; }}
+    QPushButton:checked {{ background: {t.chosen}; border: 1px solid {t.water}; }}
+    QFrame[panel="true"] {{ background: {t.raised}; border: 1px solid {t.rule}; }}
+    QFrame[panel="true"] QLabel, QFrame[panel="true"] QSlider {{ background: transparent; border: none; }}
+    QProgressBar {{ background: {t.rule}; border: none; }}
+    QProgressBar::chunk {{ background: {t.water}; }}
+    QSlider::groove:horizontal {{ height: 3px; background: {t.rule}; }}
+    QSlider::sub-page:horizontal {{ height: 3px; background: {t.water}; }}
+    QSlider::handle:horizontal {{ width: 11px; margin: -5px 0; border-radius: 6px; border: 2px solid {t.water};
+      background: {t.paper}; }}
+    QSlider::handle:horizontal:focus {{ background: {t.water}; }}
+    QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.rule}; }}
     QTableView {{ background: {t.paper}; border: none; gridline-color: {t.rule}; selection-background-color: {t.chosen};
       selection-color: {t.ink}; }}
     QHeaderView {{ background: {t.paper}; }}
@@ -98,7 +123,18 @@ def style_sheet(theme: Theme) -> str:
     QTableCornerButton::section {{ background: {t.paper}; border: none; border-bottom: 1px solid {t.rule}; }}
     QListWidget {{ background: {t.raised}; border: 1px solid {t.rule}; }}
     QListWidget::item:selected {{ background: {t.chosen}; color: {t.ink}; }}
-    QScrollBar {{ background: {t.paper}; }}
+    QScrollBar:vertical {{ background: {t.paper}; width: 9px; margin: 0; }}
+    QScrollBar:horizontal {{ background: {t.paper}; height: 9px; margin: 0; }}
+    QScrollBar::handle {{ background: {t.rule}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
+    QScrollBar::handle:hover {{ background: {t.quiet}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ image: url({ICONS}/down-{t.name}.svg); width: 10px; height: 10px; }}
+    QComboBox QAbstractItemView {{ background: {t.raised}; selection-background-color: {t.chosen};
+      selection-color: {t.ink}; border: 1px solid {t.rule}; }}
+    QSplitter::handle {{ background: {t.rule}; }}
+    QSplitter::handle:horizontal {{ width: 1px; }}
+    QSplitter::handle:vertical {{ height: 1px; }}
     QMenuBar, QMenu {{ background: {t.paper}; color: {t.ink}; }}
     QMenu::item:selected, QMenuBar::item:selected {{ background: {t.chosen}; }}
     """

@@ -73,11 +73,19 @@ def depth_table_from_text(text: str, *, where: str = "", unit: str = "mm", sourc
     return table
 
 
+def years_text(cell: str) -> str:
+    """A return period without the words that may stand before it.
+
+    >>> years_text("1 in 30")
+    '30'
+    """
+    return re.sub(r"^\s*1\s+in\s+", "", cell).strip()
+
+
 def _periods(number: int, cells: list[str], faults: list[str]) -> list[float]:
     periods = []
     for cell in cells[1:]:
-        text = re.sub(r"^\s*1\s+in\s+", "", cell)
-        periods.append(_quantity(text, "return period", "years", number, "return period", faults))
+        periods.append(_quantity(years_text(cell), "return period", "years", number, "return period", faults))
     return periods
 
 

@@ -11,7 +11,7 @@ from tarnwater.errors import NetworkError
 from tarnwater.network.elements import Catchment, Link, _Element
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Network:
     """Elements by key, and the links between them, as one condition has them."""
 

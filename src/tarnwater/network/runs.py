@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Mapping
 
 from tarnwater.network.balance import Balance
@@ -19,7 +20,7 @@ class Run:
         self.batch: Batch = result.batch
         self.balance: Balance = result.balance
         self._shelf = shelf
-        self._key = str(id(self))
+        self._key = uuid.uuid4().hex
         self.summaries = {key: response.summary for key, response in result.responses.items()}
         shelf.put(self._key, result)
 

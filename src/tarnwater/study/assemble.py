@@ -52,6 +52,16 @@ def find_path(element: Any, field: str) -> str:
     return matching[0]
 
 
+def paths_by_name(element: Any) -> dict[str, str]:
+    """Path of each quantity of an element by its last name; what it has several times is left out."""
+    found: dict[str, list[str]] = {}
+    for path, _, _ in quantities_in(element):
+        found.setdefault(path.rsplit("/", 1)[-1], []).append(path)
+    return {name: paths[0] for name, paths in found.items() if len(paths) == 1} | {
+        path: path for paths in found.values() for path in paths
+    }
+
+
 @edit("add the {kind} {name}")
 def add_by_numbers(
     study: Study, kind: str, name: str, values: Mapping[str, str], *, into: str = "", by: str = "", at: str = ""
@@ -110,8 +120,8 @@ def rain_by_numbers(
     """Set a depth table and a family of storms from lists like ``2,10,100`` and ``1h,6h``."""
     if pattern not in PATTERNS:
         raise UnknownName(pattern, PATTERNS, kind="pattern")
-    periods = _listed(return_periods, "return period") or table.return_periods
-    lengths = _listed(durations, "time") or table.durations
+    periods = listed(return_periods, "return period") or table.return_periods
+    lengths = listed(durations, "time") or table.durations
     existing = {f.name.casefold(): k for k, f in study.families.items()}
     key = existing.get(name.casefold()) or slug(name, study.families)
     study = edits.set_table(study, key, table)
@@ -121,7 +131,8 @@ def rain_by_numbers(
     return edits.set_family(study, key, family)
 
 
-def _listed(text: str, kind: str) -> list[float]:
+def listed(text: str, kind: str) -> list[float]:
+    """Quantities of a kind in a list with commas, each with its unit or in the base unit; none for no text."""
     return [units.parse(part, kind) for part in text.split(",")] if text.strip() else []
 
 

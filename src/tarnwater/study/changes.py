@@ -21,6 +21,8 @@ def changes_between(before: Any, after: Any) -> list[Change]:
 
 
 def _walk(before: Any, after: Any, path: list[Any]) -> Iterator[Change]:
+    if before is after:
+        return
     if before is ABSENT or after is ABSENT:
         yield [*path], before, after
     elif isinstance(before, Mapping) and isinstance(after, Mapping):

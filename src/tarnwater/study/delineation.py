@@ -17,7 +17,7 @@ from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Rea
 from tarnwater.progress import Progress
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import FoundDepression, FoundVoid, Outlet, Study, Terrain, changed
-from tarnwater.study.edits import edit, slug
+from tarnwater.study.edits import edit, remove_element, slug
 from tarnwater.terrain.catchments import Catchments, delineate
 from tarnwater.terrain.depressions import find_depressions
 from tarnwater.terrain.drainage import Drainage, drain
@@ -92,14 +92,23 @@ def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> 
     return drain(treated, walls, progress)
 
 
-@edit("delineate the catchments")
-def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
-    """Delineate the catchments of outlets and connect them.
+@dataclass(frozen=True, eq=False)
+class Survey:
+    """What a terrain says of some outlets: their places on the streams, catchments and measures."""
 
-    Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
-    reach to the next outlet down, which the runoff of the catchment that it crosses joins at its foot.
-    """
-    record, drainage = terrain.record, terrain.drainage
+    record: Terrain
+    outlets: Mapping[str, Outlet]
+    snapped: Mapping[str, Snapped]
+    catchments: Catchments
+    measures: tuple[Measures, ...]
+
+    def path_below(self, index: int) -> Profile:
+        """Long profile from an outlet down to the next."""
+        return profile_along(self.catchments.drainage, self.catchments.path_down(index))
+
+
+def survey(record: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet]) -> Survey:
+    """Snap outlets to the streams, find their catchments and measure them; `OutletError` where one is on no stream."""
     snapped = {
         key: snap(
             drainage,
@@ -111,9 +120,27 @@ def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[s
         )
         for key, outlet in outlets.items()
     }
-    keys = list(outlets)
     catchments = delineate(drainage, list(snapped.values()))
-    measured = measure(catchments)
+    return Survey(record, outlets, snapped, catchments, tuple(measure(catchments)))
+
+
+def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
+    """Survey outlets on a terrain and take what was found into a study."""
+    return take_survey(study, survey(terrain.record, terrain.drainage, outlets), blobs)
+
+
+@edit("{act}")
+def take_survey(study: Study, found: Survey, blobs: Blobs, act: str = "delineate the catchments") -> Study:
+    """Take a survey into a study: its catchments, connected.
+
+    Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
+    reach to the next outlet down, which the runoff of the catchment that it crosses joins at its foot.
+    What belonged to an outlet that is no longer there goes with it.
+    """
+    outlets, snapped, catchments, measured = found.outlets, found.snapped, found.catchments, found.measures
+    for gone in study.outlets.keys() - outlets.keys():
+        study = _without_outlet(study, gone)
+    keys = list(outlets)
     elements: dict[str, Any] = dict(study.elements)
     links = dict(study.links)
     for index, key in enumerate(keys):
@@ -127,12 +154,12 @@ def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[s
         if below < 0:
             elements.pop(f"{key}-reach", None)
             continue
-        path = profile_along(drainage, catchments.path_down(index))
+        path = found.path_below(index)
         elements[f"{key}-reach"] = _reach(study, f"{key}-reach", f"{name} to {outlets[keys[below]].name}", path, blobs)
         links[f"{key}-reach-in"] = Link(up=f"{key}-outlet", down=f"{key}-reach")
         links[f"{key}-reach-out"] = Link(up=f"{key}-reach", down=f"{keys[below]}-outlet")
     placed = {key: _placed(outlets[key], snapped[key]) for key in keys}
-    return changed(study, terrain=record, outlets=placed, elements=elements, links=links)
+    return changed(study, terrain=found.record, outlets=placed, elements=elements, links=links)
 
 
 def outlets_named(places: list[tuple[str, float, float]]) -> dict[str, Outlet]:
@@ -141,6 +168,18 @@ def outlets_named(places: list[tuple[str, float, float]]) -> dict[str, Outlet]:
     for name, x, y in places:
         outlets[slug(name, outlets)] = Outlet(name=name, asked=(x, y))
     return outlets
+
+
+def _without_outlet(study: Study, key: str) -> Study:
+    for element in (key, f"{key}-outlet", f"{key}-reach"):
+        if element in study.elements:
+            study = remove_element(study, element)
+    return changed(study, outlets=study.outlets.without(key))
+
+
+def outlet_of(study: Study, element: str) -> str | None:
+    """Key of the outlet on the map that an element came with; None for one that was added otherwise."""
+    return next((k for k in study.outlets if element in (k, f"{k}-outlet", f"{k}-reach")), None)
 
 
 def _placed(outlet: Outlet, snapped: Snapped) -> Outlet:

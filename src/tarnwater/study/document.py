@@ -276,9 +276,41 @@ class Study(Model):
         """The document as plain data; what is None is left out."""
         return self.model_dump(mode="json", exclude_none=True)
 
+    def as_dict_sharing(self, other: Study, written: Mapping[str, Any]) -> dict[str, Any]:
+        """The same, with the parts of another study's plain data where they stand for the same part.
+
+        What did not change is then known to be the same without being looked through.
+        """
+        data: dict[str, Any] = {}
+        for name in type(self).model_fields:
+            own, others = getattr(self, name), getattr(other, name)
+            if own is others and name in written:
+                data[name] = written[name]
+            elif isinstance(own, FrozenDict) and name in written:
+                known = written[name]
+                data[name] = {
+                    key: known[key] if key in known and part is others.get(key) else _plain(part)
+                    for key, part in own.items()
+                }
+            elif own is not None:
+                data[name] = _plain(own)
+        return data
+
+    def as_line(self) -> str:
+        """The document as JSON text in one line."""
+        return self.model_dump_json(exclude_none=True)
+
     def as_text(self) -> str:
         """The document as JSON text, the same for the same study."""
         return json.dumps(self.as_dict(), ensure_ascii=False, indent=1)
+
+
+def _plain(part: Any) -> Any:
+    if isinstance(part, Model):
+        return part.model_dump(mode="json", exclude_none=True)
+    if isinstance(part, Mapping):
+        return {key: _plain(one) for key, one in part.items()}
+    return part
 
 
 def _unique(kind: str, names: Mapping[str, str]) -> None:

@@ -21,6 +21,7 @@ from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
+from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Condition, DesignPoint, FrozenDict, RunSettings, Study, changed, checked
 from tarnwater.study.fields import description_at, value_at, with_value
 
@@ -196,9 +197,22 @@ def give_back(study: Study, element: str, field: str) -> Study:
 
 @edit("type {count} values")
 def type_many(
-    study: Study, values: Sequence[tuple[str, str, str | float]], *, by: str = "", at: str = "", note: str = ""
+    study: Study,
+    values: Sequence[tuple[str, str, str | float]],
+    *,
+    condition: str = "",
+    by: str = "",
+    at: str = "",
+    note: str = "",
 ) -> Study:
-    """Type many values, each an element, a field and its text, as one act; one that is refused refuses all."""
+    """Type many values, each an element, a field and its text, as one act; one that is refused refuses all.
+
+    They count in all conditions, or in the one named.
+    """
+    if condition:
+        for element, field, text in values:
+            study = type_in_condition(study, condition, element, field, text, by=by, at=at, note=note)
+        return study
     elements = dict(study.elements)
     for element, field, text in values:
         owner = elements[element] if element in elements else _element(study, element)
@@ -211,8 +225,15 @@ def type_many(
 
 
 @edit("give back {count} values")
-def give_back_many(study: Study, values: Sequence[tuple[str, str]]) -> Study:
-    """Give up many typed values, each an element and a field, as one act; fields that hold none are passed over."""
+def give_back_many(study: Study, values: Sequence[tuple[str, str]], *, condition: str = "") -> Study:
+    """Give up many typed values, each an element and a field, as one act; fields that hold none are passed over.
+
+    With a condition, only what was typed for it is given up.
+    """
+    if condition:
+        for element, field in values:
+            study = give_back_in_condition(study, condition, element, field)
+        return study
     elements = dict(study.elements)
     for element, field in values:
         owner = elements[element]
@@ -232,9 +253,9 @@ def type_in_condition(
     study: Study, condition: str, element: str, field: str, value: Any, *, by: str = "", at: str = "", note: str = ""
 ) -> Study:
     """Type a value that counts in one condition and those that inherit from it."""
-    owner = study.all_elements.get(element)
-    if owner is None:
+    if element not in study.all_elements:
         raise UnknownName(element, study.all_elements, kind="element")
+    owner = resolve(study, condition).elements.get(element, study.all_elements[element])
     if isinstance(value, str | float | int) and description_at(owner, field) is not None:
         value = _whole(owner, field, read_value(owner, field, value))
     typed = Typed[Any](value=value, by=by, at=at, note=note)
@@ -294,6 +315,14 @@ def set_table(study: Study, key: str, table: DepthTable) -> Study:
 def set_family(study: Study, key: str, family: StormFamily) -> Study:
     """Add or replace a storm family."""
     return changed(study, families=study.families.with_entry(key, family))
+
+
+@edit("remove storm family {key}")
+def remove_family(study: Study, key: str) -> Study:
+    """Remove a storm family."""
+    if key not in study.families:
+        raise UnknownName(key, study.families, kind="storm family")
+    return changed(study, families=study.families.without(key))
 
 
 @edit("set design point {element}")

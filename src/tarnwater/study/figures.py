@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -20,6 +21,39 @@ CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
 def case_title(results: Results, case: CaseResult) -> str:
     """Condition, return period and duration, as every plot and table prints them."""
     return f"{results.study.conditions[case.case.condition].name} · {case.case.storm.title}"
+
+
+#: Figures that stand together, and their kinds: a peak never stands alone.
+FIGURE_KINDS = {
+    "peak": "flow",
+    "time of peak": "time",
+    "limit": "flow",
+    "peak per area": "flow per area",
+    "volume": "volume",
+    "rain depth": "rain",
+    "runoff depth": "rain",
+    "share of rain": "share",
+}
+
+
+def figure_names() -> tuple[str, ...]:
+    """Names of the figures that stand together."""
+    return tuple(FIGURE_KINDS)
+
+
+def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, float | None, str]]:
+    """Name, value in the base unit and kind of each figure of an element; no limit where none holds."""
+    found = case.figures(key)
+    values = (
+        found.peak.ordinate, found.peak.time, results.limit(key, case.case.storm.return_period, case.case.condition),
+        found.per_area, found.volume, found.rain_depth, found.runoff_depth, found.share_of_rain,
+    )  # fmt: skip
+    return [(name, value, kind) for (name, kind), value in zip(FIGURE_KINDS.items(), values, strict=True)]
+
+
+def shown_figure(value: float, kind: str, system: units.System) -> str:
+    """A figure in words."""
+    return units.show_duration(round(value)) if kind == "time" else units.show(value, kind, system)
 
 
 def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
@@ -85,6 +119,14 @@ def flow_plot(
     names = ", ".join(dict.fromkeys(study.conditions[c.case.condition].name for c in shown))
     title = f"{study.name_of(key)} · {names} · {storm}"
     return Plot(title, HOURS, Axis("flow", unit, low=0.0), tuple(curves), marks=tuple(marks), levels=levels)
+
+
+def pinned_plot(
+    results: Results, case: CaseResult, key: str, *, ghost: CaseResult | None = None, limit: float | None = None
+) -> Plot:
+    """A hydrograph with its ghost and its limit, for a small plot: no peak marked."""
+    whole = flow_plot(results, [case], key, ghost=ghost, limit=limit)
+    return replace(whole, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
 
 
 def _flow_curve(

@@ -26,7 +26,7 @@ from tarnwater.study.blobs import Blob, Blobs
 from tarnwater.study.changes import applied, changes_between, reversed_changes
 from tarnwater.study.document import FORMAT, Study, study_from
 from tarnwater.study.history import History, NamedPoint
-from tarnwater.study.layers import LAYERS, layer_digest, rows_of
+from tarnwater.study.layers import LAYERS, layer_digest, rows_in, rows_of
 from tarnwater.study.migrations import migrated
 
 SUFFIX = ".tarn.gpkg"
@@ -73,6 +73,9 @@ class StudyFile:
         self._kept = set(blobs)
         self._older: dict[str, Any] | None = None
         self._data: tuple[Study, dict[str, Any]] = (study, {})
+        self._identity: tuple[int, int] | None = None
+        self._acts = 0
+        self._layer_digests: dict[str, int] = {}
 
     @classmethod
     def create(cls, path: Path, study: Study, blobs: Blobs | None = None) -> StudyFile:
@@ -92,6 +95,7 @@ class StudyFile:
                 file._kept = set()
                 with file._transaction():
                     file._build()
+                file._know_the_file()
         except TarnwaterError:
             if made:
                 with contextlib.suppress(OSError):
@@ -132,6 +136,7 @@ class StudyFile:
             file.history.points[name] = NamedPoint(name, comment, at, kept)
         file.layers_changed_outside = file._layers_changed()
         connection.execute("PRAGMA synchronous = FULL")
+        file._know_the_file()
         return file
 
     @property
@@ -142,13 +147,17 @@ class StudyFile:
     def keep(self, name: str, comment: str = "") -> NamedPoint:
         """Keep the present study under a name, in the file too."""
         point = NamedPoint(name, comment, now(), self.study)
+        self._keep(point)
+        return point
+
+    def _keep(self, point: NamedPoint) -> None:
         with self._transaction():
+            self._still_ours()
             self._connection.execute(
                 "INSERT OR REPLACE INTO tarn_point VALUES (?, ?, ?, ?)",
-                (name, comment, point.at, point.study.as_text()),
+                (point.name, point.comment, point.at, point.study.as_text()),
             )
-        self.history.points[name] = point
-        return point
+        self.history.points[point.name] = point
 
     def acts(self) -> list[tuple[int, str, str]]:
         """Number, time and label of every act, the first first."""
@@ -199,17 +208,63 @@ class StudyFile:
         self._connection.execute("INSERT INTO tarn_document VALUES (1, ?)", (self.study.as_text(),))
         self._write_layers(None, self.study)
 
+    def _know_the_file(self) -> None:
+        """Remember which file this is and how many acts it holds, to notice what others do to it."""
+        status = self.path.stat()
+        self._identity = status.st_dev, status.st_ino
+        self._acts = self._count_acts()
+
+    def _count_acts(self) -> int:
+        return int(self._connection.execute("SELECT coalesce(max(number), 0) FROM tarn_history").fetchone()[0])
+
+    def _still_ours(self) -> None:
+        """Raise `StorageError` where the file was moved, or where another program has written to the study."""
+        try:
+            status = self.path.stat()
+        except OSError:
+            status = None
+        if self._identity is not None and (status is None or (status.st_dev, status.st_ino) != self._identity):
+            raise StorageError(
+                "the study file was moved, removed or replaced while it was open; nothing was changed in it.",
+                where=str(self.path),
+                remedy="Put it back, or keep the study as another file.",
+            )
+        if self._identity is not None and self._count_acts() != self._acts:
+            raise StorageError(
+                "another program has changed the study since it was opened here; nothing was overwritten.",
+                where=str(self.path),
+                remedy="Open it again to go on from there, or keep the study as another file.",
+            )
+
+    def keep_as(self, path: Path) -> StudyFile:
+        """Keep the present study, its data and its named points as another new file, and open that."""
+        other = StudyFile.create(path, self.study, self.blobs)
+        for point in self.history.points.values():
+            other._keep(point)
+        return other
+
     def _write(self, label: str, before: Study, after: Study) -> None:
+        digests = dict(self._layer_digests)
+        try:
+            self._write_all(label, before, after)
+        except BaseException:
+            self._layer_digests = digests
+            raise
+
+    def _write_all(self, label: str, before: Study, after: Study) -> None:
         with self._transaction():
+            self._still_ours()
             self._write_blobs()
             if self._older is not None:
                 self._write_act(
                     f"brought from format {self._older['format']} to {FORMAT}", self._older, before.as_dict()
                 )
-            data = after.as_dict()
-            self._connection.execute("UPDATE tarn_document SET document = ?", (json.dumps(data, ensure_ascii=False),))
-            self._write_act(label, self._as_dict(before), data)
+            written = self._as_dict(before)
+            data = after.as_dict_sharing(before, written)
+            self._connection.execute("UPDATE tarn_document SET document = ?", (after.as_line(),))
+            self._write_act(label, written, data)
             self._write_layers(before, after)
+            self._acts = self._count_acts()
         self._data = (after, data)
         self._older = None
         self._kept = set(self.blobs)
@@ -233,8 +288,12 @@ class StudyFile:
     def _write_layers(self, before: Study | None, after: Study) -> None:
         srs = self._srs(after)
         for layer in LAYERS:
-            new = {str(row[1]): row for row in rows_of(after, self.blobs, layer.name, srs)}
-            old = {} if before is None else {str(r[1]): r for r in rows_of(before, self.blobs, layer.name, srs)}
+            changed_from = None if before is None or self._srs(before) != srs else before
+            new = {str(row[1]): row for row in rows_of(after, self.blobs, layer.name, srs, unlike=changed_from)}
+            old = {} if before is None else {
+                str(r[1]): r
+                for r in rows_of(before, self.blobs, layer.name, srs, unlike=None if changed_from is None else after)
+            }  # fmt: skip
             if new == old and before is not None:
                 continue
             for key in old:
@@ -251,8 +310,11 @@ class StudyFile:
                 "UPDATE gpkg_geometry_columns SET srs_id = ? WHERE table_name = ?", (srs, layer.name)
             )
             if layer.name not in self.layers_changed_outside:
-                digest = layer_digest(self._connection, layer)
-                self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, digest))
+                gone = [row for key, row in old.items() if new.get(key) != row]
+                known = self._layer_digests.get(layer.name, 0)
+                digest = (known + layer_digest(changed) - layer_digest(gone)) % 2**256
+                self._layer_digests[layer.name] = digest
+                self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, str(digest)))
 
     def _srs(self, study: Study) -> int:
         """Number of the study's coordinate system, entered in the file; -1 without a terrain."""
@@ -275,7 +337,8 @@ class StudyFile:
 
     def _layers_changed(self) -> tuple[str, ...]:
         kept = dict(self._connection.execute("SELECT name, digest FROM tarn_layer").fetchall())
-        return tuple(layer.name for layer in LAYERS if kept.get(layer.name) != layer_digest(self._connection, layer))
+        self._layer_digests = {layer.name: layer_digest(rows_in(self._connection, layer)) for layer in LAYERS}
+        return tuple(name for name, digest in self._layer_digests.items() if kept.get(name) != str(digest))
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:

@@ -46,8 +46,12 @@ class History:
 
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
         """Make an edit. One that changes nothing leaves no step."""
+        return self.publish(*self.made(edit, *args, **kwargs))
+
+    def made(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> tuple[str, Study]:
+        """Label of an edit, and the study that it makes of the present one; nothing is published."""
         label = edit.label(self.study, *args, **kwargs) if hasattr(edit, "label") else edit.__name__
-        return self.publish(label, edit(self.study, *args, **kwargs))
+        return label, edit(self.study, *args, **kwargs)
 
     def publish(self, label: str, study: Study) -> Study:
         """Make a study the present one, as one step under a label."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from tarnwater.network.elements import Catchment, Reach
@@ -39,9 +39,14 @@ LAYERS = (
 Row = tuple[object, ...]
 
 
-def rows_of(study: Study, blobs: Blobs, layer: str, srs: int) -> Iterator[Row]:
-    """Rows of a layer: geometry, key, name and the columns of the layer."""
+def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study | None = None) -> Iterator[Row]:
+    """Rows of a layer: geometry, key, name and the columns of the layer.
+
+    With another study, only rows of elements that are not the same in it.
+    """
     for key, element in study.elements.items():
+        if unlike is not None and unlike.elements.get(key) is element:
+            continue
         match layer, element:
             case "catchments", Catchment(outline=str() as outline):
                 geometry = geometry_blob(blobs[outline].data, srs)
@@ -60,10 +65,17 @@ def geometry_blob(wkb: bytes, srs: int) -> bytes:
     return b"GP\x00\x01" + srs.to_bytes(4, "little", signed=True) + wkb
 
 
-def layer_digest(connection: sqlite3.Connection, layer: Layer) -> str:
-    """Digest of all rows of a layer, by which changes made by another program are noticed."""
-    sha = hashlib.sha256()
+def row_digest(row: Row) -> int:
+    """Digest of one row as a number."""
+    return int.from_bytes(hashlib.sha256(repr(row).encode()).digest(), "big")
+
+
+def layer_digest(rows: Iterable[Row]) -> int:
+    """Digest of rows in any order: the sum of theirs, so that a changed row costs only itself."""
+    return sum(map(row_digest, rows)) % 2**256
+
+
+def rows_in(connection: sqlite3.Connection, layer: Layer) -> Iterator[Row]:
+    """Rows of a layer as they stand in the file."""
     names = ", ".join(["geom", "key", "name", *(f'"{c}"' for c, _ in layer.columns)])
-    for row in connection.execute(f'SELECT {names} FROM "{layer.name}" ORDER BY key, fid'):
-        sha.update(repr(row).encode())
-    return sha.hexdigest()
+    yield from connection.execute(f'SELECT {names} FROM "{layer.name}"')

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from tarnwater.network.elements import Catchment
 from tarnwater.network.graph import Network
 from tarnwater.study.blobs import Blobs
@@ -29,6 +31,44 @@ def tree_places(network: Network) -> dict[str, tuple[float, float]]:
             across[key] = sum(across[u] for u in ups) / len(ups)
     deepest, widest = max(depth.values()) or 1, max(across.values())
     return {key: (across[key] / widest if widest else 0.5, 1 - depth[key] / deepest) for key in order}
+
+
+Way = Literal["up", "down", "left", "right"]
+
+
+def neighbour(network: Network, key: str, way: Way) -> str | None:
+    """The element next to one: down with the water, up against it, left and right what joins beside it."""
+    downs, ups = network.downstream[key], network.upstream[key]
+    if way == "down":
+        return downs[0] if downs else None
+    if way == "up":
+        return ups[0] if ups else None
+    beside = network.upstream[downs[0]] if downs else network.ends
+    at = beside.index(key) + (1 if way == "right" else -1)
+    return beside[at] if 0 <= at < len(beside) else None
+
+
+#: Size of the plane on which a network without a map is laid out.
+PLANE = (1000.0, 700.0)
+
+
+def places(network: Network) -> dict[str, tuple[float, float]]:
+    """Where each element stands on the map: its own place, or one above what it drains to.
+
+    Without any place the flow tree is laid out on a plane of its own, north at the hills.
+    """
+    known = {key: e.place for key, e in network.elements.items() if e.place is not None}
+    tree = tree_places(network)
+    if not known:
+        return {key: (x * PLANE[0], (1 - y) * PLANE[1]) for key, (x, y) in tree.items()}
+    across = [p[0] for p in known.values()]
+    up = [p[1] for p in known.values()]
+    step = max(max(across) - min(across), max(up) - min(up), 400.0) / 12
+    found = dict(known)
+    for number, key in enumerate(k for k in reversed(network.order) if k not in known):
+        below = next((found[d] for d in network.downstream[key] if d in found), (min(across), max(up)))
+        found[key] = (below[0] + step * (0.6 + 0.8 * (number % 3)), below[1] + step)
+    return found
 
 
 def _heads(network: Network, key: str) -> list[str]:

@@ -502,8 +502,11 @@ def strahler_order(cells, direction, offset, order, branches):
 
 
 @njit(cache=True, nogil=True)
-def trace_lines(starts, direction, offset, is_node, path, first):
-    """Follow each start down to the next node; ``path`` gets the cells and ``first`` where each begins."""
+def trace_lines(starts, direction, offset, into, path, first):
+    """Follow each start down to the next cell with several ``into`` it.
+
+    ``path`` gets the cells and ``first`` where each begins.
+    """
     at = 0
     for line in range(starts.size):
         first[line] = at
@@ -514,7 +517,7 @@ def trace_lines(starts, direction, offset, is_node, path, first):
             here = here + offset[direction[here]]
             path[at] = here
             at += 1
-            if is_node[here]:
+            if into[here] > 1:
                 break
     first[starts.size] = at
 
@@ -536,3 +539,32 @@ def horn_slope(z, kind, width, dx, dy, slope):
                     east += c * (2 - abs(r)) * height
                     north -= r * (2 - abs(c)) * height
             slope[cell] = np.hypot(east / (8 * dx), north / (8 * dy))
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def shade(heights, dx, dy, east, north, up, light):
+    """Lambert's law on the surface normal; one-sided slopes beside the edge and the voids."""
+    rows, columns = heights.shape
+    for row in prange(rows):
+        above, below = max(row - 1, 0), min(row + 1, rows - 1)
+        for column in range(columns):
+            here = heights[row, column]
+            if here != here:
+                light[row, column] = 0
+                continue
+            left, right = max(column - 1, 0), min(column + 1, columns - 1)
+            west, east_of = heights[row, left], heights[row, right]
+            north_of, south = heights[above, column], heights[below, column]
+            wide, tall = (right - left) * dx, (below - above) * dy
+            if west != west:
+                west, wide = here, wide - dx
+            if east_of != east_of:
+                east_of, wide = here, wide - dx
+            if north_of != north_of:
+                north_of, tall = here, tall - dy
+            if south != south:
+                south, tall = here, tall - dy
+            a = (east_of - west) / wide if wide > 0 else 0.0
+            b = (north_of - south) / tall if tall > 0 else 0.0
+            lit = (up - a * east - b * north) / (1.0 + a * a + b * b) ** 0.5
+            light[row, column] = np.uint8(1 + 254 * min(max(lit, 0.0), 1.0))

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy import ndimage
 
 from tarnwater.terrain.drainage import OUT, VOID, Drainage
 from tarnwater.terrain.outlets import Snapped
@@ -50,6 +49,8 @@ class Catchments:
 
     @property
     def _border(self) -> np.ndarray:
+        from scipy import ndimage
+
         off = np.isnan(self.drainage.grid.heights)
         return ndimage.binary_dilation(off, structure=_EIGHT, border_value=1)
 

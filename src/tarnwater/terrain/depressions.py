@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
 
 from tarnwater.terrain.drainage import Drainage
 
@@ -39,6 +38,8 @@ def find_depressions(drainage: Drainage, labels: np.ndarray | None = None) -> li
     Areas in m2, depths and levels in m, volumes in m3. A surface that drains everywhere gives an
     empty list.
     """
+    from scipy import ndimage
+
     heights = drainage.grid.heights
     with np.errstate(invalid="ignore"):
         depth = np.nan_to_num(drainage.filled.astype(float) - heights, nan=0.0)

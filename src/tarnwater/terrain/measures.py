@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -71,6 +72,7 @@ def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
     return Profile(distance, height, np.column_stack(drainage.grid.centre(rows, columns)))
 
 
+@lru_cache(maxsize=1)
 def slopes(drainage: Drainage) -> np.ndarray:
     """Slope of the raw terrain in each cell by Horn (1981), m/m, (rows, columns); NaN off the ground."""
     from tarnwater.terrain import _kernels as kernels

@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 
 from tarnwater.terrain.drainage import OUT, Drainage
+from tarnwater.terrain.lines import Lines
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,38 +28,78 @@ def stream_cells(drainage: Drainage, threshold: float) -> np.ndarray:
 
 def stream_order(drainage: Drainage, threshold: float) -> np.ndarray:
     """Strahler order (1957) of each cell, 0 off the streams, (rows, columns) int8."""
-    return drainage.unpadded(_flat_order(drainage, stream_cells(drainage, threshold)))
-
-
-def _flat_order(drainage: Drainage, cells: np.ndarray) -> np.ndarray:
-    from tarnwater.terrain import _kernels as kernels
-
-    order = np.zeros(drainage.flat_directions.size, np.int8)
-    kernels.strahler_order(cells, drainage.flat_directions, drainage.offsets, order, np.zeros_like(order))
-    return order
+    return StreamField(drainage, threshold).order(threshold)
 
 
 def stream_lines(drainage: Drainage, threshold: float) -> list[StreamLine]:
     """Streams as lines from each head or join down to the next join or end; none above every area."""
-    from tarnwater.terrain import _kernels as kernels
+    lines, areas = StreamField(drainage, threshold).traced(threshold)
+    return [
+        StreamLine(lines.points[begin:end], int(order), float(area))
+        for (begin, end), order, area in zip(pairwise(lines.first), lines.weight, areas, strict=True)
+    ]
 
-    cells = stream_cells(drainage, threshold)
-    if not len(cells):
-        return []
-    directions, offsets = drainage.flat_directions, drainage.offsets
-    order = _flat_order(drainage, cells)
-    going_on = directions[cells] < OUT
-    into = np.bincount(cells[going_on] + offsets[directions[cells[going_on]]], minlength=directions.size)
-    starts = cells[into[cells] != 1]
-    is_node = into > 1
-    path = np.empty(2 * len(cells), np.int64)
-    first = np.empty(len(starts) + 1, np.int64)
-    kernels.trace_lines(starts, directions, offsets, is_node, path, first)
-    lines = []
-    for begin, end in pairwise(first):
-        indices = path[begin:end]
-        last_own = indices[-2] if len(indices) > 1 and is_node[indices[-1]] else indices[-1]
-        area = float(drainage.flat_upstream[last_own] * drainage.grid.cell_area)
-        points = np.column_stack(drainage.grid.centre(*drainage.cell_of(indices)))
-        lines.append(StreamLine(points, int(order[indices[0]]), area))
-    return lines
+
+class StreamField:
+    """The streams of a terrain at any threshold not below ``least`` m2, made ready once.
+
+    Another threshold then costs what its own streams cost, however large the terrain.
+    """
+
+    def __init__(self, drainage: Drainage, least: float) -> None:
+        self.drainage = drainage
+        self._cells = stream_cells(drainage, least)
+        self._areas = drainage.flat_upstream[self._cells] * drainage.grid.cell_area
+        size = drainage.flat_directions.size
+        self._order, self._branches, self._into = (np.zeros(size, np.int8) for _ in range(3))
+
+    def order(self, threshold: float) -> np.ndarray:
+        """Strahler order (1957) of each cell, 0 off the streams, (rows, columns) int8."""
+        cells = self._cells_from(threshold)
+        self._number(cells)
+        found = self.drainage.unpadded(self._order).copy()
+        self._clear(cells)
+        return found
+
+    def lines(self, threshold: float) -> Lines:
+        """Streams as lines weighted by their order, from each head or join down to the next join or end."""
+        return self.traced(threshold)[0]
+
+    def traced(self, threshold: float) -> tuple[Lines, np.ndarray]:
+        """The lines, and the area in m2 that drains through the foot of each."""
+        from tarnwater.terrain import _kernels as kernels
+
+        cells = self._cells_from(threshold)
+        if not len(cells):
+            return Lines.of([]), np.empty(0)
+        drainage = self.drainage
+        directions, offsets = drainage.flat_directions, drainage.offsets
+        self._number(cells)
+        going_on = cells[directions[cells] < OUT]
+        np.add.at(self._into, going_on + offsets[directions[going_on]], 1)
+        starts = cells[self._into[cells] != 1]
+        path = np.empty(2 * len(cells), np.int64)
+        first = np.empty(len(starts) + 1, np.int64)
+        kernels.trace_lines(starts, directions, offsets, self._into, path, first)
+        path = path[: first[-1]]
+        last = path[first[1:] - 1]
+        above = path[np.maximum(first[1:] - 2, first[:-1])]
+        foot = np.where(self._into[last] > 1, above, last)
+        areas = drainage.flat_upstream[foot] * drainage.grid.cell_area
+        orders = self._order[path[first[:-1]]].astype(float)
+        points = np.column_stack(drainage.grid.centre(*drainage.cell_of(path)))
+        self._clear(cells)
+        return Lines(points, first, orders), areas
+
+    def _cells_from(self, threshold: float) -> np.ndarray:
+        return self._cells[np.searchsorted(self._areas, threshold) :]
+
+    def _number(self, cells: np.ndarray) -> None:
+        from tarnwater.terrain import _kernels as kernels
+
+        drainage = self.drainage
+        kernels.strahler_order(cells, drainage.flat_directions, drainage.offsets, self._order, self._branches)
+
+    def _clear(self, cells: np.ndarray) -> None:
+        for scratch in (self._order, self._branches, self._into):
+            scratch[cells] = 0

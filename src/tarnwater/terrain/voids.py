@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
-from scipy import ndimage
 
 from tarnwater.terrain.grid import Grid
 
@@ -34,6 +33,8 @@ class Void:
 
 
 def _label_voids(grid: Grid) -> tuple[np.ndarray, list[int]]:
+    from scipy import ndimage
+
     parts, count = ndimage.label(np.isnan(grid.heights), structure=_EIGHT)
     edge = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
     inside = sorted(set(range(1, count + 1)) - set(np.unique(edge).tolist()))
@@ -74,7 +75,7 @@ def treat_voids(grid: Grid, treatments: Mapping[int, VoidTreatment] | None = Non
 
 
 def _interpolate(heights: np.ndarray, void: np.ndarray, grid: Grid) -> None:
-    from scipy import interpolate
+    from scipy import interpolate, ndimage
 
     ring = ndimage.binary_dilation(void, structure=_EIGHT) & ~np.isnan(heights)
     known = np.argwhere(ring) * (grid.dy, grid.dx)

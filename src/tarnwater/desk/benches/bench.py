@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import ClassVar
 
+from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QWidget
 
 from tarnwater.desk.desk import Desk
@@ -37,3 +39,9 @@ class Bench(QWidget):
     def state(self) -> tuple[str, str]:
         """What there is on this bench in two words, and the role of their colour."""
         return "", "quiet"
+
+
+def file_in(data: QMimeData | None) -> Path | None:
+    """The local file that is dragged, if it is one."""
+    urls = [] if data is None else data.urls()
+    return Path(urls[0].toLocalFile()) if urls and urls[0].isLocalFile() else None

@@ -114,9 +114,6 @@ class CourseBar(QWidget):
         row.addWidget(self.course, 1)
         for widget in (self.condition, self.period, self.duration, finder):
             row.addWidget(widget)
-        desk.study_changed.connect(self.refresh)
-        desk.results_changed.connect(self.refresh)
-        desk.view_changed.connect(self.refresh)
         self.refresh()
 
     def refresh(self) -> None:
@@ -144,9 +141,10 @@ class CourseBar(QWidget):
     @staticmethod
     def _fill(box: QComboBox, entries: Sequence[tuple[str, object]], present: object) -> None:
         box.blockSignals(True)
-        box.clear()
-        for text, data in entries:
-            box.addItem(text, data)
+        if [(box.itemText(i), box.itemData(i)) for i in range(box.count())] != list(entries):
+            box.clear()
+            for text, data in entries:
+                box.addItem(text, data)
         box.setCurrentIndex(next((i for i, (_, d) in enumerate(entries) if d == present), 0))
         box.blockSignals(False)
 

@@ -35,7 +35,7 @@ def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
 class Finder(QDialog):
     """Type, go down with the arrows, Enter does it, Escape leaves."""
 
-    def __init__(self, parent: QWidget, entries: Sequence[Entry]) -> None:
+    def __init__(self, parent: QWidget, entries: Sequence[Entry], hint: str) -> None:
         super().__init__(parent, Qt.WindowType.Dialog | Qt.WindowType.FramelessWindowHint)
         self.setAccessibleName("Find an action")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -44,7 +44,7 @@ class Finder(QDialog):
         self._shown: list[Entry] = []
         self.line = QLineEdit()
         self.line.setAccessibleName("What to find")
-        self.line.setPlaceholderText("An action, an element, a storm, a doubt …")
+        self.line.setPlaceholderText(hint)
         self.line.setFont(figures_font(11))
         self.list = QListWidget()
         self.list.setAccessibleName("Found")

@@ -1,17 +1,22 @@
-"""Draws a plot description live, with a cursor that reads time and value."""
+"""Draws a plot description live, with a cursor that reads values off; what is plotted can be copied and saved."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent
-from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QGuiApplication, QKeyEvent, QResizeEvent
+from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.labels import Words
-from tarnwater.plots import Curve, Plot
+from tarnwater.plots import Axis, Bars, Curve, Plot
 
 _STYLES = {
     "solid": Qt.PenStyle.SolidLine,
@@ -20,40 +25,74 @@ _STYLES = {
     "dotted": Qt.PenStyle.DotLine,
 }
 
+#: Height of a tag at the end of a curve, in pixels.
+TAG_HEIGHT = 12.0
+
+#: Figures at which an axis may end.
+ROUND = (1.0, 1.25, 1.5, 1.75, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0)
+
+#: Steps of the read-off cursor by keys across the whole axis.
+CURSOR_STEPS = 100
+
 
 class PlotView(QWidget):
-    """One plot under its title. Ctrl+C copies what is plotted as data."""
+    """One plot under its title.
 
-    def __init__(self, name: str, theme: Theme) -> None:
+    Hover or the left and right arrows read values off; Ctrl+C copies the data; the menu saves PNG and SVG.
+    """
+
+    read_at = pyqtSignal(object)
+
+    def __init__(self, name: str, theme: Theme, *, bare: bool = False) -> None:
         super().__init__()
         self.setAccessibleName(name)
+        self._bare = bare
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self._theme = theme
         self._plot: Plot | None = None
+        self._drawn: list[Any] = []
+        self._shape: tuple[Any, ...] = ()
+        self._at: float | None = None
         self._title = Words("", quiet=True)
         self._title.setWordWrap(True)
         self._area = pg.PlotWidget(enableMenu=False)
         self._area.setMouseEnabled(x=True, y=False)
         self._area.hideButtons()
         self._area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._area.scene().sigMouseMoved.connect(self._read_off)
+        self._area.setContextMenuPolicy(Qt.ContextMenuPolicy.NoContextMenu)
+        self._area.setMinimumHeight(40)
+        # the plot fills its ground: nothing below it need be painted when it is
+        self._area.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        viewport = self._area.viewport()
+        viewport.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        viewport.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        self._area.scene().sigMouseMoved.connect(self._hover)
+        self._cursor = pg.InfiniteLine(angle=90)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
         layout.addWidget(self._title)
         layout.addWidget(self._area, 1)
+        self._title.setVisible(not bare)
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
         self._area.setBackground(QColor(theme.paper))
+        self._cursor.setPen(pg.mkPen(QColor(theme.quiet), width=1))
         for side in ("left", "bottom"):
             axis = self._area.getAxis(side)
             axis.setPen(QColor(theme.rule))
             axis.setTextPen(QColor(theme.quiet))
             axis.setTickFont(figures_font(8))
+            axis.setStyle(tickTextOffset=3)
+            axis.enableAutoSIPrefix(False)
+        self._area.getAxis("bottom").setHeight(18 if self._bare else 34)
+        # a width that followed the ticks would lay every plot out twice
+        self._area.getAxis("left").setWidth(38 if self._bare else 54)
+        self._shape = ()
         if self._plot is not None:
             self.show_plot(self._plot)
 
@@ -65,86 +104,275 @@ class PlotView(QWidget):
     def show_plot(self, plot: Plot | None, nothing: str = "") -> None:
         """Draw a plot; without one say in words why there is nothing."""
         self._plot = plot
-        self._area.clear()
         self._area.setVisible(plot is not None)
-        self._title.setText(nothing if plot is None else plot.title)
         if plot is None:
+            self._title.setText(nothing)
             return
-        self._area.getAxis("left").setLabel(plot.y.title, **{"font-size": "8pt", "color": self._theme.quiet})
-        self._area.getAxis("bottom").setLabel(plot.x.title, **{"font-size": "8pt", "color": self._theme.quiet})
-        self._area.getViewBox().invertY(plot.y.downward)
-        for bars in plot.bars:
-            brush = self._theme.colour(bars.role)
-            base = np.zeros_like(bars.heights) if bars.base is None else bars.base
-            self._area.addItem(
-                pg.BarGraphItem(x0=bars.left, width=bars.width, y0=base, height=bars.heights, brush=brush, pen=brush)
-            )
-        for curve in plot.curves:
-            self._draw(curve)
-        for mark in plot.marks:
-            colour = self._theme.colour(mark.role)
-            self._area.plot(
-                [mark.x], [mark.y], pen=None, symbol="o", symbolSize=6, symbolBrush=colour, symbolPen=colour
-            )
-        for level in plot.levels:
-            pen = pg.mkPen(self._theme.colour(level.role), width=1.2, style=Qt.PenStyle.DashLine)
-            line = pg.InfiniteLine(
-                level.y,
-                angle=0,
-                pen=pen,
-                label=level.text,
-                labelOpts={"position": 0.85, "color": self._theme.colour(level.role)},
-            )
-            self._area.addItem(line)
+        shape = _shape_of(plot)
+        if shape != self._shape:
+            self._shape = shape
+            self._rebuild(plot)
+        self._fill(plot)
         self._set_range(plot)
-        self._caption(plot)
+        if self._at is None:
+            self._caption(plot)
+        else:
+            self._read(self._at)
 
-    def _draw(self, curve: Curve) -> None:
+    def _rebuild(self, plot: Plot) -> None:
+        """Make an item for each part; `_fill` gives it its data."""
+        area, theme = self._area, self._theme
+        area.clear()
+        self._drawn = []
+        look = {"font-size": "8pt", "color": theme.quiet}
+        for side, axis in (("left", plot.y), ("bottom", plot.x)):
+            if not self._bare:
+                area.getAxis(side).setLabel(axis.title, **look)
+            area.getAxis(side).setTicks(_ticks(axis))
+        area.setLogMode(plot.x.log, plot.y.log)
+        area.getViewBox().invertY(plot.y.downward)
+        area.showGrid(x=plot.x.log, y=plot.y.log, alpha=0.12 if plot.x.log or plot.y.log else 0)
+        for bars in _stacked(plot.bars):
+            brush = theme.colour(bars.role)
+            self._drawn.append(area.plot([0, 1], [0.0], stepMode="center", fillLevel=0.0, brush=brush, pen=None))
+        for curve in plot.curves:
+            self._drawn.append(self._add_curve(curve))
+            if curve.tagged:
+                tag = pg.TextItem(curve.label, color=theme.colour("ink"), anchor=(0, 0.5))
+                tag.setFont(figures_font(8))
+                area.addItem(tag, ignoreBounds=True)
+                self._drawn.append(tag)
+        for mark in plot.marks:
+            colour = theme.colour(mark.role)
+            self._drawn.append(area.plot([], [], pen=None, symbol="o", symbolSize=7, symbolBrush=colour,
+                                         symbolPen=QColor(theme.paper)))  # fmt: skip
+        for level in plot.levels:
+            colour = theme.colour(level.role)
+            pen = pg.mkPen(colour, width=1.2, style=Qt.PenStyle.DashLine)
+            options = {"position": 0.85, "color": colour, "anchors": [(0.5, 1.0), (0.5, 1.0)]}
+            item = pg.InfiniteLine(0.0, angle=0, pen=pen, label=level.text, labelOpts=options)
+            area.addItem(item)
+            self._drawn.append(item)
+        area.addItem(self._cursor, ignoreBounds=True)
+        self._cursor.setVisible(self._at is not None)
+
+    def _add_curve(self, curve: Curve) -> Any:
         colour = self._theme.colour(curve.role)
-        pen = pg.mkPen(colour, width=curve.width, style=_STYLES[curve.style])
+        pen = pg.mkPen(colour, width=curve.width, style=_STYLES[curve.style]) if curve.width else None
         fill = QColor(colour)
         fill.setAlpha(28)
-        level = 0.0 if curve.filled else None
-        self._area.plot(curve.x, curve.y, pen=pen, fillLevel=level, brush=fill if curve.filled else None)
+        options: dict[str, Any] = {"pen": pen}
+        if curve.filled:
+            options |= {"fillLevel": 0.0, "brush": fill}
+        if curve.dots:
+            options |= {"symbol": "o", "symbolSize": 5, "symbolBrush": QColor(self._theme.paper), "symbolPen": colour}
+        else:
+            # no more points than the screen shows, the highest and the lowest always among them
+            options |= {"autoDownsample": True, "downsampleMethod": "peak"}
+        return self._area.plot([], [], **options)
+
+    def _fill(self, plot: Plot) -> None:
+        parts = iter(self._drawn)
+        for bars in _stacked(plot.bars):
+            tops = bars.heights if bars.base is None else bars.base + bars.heights
+            next(parts).setData(np.append(bars.left, bars.left[-1] + bars.width), tops)
+        for curve in plot.curves:
+            next(parts).setData(curve.x, curve.y)
+            if curve.tagged:
+                tag = next(parts)
+                tag.setText(curve.label)
+                x, y = float(curve.x[-1]), float(curve.y[-1])
+                tag.setPos(np.log10(x) if plot.x.log else x, np.log10(y) if plot.y.log else y)
+        for mark in plot.marks:
+            next(parts).setData([mark.x], [mark.y])
+        for level in plot.levels:
+            item = next(parts)
+            item.setValue(level.y)
+            item.label.setFormat(level.text)
+
+    def _part_tags(self) -> None:
+        """Move the tags at the ends of curves apart, so that none lies on another."""
+        tags = sorted((i for i in self._drawn if isinstance(i, pg.TextItem)), key=lambda i: i.pos().y())
+        low, high = self._area.getViewBox().viewRange()[1]
+        gap = (high - low) * TAG_HEIGHT / max(self._area.getViewBox().height(), 1.0)
+        for below, tag in pairwise(tags):
+            if tag.pos().y() - below.pos().y() < gap:
+                tag.setPos(tag.pos().x(), below.pos().y() + gap)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
+        """Put the tags anew."""
+        super().resizeEvent(event)
+        if self._plot is not None and any(c.tagged for c in self._plot.curves):
+            self.show_plot(self._plot)
 
     def _set_range(self, plot: Plot) -> None:
-        tops = [float(np.max(c.y)) for c in plot.curves if len(c.y)]
-        tops += [float(np.max(b.heights + (0 if b.base is None else b.base))) for b in plot.bars if len(b.heights)]
-        tops += [level.y for level in plot.levels]
-        ends = [float(c.x[-1]) for c in plot.curves if len(c.x)]
-        ends += [float(b.left[-1] + b.width) for b in plot.bars if len(b.left)]
-        low = min([0.0, *(float(np.min(c.y)) for c in plot.curves if len(c.y))])
-        self._area.setXRange(0.0, plot.x.high or max(ends, default=1.0), padding=0.01)
-        self._area.setYRange(low, 1.08 * max(tops, default=1.0) or 1.0, padding=0.0)
+        low_x, high_x = _range_of(plot.x, [c.x for c in plot.curves] + [_ends(b.left, b.width) for b in plot.bars])
+        tops = [b.heights + (0 if b.base is None else b.base) for b in plot.bars]
+        marks = np.array([mark.y for mark in plot.marks] + [level.y for level in plot.levels])
+        low_y, high_y = _range_of(plot.y, [c.y for c in plot.curves] + tops + [marks], room=0.08)
+        if plot.y.log and any(c.tagged for c in plot.curves):
+            high_y *= 1.25
+        self._area.setXRange(*(np.log10([low_x, high_x]) if plot.x.log else (low_x, high_x)), padding=0.01)
+        self._area.setYRange(*(np.log10([low_y, high_y]) if plot.y.log else (low_y, high_y)), padding=0.0)
+        self._part_tags()
 
     def _caption(self, plot: Plot, reading: str = "") -> None:
         rows = [plot.title]
-        for curve, mark in zip([c for c in plot.curves if c.role != "quiet"], plot.marks, strict=False):
-            rows.append(f"{curve.label}: {mark.text}")
+        named = [c for c in plot.curves if c.role != "quiet"]
+        if len(named) == len(plot.marks):
+            rows += [f"{curve.label}: {mark.text}" for curve, mark in zip(named, plot.marks, strict=True)]
+        elif plot.marks:
+            rows.append(" · ".join(mark.text for mark in plot.marks))
         if reading:
             rows[0] = f"{plot.title}   {reading}"
         self._title.setText("\n".join(rows))
 
-    def _read_off(self, place: object) -> None:
+    # reading off
+
+    def _hover(self, scene_place: QPointF) -> None:
         if self._plot is None or not self._plot.curves:
             return
-        at = self._area.getViewBox().mapSceneToView(place)
-        curve = self._plot.curves[-1]
-        if not curve.x[0] <= at.x() <= curve.x[-1]:
+        at = self._area.getViewBox().mapSceneToView(scene_place).x()
+        self._read(10.0**at if self._plot.x.log else float(at))
+
+    def _read(self, at: float | None) -> None:
+        plot = self._plot
+        values = [] if plot is None or at is None else [(c, v) for c, v in plot.at(at) if c.role != "quiet"]
+        self._at = at if values else None
+        self._cursor.setVisible(bool(values))
+        self.read_at.emit(self._at)
+        if plot is None or at is None or not values:
+            if plot is not None:
+                self._caption(plot)
             return
-        value = float(np.interp(at.x(), curve.x, curve.y))
-        when = units.show_duration(round(at.x() * 60) * 60)
-        self._caption(self._plot, f"{when}: {units.figures(value)} {self._plot.y.unit}")
+        self._cursor.setValue(np.log10(at) if plot.x.log else at)
+        where = units.show_duration(round(at * 60) * 60) if plot.x.unit == "h" else f"{units.figures(at)} {plot.x.unit}"
+        shown = [f"{c.label + ' ' if len(values) > 1 else ''}{units.figures(v)}" for c, v in values]
+        self._caption(plot, f"{where}: {', '.join(shown)} {plot.y.unit}")
+
+    def leaveEvent(self, event: Any) -> None:  # noqa: N802
+        """The reading goes with the pointer."""
+        if not self.hasFocus():
+            self._read(None)
+        super().leaveEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802
+        """The reading goes with the keys."""
+        self._read(None)
+        super().focusOutEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Copy the data on Ctrl+C."""
-        if (
-            event is not None
-            and event.key() == Qt.Key.Key_C
-            and event.modifiers() == Qt.KeyboardModifier.ControlModifier
-        ):
-            clipboard = QGuiApplication.clipboard()
-            if self._plot is not None and clipboard is not None:
-                clipboard.setText("\n".join("\t".join(row) for row in self._plot.as_table()))
+        """Arrows read off; Ctrl+C copies the data; the menu key opens the menu."""
+        if event is None or self._plot is None:
             return
-        super().keyPressEvent(event)
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_C and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
+            self.copy()
+        elif event.key() == Qt.Key.Key_Menu:
+            self._menu().popup(self.mapToGlobal(self.rect().center()))
+        elif step is not None and self._plot.curves:
+            self._step(step)
+        else:
+            super().keyPressEvent(event)
+
+    def _step(self, step: int) -> None:
+        assert self._plot is not None
+        low, high = self._area.getViewBox().viewRange()[0]
+        at = low + (high - low) / 2 if self._at is None else np.log10(self._at) if self._plot.x.log else self._at
+        at += step * (high - low) / CURSOR_STEPS
+        self._read(float(10.0**at if self._plot.x.log else at))
+
+    # giving away
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:  # noqa: N802
+        """Offer to copy and to save."""
+        if event is not None and self._plot is not None:
+            self._menu().popup(event.globalPos())
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for words, act in (
+            ("Copy the data (Ctrl+C)", self.copy),
+            ("Save as PNG …", lambda: self._save_as("png")),
+            ("Save as SVG …", lambda: self._save_as("svg")),
+        ):
+            action = menu.addAction(words)
+            assert action is not None
+            action.triggered.connect(lambda _=False, act=act: act())
+        return menu
+
+    def copy(self) -> None:
+        """Put the data on the clipboard, exact, under the title."""
+        clipboard = QGuiApplication.clipboard()
+        if self._plot is not None and clipboard is not None:
+            rows = [[self._plot.title], *self._plot.as_table()]
+            clipboard.setText("\n".join("\t".join(row) for row in rows))
+
+    def _save_as(self, kind: str) -> None:
+        name = (self.accessibleName() + "." + kind).replace(" ", "-").lower()
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Save the plot", name, f"{kind.upper()} (*.{kind})", options=QFileDialog.Option.DontUseNativeDialog
+        )
+        if chosen:
+            self.save(Path(chosen))
+
+    def save(self, path: Path) -> None:
+        """Save the plot as its suffix says, drawn from the same description as on the screen."""
+        from tarnwater.brief.plots import save_plot
+
+        if self._plot is None:
+            return
+        try:
+            save_plot(self._plot, path)
+        except (OSError, ValueError) as error:
+            self._title.setText(f"{path}: the plot could not be saved ({error}). Choose another name or folder.")
+        else:
+            self._title.setText(f"saved as {path}")
+
+
+def _shape_of(plot: Plot) -> tuple[Any, ...]:
+    """What of a plot needs other items: all but its data."""
+    return (
+        plot.x.title, plot.y.title, plot.x.log, plot.y.log, plot.x.ticks, plot.y.ticks, plot.y.downward,
+        tuple(b.role for b in plot.bars),
+        tuple((c.role, c.style, c.width, c.filled, c.dots, c.tagged) for c in plot.curves),
+        tuple(m.role for m in plot.marks),
+        tuple(level.role for level in plot.levels),
+    )  # fmt: skip
+
+
+def _stacked(bars: Sequence[Bars]) -> list[Bars]:
+    """Bars that stand on others first: drawn from zero, the others then cover what is theirs."""
+    return sorted((b for b in bars if len(b.left)), key=lambda b: b.base is None)
+
+
+def _ticks(axis: Axis) -> list[list[tuple[float, str]]] | None:
+    if not axis.ticks:
+        return None
+    return [[(float(np.log10(at)) if axis.log else at, text) for at, text in axis.ticks]]
+
+
+def _ends(left: np.ndarray, width: float) -> np.ndarray:
+    return np.array([left[0], left[-1] + width]) if len(left) else np.empty(0)
+
+
+def _range_of(axis: Axis, values: list[np.ndarray], room: float = 0.0) -> tuple[float, float]:
+    """From the least to the greatest value, or as the axis says; from zero where it is not logarithmic."""
+    found = [v for v in values if len(v)]
+    low = min((float(v.min()) for v in found), default=0.0)
+    high = max((float(v.max()) for v in found), default=1.0)
+    if axis.log:
+        return axis.low or low / 1.15, axis.high or high * 1.15
+    low = axis.low if axis.low is not None else min(low, 0.0)
+    if axis.high is not None:
+        return low, axis.high
+    return low, round_above(high + room * (high - low)) if room else high or low + 1.0
+
+
+def round_above(value: float) -> float:
+    """The next round figure: an axis that ends there stays while its curve moves a little."""
+    if value <= 0:
+        return value or 1.0
+    power = 10.0 ** np.floor(np.log10(value))
+    return float(next(step * power for step in ROUND if step * power >= value * (1 - 1e-12)))

@@ -27,6 +27,14 @@ class QuantityField(QLineEdit):
         self._refused = refused
         self.editingFinished.connect(self._finish)
 
+    def show_value(self, text: str) -> None:
+        """Show another value, unless something is being typed."""
+        if self.text() == self._shown or not self.hasFocus():
+            self.setProperty("wrong", False)
+            self._shown = text
+            self.setText(text)
+            self.setCursorPosition(0)
+
     def _finish(self) -> None:
         if self.text() == self._shown:
             return

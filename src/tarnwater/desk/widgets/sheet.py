@@ -4,20 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFont, QPainter
+from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.ledger.marks import MARKS, MEANINGS, State, origin_of
 from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
-from tarnwater.study.assemble import find_path
+from tarnwater.study.assemble import paths_by_name
 from tarnwater.study.fields import description_at, value_at
+
+#: States in which a person typed the value.
+_TYPED: tuple[State, ...] = ("typed", "here", "inherited")
 
 
 @dataclass(frozen=True)
@@ -28,81 +33,214 @@ class Column:
     field: str = ""
     kind: str = ""
     figure: Callable[[Desk, str], float | None] | None = None
+    asked: str = ""
+
+
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+_TOP_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
+
+#: Room to the right of a figure, in pixels.
+PADDING = 4
+
+#: Role under which a cell tells the mark of its value.
+MARK_ROLE = Qt.ItemDataRole.UserRole + 1
+
+
+class MarkedCell(QStyledItemDelegate):
+    """Draws the mark of a typed value small in the corner of its cell."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # noqa: N802
+        """Room for a mark beside the figure."""
+        size = super().sizeHint(option, index)
+        return QSize(size.width() + (7 if index.data(MARK_ROLE) else 0), size.height())
+
+    def __init__(self, model: SheetModel, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._sheet = model
+        self._small = figures_font(6)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Draw figure and mark straight from the sheet: asking the model for each role would take ten times as long."""
+        if painter is None:
+            return
+        cell, theme = self._sheet.cell_at(index), self._sheet.theme
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(option.rect, QColor(theme.chosen))
+        if option.state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(QColor(theme.water))
+            painter.drawRect(option.rect.adjusted(0, 0, -1, -1))
+        font, colour = self._sheet.look_of(cell)
+        painter.setPen(colour)
+        painter.setFont(font)
+        painter.drawText(option.rect.adjusted(0, 0, -PADDING, 0), _RIGHT, cell.text)
+        if cell.mark:
+            painter.setFont(self._small)
+            painter.drawText(option.rect.adjusted(3, 1, 0, 0), _TOP_LEFT, cell.mark)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One cell as it is shown: its exact value, text, mark with its words, and the path of what is typed there."""
+
+    value: float | None
+    text: str
+    path: str | None
+    state: State | Literal[""]
+    words: str
+
+    @property
+    def mark(self) -> str:
+        """The mark that is drawn; what needs none has none."""
+        return MARKS[self.state] if self.state and self.state in (*_TYPED, "missing") else ""
+
+
+_NOTHING = Cell(None, "", None, "", "")
 
 
 class SheetModel(QAbstractTableModel):
-    """Elements of one kind down, columns across; names stand in the row heads, frozen."""
+    """Elements of one kind down, columns across; names stand in the row heads, frozen.
+
+    All cells are worked out when the study or its results change, and only read while they are drawn.
+    """
+
+    fitted = pyqtSignal()
 
     def __init__(self, desk: Desk, kind: str, columns: Sequence[Column], theme: Theme) -> None:
         super().__init__()
+        self._names: list[str] = []
         self.desk, self.kind, self.columns, self.theme = desk, kind, list(columns), theme
         self.keys: list[str] = []
+        self._cells: list[list[Cell]] = []
+        self._paths: dict[str, tuple[Any, dict[str, str]]] = {}
         self._order: tuple[int, bool] | None = None
+        self._filter = ""
         self._units = [""] * len(self.columns)
+        self._kinds = [column.kind or "factor" for column in self.columns]
+        self._fonts = figures_font(9), figures_font(9, bold=True)
+        self.set_theme(theme)
         self.refresh()
 
     def refresh(self) -> None:
-        """Read the study anew."""
-        keys = [k for k, e in self.desk.study.elements.items() if e.kind == self.kind]
+        """Read the study anew; where the rows stand, an open cell and the selected block stay."""
+        wanted = self._filter.casefold().split()
+        elements = self.desk.elements
+        keys = [
+            k
+            for k, e in elements.items()
+            if getattr(e, "kind", "") == self.kind and all(word in e.name.casefold() for word in wanted)
+        ]
+        values = {key: [self._value(key, column) for column in self.columns] for key in keys}
         if self._order is not None:
             column, falling = self._order
-            keys.sort(key=lambda k: self.value(k, column) or 0.0, reverse=falling)
-        if keys == self.keys:
-            # the rows stand; an open cell and the selected block stay
-            self._units = [self._unit(i) for i in range(len(self.columns))]
-            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, len(self.columns) - 1)
-            if not keys:
-                return
-            self.dataChanged.emit(self.index(0, 0), self.index(len(keys) - 1, len(self.columns) - 1))
-            self.headerDataChanged.emit(Qt.Orientation.Vertical, 0, len(keys) - 1)
-            return
-        self.beginResetModel()
+            keys.sort(key=lambda k: values[k][column] or 0.0, reverse=falling)
+        same = keys == self.keys
+        if not same:
+            self.beginResetModel()
+        before, heads = self._cells, list(self._units)
         self.keys = keys
-        self._units = [self._unit(i) for i in range(len(self.columns))]
-        self.endResetModel()
+        for number, shown in enumerate(self.columns):
+            self._kinds[number] = shown.kind or self._kind_of(shown, keys)
+            known = [v for key in keys if (v := values[key][number]) is not None]
+            self._units[number] = units.display_unit(self._kinds[number], known, self.desk.study.units)
+        self._cells = [[self._cell(key, n, values[key][n]) for n in range(len(self.columns))] for key in keys]
+        if not same:
+            self.endResetModel()
+            return
+        self._tell_changes(before, heads)
 
-    def path(self, key: str, column: int) -> str | None:
-        """Path of the quantity in a cell; None where the element has it not, or several times."""
-        field = self.columns[column].field
-        if not field:
-            return None
-        try:
-            return find_path(self.desk.study.elements[key], field)
-        except TarnwaterError:
-            return None
+    def _tell_changes(self, before: list[list[Cell]], heads: list[str]) -> None:
+        """Tell the view what is to be drawn anew: rows with another cell, heads with another unit or name."""
+        last = len(self.columns) - 1
+        if heads != self._units:
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, last)
+        names = [self.desk.study.name_of(key) for key in self.keys]
+        if names != self._names:
+            self._names = names
+            self.headerDataChanged.emit(Qt.Orientation.Vertical, 0, len(names) - 1)
+        for row, (old, new) in enumerate(zip(before, self._cells, strict=True)):
+            if old != new:
+                self.dataChanged.emit(self.index(row, 0), self.index(row, last))
+        self.fitted.emit()
 
-    def _setting(self, key: str, column: int) -> Any:
-        path = self.path(key, column)
-        return None if path is None else value_at(self.desk.study.elements[key], path)
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.theme = theme
+        self._colours = QColor(theme.ink), QColor(theme.water)
 
-    def value(self, key: str, column: int) -> float | None:
-        """The exact value in a cell."""
-        figure = self.columns[column].figure
-        if figure is not None:
-            return figure(self.desk, key)
-        if self.columns[column].field == "curve_number" and self.path(key, column) is None:
-            return getattr(self.desk.study.elements[key], "curve_number", None)
-        setting = self._setting(key, column)
+    def show_only(self, text: str) -> None:
+        """Show the elements whose names hold every word of a text; all of them for an empty one."""
+        self._filter = text
+        self.refresh()
+
+    def _path(self, key: str, field: str) -> str | None:
+        """Path of the quantity of an element; None where it has it not, or several times."""
+        element = self.desk.elements[key]
+        known = self._paths.get(key)
+        if known is None or known[0] is not element:
+            known = self._paths[key] = element, paths_by_name(element)
+        return known[1].get(field)
+
+    def _value(self, key: str, column: Column) -> float | None:
+        if column.figure is not None:
+            return column.figure(self.desk, key)
+        element, path = self.desk.elements[key], self._path(key, column.field)
+        if path is None:
+            return element.curve_number if column.field == "curve_number" else None
+        setting = value_at(element, path)
         return setting.value if isinstance(setting, Setting) else setting
 
-    def kind_of(self, column: int) -> str:
-        """Kind of quantity in a column."""
-        if self.columns[column].kind:
-            return self.columns[column].kind
-        for key in self.keys:
-            path = self.path(key, column)
-            description = None if path is None else description_at(self.desk.study.elements[key], path)
+    def _kind_of(self, column: Column, keys: Sequence[str]) -> str:
+        for key in keys:
+            path = self._path(key, column.field)
+            description = None if path is None else description_at(self.desk.elements[key], path)
             if description is not None:
                 return description.kind
         return "factor"
 
-    def _unit(self, column: int) -> str:
-        known = [v for v in (self.value(k, column) for k in self.keys) if v is not None]
-        return units.display_unit(self.kind_of(column), known, self.desk.study.units)
+    def _cell(self, key: str, number: int, value: float | None) -> Cell:
+        unit, kind = self._units[number], self._kinds[number]
+        text = "" if value is None else units.show(value, kind, unit=unit).removesuffix(unit).strip()
+        column = self.columns[number]
+        path = self._path(key, column.field) if column.field else None
+        if path is None:
+            return Cell(value, text, None, "", "")
+        origin = origin_of(self.desk, key, path, value_at(self.desk.elements[key], path))
+        words = f"{MEANINGS[origin.state]}{f': {origin.condition}' if origin.condition else ''}"
+        return Cell(value, text, path, origin.state, words)
+
+    def cell_at(self, index: QModelIndex) -> Cell:
+        """The cell at an index."""
+        return self._cells[index.row()][index.column()]
+
+    def look_of(self, cell: Cell) -> tuple[QFont, QColor]:
+        """Font and colour of a cell: bold and in the colour of water where it is typed."""
+        typed = cell.state in _TYPED
+        return self._fonts[typed], self._colours[typed]
+
+    def cell(self, key: str, column: int) -> Cell:
+        """A cell by its element; an empty one where the element is not shown."""
+        return self._cells[self.keys.index(key)][column] if key in self.keys else _NOTHING
+
+    def path(self, key: str, column: int) -> str | None:
+        """Path of the quantity in a cell; None where nothing can be typed."""
+        return self.cell(key, column).path
+
+    def value(self, key: str, column: int) -> float | None:
+        """The exact value in a cell."""
+        return self.cell(key, column).value
+
+    def kind_of(self, column: int) -> str:
+        """Kind of quantity in a column."""
+        return self._kinds[column]
 
     def unit(self, column: int) -> str:
         """The one unit of a column, by its largest value."""
         return self._units[column]
+
+    @property
+    def widths(self) -> list[int]:
+        """Length of the longest text of each column."""
+        return [max((len(row[n].text) for row in self._cells), default=0) for n in range(len(self.columns))]
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
         """Elements."""
@@ -118,36 +256,29 @@ class SheetModel(QAbstractTableModel):
             return None
         if orientation == Qt.Orientation.Vertical:
             return self.desk.study.name_of(self.keys[section])
-        unit = self.unit(section)
-        return f"{self.columns[section].title}\n{unit}"
+        return f"{self.columns[section].title}\n{self.unit(section)}"
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Figures to the right; typed ones in the colour of water, bold."""
-        key, column = self.keys[index.row()], index.column()
+        cell = self._cells[index.row()][index.column()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return cell.text
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            value = self.value(key, column)
-            unit = self.unit(column)
-            return (
-                "" if value is None else units.show(value, self.kind_of(column), unit=unit).removesuffix(unit).strip()
-            )
-        setting = self._setting(key, column)
-        typed = isinstance(setting, Setting) and setting.typed is not None
         if role == Qt.ItemDataRole.ForegroundRole:
-            return QColor(self.theme.water if typed else self.theme.ink)
+            return self.look_of(cell)[1]
         if role == Qt.ItemDataRole.FontRole:
-            return figures_font(9, bold=typed)
-        if role == Qt.ItemDataRole.ToolTipRole and isinstance(setting, Setting):
-            return "typed; Delete gives it back" if typed else "derived"
+            return self.look_of(cell)[0]
+        if role == MARK_ROLE:
+            return cell.mark
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return cell.words or None
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         """Computed figures cannot be edited."""
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        if self.path(self.keys[index.row()], index.column()) is not None:
-            flags |= Qt.ItemFlag.ItemIsEditable
-        return flags
+        return flags if self._cells[index.row()][index.column()].path is None else flags | Qt.ItemFlag.ItemIsEditable
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:  # noqa: N802
         """Type a value; text may carry its unit, otherwise it is in the unit of the column."""
@@ -166,12 +297,12 @@ class SheetModel(QAbstractTableModel):
                 )
                 return False
             try:
-                number = edits.read_value(self.desk.study.elements[key], path, text, self.unit(column))
+                number = edits.read_value(self.desk.elements[key], path, text, self.unit(column))
             except TarnwaterError as error:
                 self.desk.told.emit(str(error))
                 return False
             values.append((key, path, number))
-        return self.desk.do(edits.type_many, values, **self.desk.stamp())
+        return not values or self.desk.type_values(values)
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         """Sort by a column; the selection goes along with its element."""
@@ -179,38 +310,40 @@ class SheetModel(QAbstractTableModel):
         self.refresh()
 
 
-class Sheet(QTableView):
+class Sheet(GridView):
     """The table; copy, paste, fill down and give back by keys, each one act."""
 
-    wrong = pyqtSignal(str)
-
     def __init__(self, model: SheetModel, name: str) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
+        super().__init__(name)
         self.setModel(model)
         self._sheet = model
-        self.setFont(figures_font(9))
-        self.setShowGrid(False)
-        self.setAlternatingRowColors(False)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
-        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         head, side = self.horizontalHeader(), self.verticalHeader()
         assert head is not None
         assert side is not None
-        head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         head.setSortIndicatorClearable(True)
         head.setMinimumSectionSize(44)
         head.setFont(figures_font(8.5))
         side.setFont(figures_font(9, bold=True))
         side.setDefaultSectionSize(25)
+        self.setItemDelegate(MarkedCell(model, self))
         self.setSortingEnabled(True)
         self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
         head.setSortIndicatorShown(False)
         self.selectionModel().currentRowChanged.connect(self._follow)  # type: ignore[union-attr]
         model.desk.selection_changed.connect(self.show_selection)
+        self._widths: list[int] = []
         model.modelReset.connect(self.show_selection)
+        model.modelReset.connect(self._fit)
+        model.fitted.connect(self._fit)
+        self._fit()
         self.show_selection()
+
+    def _fit(self) -> None:
+        """Fit the columns where their longest texts are of another length."""
+        if self._sheet.widths != self._widths:
+            self._widths = self._sheet.widths
+            self.resizeColumnsToContents()
 
     def show_selection(self) -> None:
         """Put the mark on the desk's selected element."""
@@ -220,54 +353,25 @@ class Sheet(QTableView):
             if self.currentIndex().row() != row:
                 self.setCurrentIndex(self._sheet.index(row, max(self.currentIndex().column(), 0)))
 
-    def dataChanged(self, first: QModelIndex, last: QModelIndex, roles: Iterable[int] = ()) -> None:  # noqa: N802
-        """Results that arrive while a cell is open must not replace what is being typed in it."""
-        viewport = self.viewport()
-        if self.state() == self.State.EditingState and viewport is not None:
-            viewport.update()
-        else:
-            super().dataChanged(first, last, roles)
-
     def _follow(self, present: QModelIndex) -> None:
         if present.isValid() and self.hasFocus():
             self._sheet.desk.select(self._sheet.keys[present.row()])
 
-    def _block(self) -> list[QModelIndex]:
-        chosen = self.selectedIndexes() or [self.currentIndex()]
-        return sorted(chosen, key=lambda i: (i.row(), i.column()))
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Ctrl+C, Ctrl+V, Ctrl+D and Delete act on the block; Enter opens the cell."""
-        if event is None:
-            return
-        control = event.modifiers() == Qt.KeyboardModifier.ControlModifier
-        acts = {Qt.Key.Key_C: self.copy, Qt.Key.Key_V: self.paste, Qt.Key.Key_D: self.fill_down}
-        if control and event.key() in acts:
-            acts[Qt.Key(event.key())]()
-        elif event.key() == Qt.Key.Key_Delete:
-            self.give_back()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.state() != self.State.EditingState:
-            self.edit(self.currentIndex())
-        else:
-            super().keyPressEvent(event)
-
     def copy(self) -> None:
         """Copy the block, exact, in the units of the columns."""
         rows: dict[int, list[str]] = {}
-        for index in self._block():
+        for index in self.block():
             value = self._sheet.value(self._sheet.keys[index.row()], index.column())
             unit, kind = self._sheet.unit(index.column()), self._sheet.kind_of(index.column())
             rows.setdefault(index.row(), []).append("" if value is None else repr(units.to_unit(value, unit, kind)))
-        clipboard = QGuiApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setText("\n".join("\t".join(cells) for cells in rows.values()))
+        put_on_clipboard(rows.values())
 
     def paste(self) -> None:
         """Paste a block from the present cell on; what does not fit is told, and nothing is typed."""
-        clipboard = QGuiApplication.clipboard()
-        text = "" if clipboard is None else clipboard.text()
-        rows = [line.split("\t") for line in text.splitlines() if line.strip()]
+        rows = clipboard_rows()
         start = self.currentIndex()
+        heads = len(rows) - len(without_heads(rows))
+        rows = rows[heads:]
         wide = start.column() + max((len(r) for r in rows), default=0) - self._sheet.columnCount()
         long = start.row() + len(rows) - self._sheet.rowCount()
         if wide > 0 or long > 0:
@@ -280,30 +384,58 @@ class Sheet(QTableView):
             for c, cell in enumerate(row)
             if cell.strip()
         ]
-        if cells:
-            self._sheet.type_block(cells)
+        if cells and self._sheet.type_block(cells) and heads:
+            told = f"{heads} row{'s'[: heads > 1]} of the pasted block hold no number and were taken as heads."
+            self._sheet.desk.told.emit(told)
+
+    def set_columns(self) -> None:
+        """Type the value of the present cell into its whole column."""
+        present = self.currentIndex()
+        if present.isValid():
+            self._type_into(present.row(), [present.column()], range(self._sheet.rowCount()))
+
+    def asked(self) -> tuple[str, str] | None:
+        """Element and field, or figure, of the present cell: what F1 asks."""
+        present = self.currentIndex()
+        if not present.isValid():
+            return None
+        key, column = self._sheet.keys[present.row()], self._sheet.columns[present.column()]
+        return key, column.asked or self._sheet.path(key, present.column()) or "peak"
 
     def fill_down(self) -> None:
         """Type the top row of the block into the rest of it; a single cell fills its whole column below."""
-        block = self._block()
+        block = self.block()
         top = block[0].row()
         last = block[-1].row() if block[-1].row() > top else self._sheet.rowCount() - 1
         columns = sorted({i.column() for i in block})
+        self._type_into(top, columns, range(top + 1, last + 1))
+
+    def _type_into(self, source: int, columns: Sequence[int], rows: Iterable[int]) -> None:
+        """Type the values of one row into the columns of others, as one act."""
         cells = []
         for column in columns:
-            value = self._sheet.value(self._sheet.keys[top], column)
+            value = self._sheet.value(self._sheet.keys[source], column)
             if value is not None:
                 unit, kind = self._sheet.unit(column), self._sheet.kind_of(column)
                 text = f"{units.to_unit(value, unit, kind)!r} {unit}"
-                cells += [(self._sheet.keys[row], column, text) for row in range(top + 1, last + 1)]
+                cells += [(self._sheet.keys[row], column, text) for row in rows]
         if cells:
             self._sheet.type_block(cells)
 
-    def give_back(self) -> None:
+    def clear_block(self) -> None:
         """Give the typed values of the block back."""
         chosen = [
-            (self._sheet.keys[i.row()], self._sheet.path(self._sheet.keys[i.row()], i.column())) for i in self._block()
+            (self._sheet.keys[i.row()], self._sheet.path(self._sheet.keys[i.row()], i.column())) for i in self.block()
         ]
         values = [(key, path) for key, path in chosen if path is not None]
         if values:
-            self._sheet.desk.do(edits.give_back_many, values)
+            self._sheet.desk.give_back(values)
+
+
+def without_heads(rows: Sequence[list[str]]) -> list[list[str]]:
+    """Rows of a pasted block without those at its top in which no cell begins like a number."""
+    first = next(
+        (i for i, row in enumerate(rows) if any(cell.strip()[:1] in "0123456789+-.−" for cell in row if cell.strip())),
+        0,
+    )
+    return list(rows[first:])

@@ -11,6 +11,7 @@ from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import typed
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.routing.reaches.muskingum import weight_keeping_attenuation
@@ -26,6 +27,9 @@ BALANCE_TOLERANCE = 1e-9
 #: volumes spread evenly over a step.
 NEGATIVE_TOLERANCE = 1e-6
 NEGATIVE_FLOW = 1e-6
+
+#: Remedies found for the runs of unchanged reaches.
+_REMEDIES: IdentityMemo[tuple[Remedy, ...]] = IdentityMemo(most=256)
 
 #: Remedies look no further than this many parts of a reach.
 MOST_PARTS = 1000
@@ -62,7 +66,7 @@ def negative_flows(results: Results) -> Iterator[Finding]:
             "negative-flow",
             "doubt",
             f"{worst.case.storm.title}: the flow falls to {show(worst.lowest(key), 'flow')}.",
-            tuple(_other_parts(cases, worst, key)),
+            _other_parts(cases, worst, key),
             element=key,
             condition=condition,
             field="method/parts",
@@ -83,16 +87,25 @@ def _dip_of(flow: np.ndarray) -> float:
     return _dip_below(float(flow.min()), float(flow.max()))
 
 
-def _other_parts(cases: list[CaseResult], worst: CaseResult, key: str) -> Iterator[Remedy]:
+def _other_parts(cases: list[CaseResult], worst: CaseResult, key: str) -> tuple[Remedy, ...]:
     """Other parts and weights of a reach with which no case dips, that of equal attenuation first, and its peak."""
     reach = worst.network.elements[key]
     if not isinstance(reach, Reach) or not isinstance(reach.method, Muskingum):
-        return
+        return ()
+    parts = (*(case.run for case in cases), worst.run, reach)
+    also = (key, worst.index, *(case.index for case in cases))
+    known = _REMEDIES.get(parts, also)
+    return (
+        known if known is not None else _REMEDIES.put(parts, tuple(_try_parts(cases, worst, key, reach.method)), also)
+    )
+
+
+def _try_parts(cases: list[CaseResult], worst: CaseResult, key: str, present: Muskingum) -> Iterator[Remedy]:
     inflows = [_inflow(case, key) for case in cases]
-    for effect, candidates in _candidates(reach.method):
+    for effect, candidates in _candidates(present):
         for parts, weight in candidates:
             note = typed(parts, note="against negative flow")
-            method = reach.method.model_copy(update={"weight": weight, "parts": note})
+            method = present.model_copy(update={"weight": weight, "parts": note})
             if method.coefficients(worst.step).c1 < 0 or any(_dip_of(method.route(i).hydrograph.flow) for i in inflows):
                 continue
             peak = float(method.route(_inflow(worst, key)).hydrograph.flow.max())

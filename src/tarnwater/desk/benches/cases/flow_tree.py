@@ -10,8 +10,13 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.study.cases import CaseResult
-from tarnwater.study.layout import outline_in_unit_square, tree_places
+from tarnwater.study.layout import Way, neighbour, outline_in_unit_square, tree_places
 from tarnwater.units import display_unit, show
+
+#: Arrows along the water.
+WAYS: dict[int, Way] = {
+    Qt.Key.Key_Up: "up", Qt.Key.Key_Down: "down", Qt.Key.Key_Left: "left", Qt.Key.Key_Right: "right",
+}  # fmt: skip
 
 WIDEST = 26.0
 MARGIN = 46.0
@@ -65,9 +70,13 @@ class FlowTree(QWidget):
             for down in downs:
                 self._draw_stream(painter, key, down, WIDEST * case.peak(key).ordinate / greatest)
         unit = display_unit("flow", greatest, self.desk.study.units)
-        taken: list[QRectF] = []
+        taken = [self._shape_box(key) for key in case.network.order]
         for key in case.network.order:
             self._draw_element(painter, case, key, unit, taken)
+
+    def _shape_box(self, key: str) -> QRectF:
+        place = self.place_of(key)
+        return QRectF(place.x() - 14, place.y() - 27, 28, 30)
 
     def _draw_stream(self, painter: QPainter, up: str, down: str, width: float) -> None:
         begin, end = self.place_of(up), self.place_of(down)
@@ -101,12 +110,14 @@ class FlowTree(QWidget):
         figure = show(case.peak(key).ordinate, "flow", unit=unit)
         painter.setFont(figures_font(8, bold=chosen))
         text = f"{element.name}\n{figure}"
-        above = isinstance(element, Catchment)
-        box = QRectF(place.x() - 60, place.y() - 56 if above else place.y() + 8, 120, 28)
-        if not above:
-            box.translate(84, -22)
-        if not chosen and any(box.intersects(other) for other in taken):
-            box.translate(0, -26 if above else 26)
+        metrics = painter.fontMetrics()
+        wide = max(metrics.horizontalAdvance(line) for line in text.split("\n")) + 6.0
+        spots = [(-wide / 2, -56), (-wide - 16, -28), (16, -28), (-wide - 16, -54), (16, -54), (-wide / 2, 6)]
+        if not isinstance(element, Catchment):
+            spots = [(24, -14), (-wide - 24, -14), (-wide / 2, 16)]
+        boxes = [QRectF(place.x() + x, place.y() + y, wide, 28) for x, y in spots]
+        window = QRectF(self.rect())
+        box = next((b for b in boxes if window.contains(b) and not any(b.intersects(t) for t in taken)), boxes[0])
         taken.append(box)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
@@ -120,18 +131,8 @@ class FlowTree(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Down goes with the water, up against it, left and right to what joins beside."""
         case, key = self._case, self.desk.selection
-        if event is None or case is None or key not in case.network.elements:
+        way = None if event is None else WAYS.get(event.key())
+        if case is None or way is None or key not in case.network.elements:
             super().keyPressEvent(event)
-            return
-        network = case.network
-        downs, ups = network.downstream[key], network.upstream[key]
-        beside = network.upstream[downs[0]] if downs else (key,)
-        at = beside.index(key)
-        goals = {
-            Qt.Key.Key_Down: downs[:1], Qt.Key.Key_Up: ups[:1],
-            Qt.Key.Key_Left: beside[max(at - 1, 0):][:1], Qt.Key.Key_Right: beside[at + 1:][:1],
-        }  # fmt: skip
-        if event.key() not in goals:
-            super().keyPressEvent(event)
-        elif goal := goals[Qt.Key(event.key())]:
-            self.desk.select(goal[0])
+        elif (goal := neighbour(case.network, key, way)) is not None:
+            self.desk.select(goal)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.desk import Desk
@@ -28,7 +28,8 @@ def _of_case(figure: str) -> Column:
         figures = case.figures(key)
         return figures.peak.ordinate if figure == "peak" else getattr(figures, figure)
 
-    return Column(titles[figure], kind=kinds[figure], figure=read)
+    names = {"peak": "peak", "per_area": "peak per area", "runoff_depth": "runoff depth"}
+    return Column(titles[figure], kind=kinds[figure], figure=read, asked=names.get(figure, "share of rain"))
 
 
 CATCHMENT_COLUMNS = (
@@ -67,14 +68,27 @@ class RunoffBench(Bench):
         self.unit = PlotView("Unit hydrograph", theme)
         self._head = Words("", bold=True, size=10)
         self._hint = Words(
-            "Enter types · Ctrl+V pastes a block · Ctrl+D fills down · Delete gives back", quiet=True, size=8
+            "Enter types · Ctrl+V pastes a block · Ctrl+D fills down · Ctrl+Shift+D sets the column · "
+            "Delete gives back · F1 asks · Insert adds",
+            quiet=True,
+            size=8,
         )
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("only names with …")
+        self.filter.setAccessibleName("Filter the sheets by name")
+        self.filter.setClearButtonEnabled(True)
+        self.filter.setFixedWidth(150)
+        self.filter.textChanged.connect(self._show_only)
         self._of = Words("", bold=True, size=10)
+        self._of.setWordWrap(True)
         left = QWidget()
         column = QVBoxLayout(left)
         column.setContentsMargins(16, 10, 10, 6)
         self._hint.setWordWrap(True)
-        column.addWidget(self._head)
+        heads = QHBoxLayout()
+        heads.addWidget(self._head, 1)
+        heads.addWidget(self.filter)
+        column.addLayout(heads)
         column.addWidget(self._hint)
         column.addWidget(self.sheet, 3)
         column.addWidget(Words("Reaches", bold=True, size=10))
@@ -89,15 +103,19 @@ class RunoffBench(Bench):
         splitter = QSplitter(Qt.Orientation.Horizontal)
         splitter.addWidget(left)
         splitter.addWidget(right)
-        splitter.setSizes([660, 280])
+        splitter.setSizes([676, 264])
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(splitter)
 
+    def _show_only(self, text: str) -> None:
+        self.catchments.show_only(text)
+        self.reaches.show_only(text)
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         for model in (self.catchments, self.reaches):
-            model.theme = theme
+            model.set_theme(theme)
         for plot in (self.rain, self.flow, self.unit):
             plot.set_theme(theme)
         super().set_theme(theme)
@@ -112,14 +130,14 @@ class RunoffBench(Bench):
         stops = sum(f.severity == "stop" for f in doubts)
         if stops:
             return f"{stops} stop{'s'[: stops > 1]}", "limit"
-        count = len(self.catchments.keys)
+        count = len(self.desk.study.catchments)
         return f"{count} catchment{'s'[: count != 1]}", "quiet"
 
     def refresh(self) -> None:
         """Show sheets and plots anew."""
         self.catchments.refresh()
         self.reaches.refresh()
-        count = len(self.catchments.keys)
+        count = len(self.desk.study.catchments)
         self._head.setText(f"Catchments ({count})" if count else "Catchments: none yet; Insert adds one")
         self.show_selected()
 

@@ -1,0 +1,86 @@
+"""Draws plot descriptions for pages and files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from tarnwater.brief import colours
+from tarnwater.plots import Axis, Plot, Role
+
+_COLOURS: dict[Role, str] = {
+    "ink": colours.INK,
+    "water": colours.WATER,
+    "loss": colours.LOSS,
+    "rain": colours.RAIN,
+    "limit": colours.LIMIT,
+    "observed": colours.OBSERVED,
+    "quiet": colours.QUIET,
+    "paper": colours.PAPER,
+}
+_DASHES = {"solid": "-", "dashed": "--", "dashdot": "-.", "dotted": ":"}
+
+DOTS_PER_INCH = 110
+
+
+def save_plot(plot: Plot, path: Path, *, width: float = 8.2, height: float = 4.8) -> None:
+    """Save a plot as PNG or SVG (by the suffix), inches wide and high; raises OSError, or ValueError for a suffix."""
+    from matplotlib.figure import Figure
+
+    if path.suffix.lower() not in (".png", ".svg"):
+        raise ValueError("the name must end in .png or .svg")
+    figure = Figure(figsize=(width, height), facecolor=colours.PAPER, layout="constrained")
+    draw(figure.add_subplot(), plot)
+    figure.savefig(path, dpi=DOTS_PER_INCH)
+
+
+def draw(axes: Any, plot: Plot) -> None:
+    """Draw a plot on matplotlib's axes."""
+    axes.set_facecolor(colours.PAPER)
+    for bars in plot.bars:
+        axes.bar(bars.left, bars.heights, bars.width, bottom=bars.base, align="edge", color=_COLOURS[bars.role],
+                 label=bars.label or None)  # fmt: skip
+    for curve in plot.curves:
+        colour = _COLOURS[curve.role]
+        axes.plot(curve.x, curve.y, color=colour, linestyle=_DASHES[curve.style], linewidth=curve.width,
+                  label=None if curve.tagged else curve.label or None, markersize=3.5,
+                  marker="o" if curve.dots else None,
+                  markerfacecolor=colours.PAPER)  # fmt: skip
+        if curve.tagged:
+            axes.annotate(curve.label, (curve.x[-1], curve.y[-1]), xytext=(5, 0), textcoords="offset points",
+                          fontsize=7.5, va="center")  # fmt: skip
+        if curve.filled:
+            axes.fill_between(curve.x, curve.y, color=colour, alpha=0.1, linewidth=0)
+    for mark in plot.marks:
+        axes.plot([mark.x], [mark.y], marker="o", color=_COLOURS[mark.role], markersize=5)
+        axes.annotate(mark.text, (mark.x, mark.y), xytext=(6, 4), textcoords="offset points", fontsize=7.5)
+    for level in plot.levels:
+        axes.axhline(level.y, color=_COLOURS[level.role], linewidth=1.0, linestyle="--")
+        axes.annotate(level.text, (0.99, level.y), xycoords=("axes fraction", "data"), ha="right", va="bottom",
+                      fontsize=7.5, color=_COLOURS[level.role])  # fmt: skip
+    _set_axis(axes, "x", plot.x)
+    _set_axis(axes, "y", plot.y)
+    axes.set_title(plot.title, loc="left", color=colours.INK, fontsize=9.5, wrap=True)
+    axes.tick_params(labelsize=7.5, colors=colours.RAIN)
+    if sum(bool(c.label) and not c.tagged for c in plot.curves) + sum(bool(b.label) for b in plot.bars) > 1:
+        axes.legend(frameon=False, fontsize=8)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+
+
+def _set_axis(axes: Any, which: str, axis: Axis) -> None:
+    getattr(axes, f"set_{which}label")(axis.title, fontsize=8)
+    if axis.log:
+        getattr(axes, f"set_{which}scale")("log")
+    if axis.ticks:
+        places, names = zip(*axis.ticks, strict=True)
+        getattr(axes, f"set_{which}ticks")(np.array(places), names, minor=False)
+        getattr(axes, f"set_{which}ticks")([], minor=True)
+    low, high = axis.low, axis.high
+    if low is not None or high is not None:
+        limits = {"left" if which == "x" else "bottom": low, "right" if which == "x" else "top": high}
+        getattr(axes, f"set_{which}lim")(**{name: value for name, value in limits.items() if value is not None})
+    if axis.downward:
+        getattr(axes, f"invert_{which}axis")()

@@ -1,0 +1,224 @@
+"""The Ground bench: the map with outlets and links made on it, and the long profile of the selected path."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import ClassVar
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from tarnwater.desk.benches.bench import Bench, file_in
+from tarnwater.desk.benches.ground.canvas import MapCanvas
+from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
+from tarnwater.desk.benches.ground.threshold import StreamThreshold
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.network.elements import Catchment
+from tarnwater.study import edits
+from tarnwater.study.ground import path_of, profile_plot
+
+TERRAIN_FILES = "Elevation grids (*.tif *.tiff *.asc);;All files (*)"
+
+HINTS = {
+    "": "Wheel zooms · drag pans · click selects · arrows walk the water · drag an outlet to move it",
+    "outlet": "Click (or move the cross by arrows, Enter) drops an outlet · Esc puts the tool down",
+    "link": "Drag from an element to the one that it drains into · Ctrl+L does it by name · Esc puts the tool down",
+}
+
+
+class GroundBench(Bench):
+    """The map above, the profile below it; tools and the stream threshold lie on the map."""
+
+    title: ClassVar[str] = "Ground"
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme)
+        self.setAcceptDrops(True)
+        self.canvas = MapCanvas(desk, theme)
+        self.profile = PlotView("Long profile", theme)
+        self.threshold = StreamThreshold(desk)
+        self.outlet_button = QPushButton("Outlet   O")
+        self.link_button = QPushButton("Link   L")
+        self._whole_button = QPushButton("Whole map   Home")
+        self._open_button = QPushButton("Open a terrain …")
+        self._add_button = QPushButton("Add a catchment   Insert")
+        for button, name in (
+            (self.outlet_button, "Drop an outlet"),
+            (self.link_button, "Draw a link"),
+            (self._whole_button, "Show the whole map"),
+            (self._open_button, "Open a terrain"),
+            (self._add_button, "Add a catchment without a map"),
+        ):
+            button.setAccessibleName(name)
+        self.outlet_button.setCheckable(True)
+        self.link_button.setCheckable(True)
+        self.outlet_button.clicked.connect(lambda: self._take("outlet"))
+        self.link_button.clicked.connect(lambda: self._take("link"))
+        self._whole_button.clicked.connect(self.canvas.show_whole)
+        self._open_button.clicked.connect(lambda: self.open_terrain())
+        self._add_button.clicked.connect(lambda: self.desk.do(edits.add_draining, Catchment(name="Catchment 1")))
+        self._empty = Words(
+            "No terrain yet. Bring an elevation grid (GeoTIFF or ASCII): open it, or drop its file here.\n"
+            "Without a map: Insert adds a catchment, and four typed numbers give a peak.",
+            quiet=True, size=10,
+        )  # fmt: skip
+        self._hint = Words("", quiet=True, size=8)
+        self._said = Words("", size=8.5)
+        self._lay_out()
+        canvas = self.canvas
+        canvas.tool_changed.connect(self._show_tool)
+        canvas.outlet_asked.connect(self._place_outlet)
+        canvas.outlet_moved.connect(desk.ground.move_outlet)
+        canvas.element_moved.connect(lambda key, x, y: desk.do(edits.choose, key, "place", (x, y)))
+        canvas.link_asked.connect(lambda up, down: desk.do(edits.connect, up, down))
+        canvas.said.connect(self._said.setText)
+        desk.ground.changed.connect(self.refresh)
+        self.profile.read_at.connect(self._mark)
+        QShortcut(QKeySequence("Ctrl+0"), self, self.canvas.show_whole)
+        self._show_tool()
+
+    def _lay_out(self) -> None:
+        tools = QVBoxLayout(self.canvas)
+        tools.setContentsMargins(12, 12, 12, 12)
+        for button in (self.outlet_button, self.link_button, self._whole_button):
+            tools.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        tools.addSpacing(6)
+        tools.addWidget(self.threshold, 0, Qt.AlignmentFlag.AlignLeft)
+        tools.addStretch(1)
+        tools.addWidget(self._empty, 0, Qt.AlignmentFlag.AlignHCenter)
+        starts = QHBoxLayout()
+        starts.addStretch(1)
+        starts.addWidget(self._open_button)
+        starts.addWidget(self._add_button)
+        starts.addStretch(1)
+        tools.addLayout(starts)
+        tools.addStretch(2)
+        line = QHBoxLayout()
+        line.setContentsMargins(14, 2, 14, 2)
+        line.addWidget(self._hint)
+        line.addStretch(1)
+        line.addWidget(self._said)
+        upper = QWidget()
+        column = QVBoxLayout(upper)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.canvas, 1)
+        column.addLayout(line)
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(14, 2, 10, 4)
+        below.addWidget(self.profile)
+        self._profile_part = lower
+        splitter = QSplitter(Qt.Orientation.Vertical)
+        splitter.addWidget(upper)
+        splitter.addWidget(lower)
+        splitter.setSizes([520, 150])
+        splitter.setStretchFactor(0, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(splitter)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.canvas.set_theme(theme)
+        self.profile.set_theme(theme)
+        super().set_theme(theme)
+
+    def take_focus(self) -> None:
+        """Work begins on the map."""
+        self.canvas.setFocus()
+
+    def state(self) -> tuple[str, str]:
+        """Whether there is a terrain, and how many outlets are on it."""
+        terrain, ground = self.desk.study.terrain, self.desk.ground
+        if terrain is None:
+            return "no terrain", "quiet"
+        if ground.working or ground.drainage is None:
+            return "at work …", "quiet"
+        count = len(self.desk.study.outlets)
+        return f"{count} outlet{'s'[: count != 1]}", "quiet"
+
+    def refresh(self) -> None:
+        """Show map, threshold and profile anew."""
+        bare = self.desk.study.terrain is None and not self.desk.study.elements
+        for widget in (self._empty, self._open_button, self._add_button):
+            widget.setVisible(bare)
+        mapped = self.desk.study.terrain is not None
+        self.outlet_button.setVisible(mapped)
+        self.threshold.refresh()
+        self.canvas.refresh()
+        self._show_profile()
+
+    def show_selected(self) -> None:
+        """Show another element on the map, and its profile."""
+        self.canvas.show_selected()
+        self._show_profile()
+
+    def _show_profile(self) -> None:
+        desk, drainage = self.desk, self.desk.ground.drainage
+        self._profile_part.setVisible(desk.study.terrain is not None)
+        if drainage is None:
+            self.profile.show_plot(None, "The long profile follows when the terrain is open.")
+            return
+        network = self.canvas.scene.network
+        plot = profile_plot(desk.study, network, desk.file.blobs, drainage.grid, desk.selection)
+        name = desk.study.name_of(desk.selection) if desk.selection else "what is selected"
+        self.profile.show_plot(plot, f"No flow path of {name}: select a catchment or a reach of the terrain.")
+
+    def _mark(self, at: float | None) -> None:
+        """Show on the map the place that is read off the profile."""
+        plot = self.profile.plot
+        line = path_of(self.canvas.scene.network, self.desk.file.blobs, self.desk.selection)
+        if at is None or plot is None or line is None or not plot.curves:
+            self.canvas.marked = None
+        else:
+            along = plot.curves[0].x
+            share = np.interp(at, along, np.arange(len(along)))
+            x, y = (np.interp(share, np.arange(len(line)), line[:, i]) for i in (0, 1))
+            self.canvas.marked = float(x), float(y)
+        self.canvas.update()
+
+    def _take(self, tool: str) -> None:
+        self.canvas.take_tool(tool)  # type: ignore[arg-type]
+        self.canvas.setFocus()
+
+    def _show_tool(self) -> None:
+        self.outlet_button.setChecked(self.canvas.tool == "outlet")
+        self.link_button.setChecked(self.canvas.tool == "link")
+        self._hint.setText(HINTS[self.canvas.tool])
+        self._said.setText("")
+
+    def _place_outlet(self, x: float, y: float, as_it_is: bool) -> None:
+        study = self.desk.study
+        taken = {e.name for e in study.all_elements.values()} | {o.name for o in study.outlets.values()}
+        name = next(f"Outlet {n}" for n in range(1, len(taken) + 2) if f"Outlet {n}" not in taken)
+        self.desk.ground.place_outlet(x, y, name, accept=as_it_is)
+
+    # opening a terrain
+
+    def open_terrain(self, path: Path | None = None) -> None:
+        """Ask for an elevation grid, and show how it was understood."""
+        if path is None:
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "Open a terrain", "", TERRAIN_FILES, options=QFileDialog.Option.DontUseNativeDialog
+            )
+            if not chosen:
+                return
+            path = Path(chosen)
+        ImportTerrain(self, self.desk, path).open()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
+        """Take a file that is dragged over."""
+        if event is not None and file_in(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
+        """Offer to take the file in."""
+        path = None if event is None else file_in(event.mimeData())
+        if path is not None:
+            self.open_terrain(path)

@@ -1,0 +1,123 @@
+"""Opening a terrain: how the file was understood is shown before anything enters the study."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QGridLayout,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.errors import TarnwaterError
+from tarnwater.formats.raster import ElevationImport, read_elevation
+from tarnwater.progress import Progress
+
+
+class ImportTerrain(QDialog):
+    """Shows system, cells, heights and what was assumed; answers wrong guesses with fields to say better."""
+
+    def __init__(self, parent: QWidget, desk: Desk, path: Path) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Open a terrain")
+        self.setMinimumWidth(520)
+        self.desk, self.path = desk, path
+        self.found: ElevationImport | None = None
+        self._reading: Progress | None = None
+        self._system = QLineEdit()
+        self._system.setAccessibleName("Coordinate system")
+        self._system.setPlaceholderText("as the file says; otherwise EPSG:…")
+        self._heights = QComboBox()
+        self._heights.setAccessibleName("Unit of the heights")
+        for words, unit in (("as the file says", None), ("metres", "m"), ("feet", "ft"), ("US survey feet", "us-ft")):
+            self._heights.addItem(words, unit)
+        self._degrees = QCheckBox("bring a grid in degrees over into metres")
+        self._told = Words("")
+        self._told.setWordWrap(True)
+        self._told.setMinimumHeight(130)
+        self._buttons = QDialogButtonBox()
+        take = self._buttons.addButton("Take it in", QDialogButtonBox.ButtonRole.AcceptRole)
+        leave = self._buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
+        assert take is not None
+        assert leave is not None
+        self.take = take
+        self._buttons.accepted.connect(self._take)
+        self._buttons.rejected.connect(self.reject)
+        grid = QGridLayout()
+        grid.addWidget(Words("Coordinate system", quiet=True), 0, 0)
+        grid.addWidget(self._system, 0, 1)
+        grid.addWidget(Words("Heights are in", quiet=True), 1, 0)
+        grid.addWidget(self._heights, 1, 1)
+        grid.addWidget(self._degrees, 2, 1)
+        layout = QVBoxLayout(self)
+        layout.addWidget(Words(path.name, bold=True, size=11))
+        layout.addWidget(self._told)
+        layout.addLayout(grid)
+        layout.addWidget(self._buttons)
+        self._system.editingFinished.connect(self._read)
+        self._heights.activated.connect(self._read)
+        self._degrees.toggled.connect(self._read)
+        self._read()
+
+    def _read(self) -> None:
+        """Read the file aside, as told so far."""
+        if self._reading is not None:
+            self.desk.aside.cancel(self._reading)
+        self.found = None
+        self.take.setEnabled(False)
+        self._told.setText("being read …")
+        crs = self._system.text().strip() or None
+        height_unit = self._heights.currentData()
+        reproject = "auto" if self._degrees.isChecked() else None
+
+        def work(progress: Progress) -> ElevationImport:
+            return read_elevation(self.path, crs=crs, height_unit=height_unit, reproject=reproject)
+
+        self._reading = self.desk.aside.run(work, self._show, self._failed, f"Reading {self.path.name}")
+
+    def _show(self, found: ElevationImport) -> None:
+        self._reading = None
+        self.found = found
+        self._told.setText(told_of(found, self.desk.study.units))
+        self.take.setEnabled(True)
+        self.take.setFocus()
+
+    def _failed(self, error: BaseException) -> None:
+        self._reading = None
+        self._told.setText(str(error))
+        if not isinstance(error, TarnwaterError):
+            self.desk.fault(error)
+
+    def _take(self) -> None:
+        if self.found is not None:
+            self.desk.ground.take_in(self.found.grid, self.path.name, self.found.notes)
+            self.accept()
+
+
+def told_of(found: ElevationImport, system: units.System) -> str:
+    """What a grid was understood to be, in words."""
+    grid = found.grid
+    rows, columns = grid.shape
+    cell = f"{units.show(grid.dx, 'length', system)} × {units.show(grid.dy, 'length', system)}"
+    ground = np.isfinite(grid.heights)
+    low, high = float(np.nanmin(grid.heights)), float(np.nanmax(grid.heights))
+    lines = [
+        f"Coordinate system: {grid.crs[:60]}",
+        f"Cells: {columns} across, {rows} down, each {cell}",
+        f"Ground: {units.show(float(ground.sum()) * grid.cell_area, 'area', system)}, "
+        f"{100 * (~ground).mean():.1f} % without data",
+        f"Heights: {units.show(low, 'height', system)} to {units.show(high, 'height', system)}",
+        f"West {grid.west:.0f}, north {grid.north:.0f}",
+        *found.notes,
+    ]
+    return "\n".join(lines)

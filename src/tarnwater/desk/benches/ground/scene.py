@@ -1,0 +1,138 @@
+"""What is drawn on the map, made ready when the study changes and thinned for the scale when it is drawn."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from PyQt6.QtGui import QPainterPath
+from pyqtgraph import arrayToQPath
+
+from tarnwater.desk.benches.ground.map_view import MapView
+from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.graph import Network
+from tarnwater.study.blobs import Blobs
+from tarnwater.study.ground import outlines, path_of
+from tarnwater.study.layout import places
+from tarnwater.terrain.lines import Lines
+
+#: Points drawn in one stroke; longer paths would hold the window up.
+STROKE = 4096
+
+
+@dataclass(eq=False)
+class ThinLines:
+    """Lines that are thinned to the pixel once for each doubling of the scale."""
+
+    lines: Lines
+    _thinned: dict[int, Lines] = field(default_factory=dict)
+
+    def paths(self, view: MapView) -> list[tuple[float, QPainterPath]]:
+        """Paths on the screen with their weight; only what the view shows, thinned to its pixels."""
+        octave = math.floor(math.log2(1 / view.scale))
+        if octave not in self._thinned:
+            self._thinned[octave] = self.lines.thinned(2.0**octave)
+        shown = self._thinned[octave].within(*view.window)
+        points, of_line = view.on_screen(shown.points), shown.line_of_point
+        paths = []
+        for weight in np.unique(shown.weight):
+            chosen = shown.weight[of_line] == weight
+            own, number = points[chosen], of_line[chosen]
+            for begin in range(0, len(own), STROKE - 1):
+                part, line = own[begin : begin + STROKE], number[begin : begin + STROKE]
+                if len(part) < 2:
+                    continue
+                joined = np.append(line[1:] == line[:-1], False).astype(np.int32)
+                paths.append((float(weight), arrayToQPath(part[:, 0], part[:, 1], connect=joined, finiteCheck=False)))
+        return paths
+
+
+def area_path(rings: Sequence[np.ndarray], view: MapView) -> QPainterPath:
+    """Rings as one closed path on the screen, thinned to its pixels."""
+    path = QPainterPath()
+    thin = Lines.of(rings).thinned(1 / view.scale)
+    points = view.on_screen(thin.points)
+    joined = np.append(thin.line_of_point[1:] == thin.line_of_point[:-1], False).astype(np.int32)
+    if len(points) > 1:
+        path.addPath(arrayToQPath(points[:, 0], points[:, 1], connect=joined, finiteCheck=False))
+    return path
+
+
+def shapes_of(network: Network) -> list[tuple[object, ...]]:
+    """What of a network its drawing on the map depends on: kinds, places, geometries and links."""
+    elements = [
+        (
+            key,
+            type(e).__name__,
+            e.place,
+            getattr(e, "outline", None),
+            getattr(e, "flow_path", None),
+            getattr(e, "path", None),
+        )
+        for key, e in network.elements.items()
+    ]
+    return [*elements, *((link.up, link.down) for link in network.links.values())]
+
+
+class Scene:
+    """The network of one condition on the map: outlines, reaches, and where each element stands."""
+
+    def __init__(self, network: Network, blobs: Blobs) -> None:
+        self.network = network
+        self.shapes = shapes_of(network)
+        self.blobs = blobs
+        self.rings = outlines(network, blobs)
+        self.outlines = ThinLines(Lines.of([ring for rings in self.rings.values() for ring in rings]))
+        self.reaches = {
+            key: line
+            for key, e in network.elements.items()
+            if isinstance(e, Reach) and (line := path_of(network, blobs, key)) is not None
+        }
+        self.courses = ThinLines(Lines.of(self.reaches.values()))
+        self.places = places(network)
+
+    @cached_property
+    def extent(self) -> tuple[float, float, float, float]:
+        """West, south, east and north of all places, with room; of a plane where there is none."""
+        if not self.places:
+            return 0.0, 0.0, 1000.0, 700.0
+        x, y = np.array(list(self.places.values())).T
+        room = 0.12 * max(np.ptp(x), np.ptp(y), 100.0)
+        return float(x.min() - room), float(y.min() - room), float(x.max() + room), float(y.max() + room)
+
+    def drawn_links(self) -> list[tuple[str, str]]:
+        """Links that no path on the map shows already."""
+        return [
+            (link.up, link.down)
+            for link in self.network.links.values()
+            if link.up in self.places and link.down in self.places and not self._is_shown(link.up, link.down)
+        ]
+
+    def _is_shown(self, up: str, down: str) -> bool:
+        path = path_of(self.network, self.blobs, up)
+        if path is not None and math.dist(path[-1], self.places[down]) < 1.0:
+            return True
+        course = self.reaches.get(down)
+        return course is not None and math.dist(course[0], self.places[up]) < 1.0
+
+    def is_schematic(self, key: str) -> bool:
+        """Whether an element is a catchment without an outline."""
+        return key not in self.rings and isinstance(self.network.elements[key], Catchment)
+
+    def nearest(self, view: MapView, px: float, py: float, within: float = 12.0) -> str | None:
+        """Key of the element whose symbol or course lies nearest to a pixel."""
+        best: tuple[float, str] | None = None
+        for key, place in self.places.items():
+            if key in self.rings:
+                continue
+            x, y = view.pixel(*place)
+            far = math.hypot(x - px, y - py)
+            if key in self.reaches:
+                course = view.on_screen(self.reaches[key])
+                far = 4 + float(np.hypot(*(course - (px, py)).T).min())
+            if far <= within and (best is None or far < best[0]):
+                best = far, key
+        return None if best is None else best[1]

@@ -1,0 +1,84 @@
+"""Symbols and labels of the map."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+
+from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.network.elements import Catchment, Inflow, Outfall, Reach
+
+
+def draw_element(painter: QPainter, theme: Theme, element: object, at: QPointF, *, chosen: bool) -> None:
+    """Draw the symbol of an element that has no shape of its own on the map."""
+    painter.setPen(QPen(QColor(theme.water if chosen else theme.ink), 2.0 if chosen else 1.3))
+    painter.setBrush(QColor(theme.chosen if chosen else theme.paper))
+    match element:
+        case Catchment():
+            shape = [(-11, 3), (-6, -9), (4, -11), (12, -3), (7, 9), (-4, 10)]
+            painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in shape]))
+        case Outfall():
+            painter.drawEllipse(at, 3.0, 3.0)
+            for down in (6, 11):
+                painter.drawLine(at + QPointF(-11, down), at + QPointF(11, down))
+        case Inflow():
+            painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-6, -7), (6, -7), (0, 5))]))
+        case Reach():
+            painter.drawRoundedRect(QRectF(at.x() - 9, at.y() - 3, 18, 6), 3, 3)
+        case _:
+            painter.drawEllipse(at, 4.5, 4.5)
+
+
+def draw_links(painter: QPainter, theme: Theme, ways: list[tuple[QPointF, QPointF]]) -> None:
+    """Draw ways of the water with a small chevron in the middle."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for up, down in ways:
+        painter.setPen(QPen(QColor(theme.quiet), 1.2, Qt.PenStyle.DotLine))
+        painter.drawLine(up, down)
+        along = down - up
+        length = max((along.x() ** 2 + along.y() ** 2) ** 0.5, 1e-9)
+        ahead, aside = along / length, QPointF(-along.y(), along.x()) / length
+        middle = (up + down) / 2
+        painter.setPen(QPen(QColor(theme.quiet), 1.4))
+        painter.drawPolyline(
+            QPolygonF([middle - ahead * 4 + aside * 4, middle + ahead * 2, middle - ahead * 4 - aside * 4])
+        )
+
+
+class Labels:
+    """Places labels where they do not lie on each other; one that finds no room is left out."""
+
+    def __init__(self, painter: QPainter, theme: Theme) -> None:
+        self._painter, self._theme = painter, theme
+        self._taken: list[QRectF] = []
+
+    def keep_clear(self, box: QRectF) -> None:
+        """Let no label lie here."""
+        self._taken.append(box)
+
+    def put(self, text: str, at: QPointF, *, beside: bool = False, chosen: bool = False, quiet: bool = False) -> bool:
+        """Put a label in the middle of a place or beside it; answers whether there was room."""
+        font = figures_font(8.5, bold=chosen)
+        metrics = QFontMetricsF(font)
+        lines = text.split("\n")
+        width = max(metrics.horizontalAdvance(line) for line in lines) + 8
+        height = metrics.height() * len(lines) + 4
+        spots = (
+            [(10.0, -height / 2), (-10 - width, -height / 2), (-width / 2, -height - 10), (-width / 2, 12.0)]
+            if beside
+            else [(-width / 2, -height / 2), (-width / 2, -height), (-width / 2, 0.0)]
+        )
+        boxes = [QRectF(at.x() + x, at.y() + y, width, height) for x, y in spots]
+        box = next((b for b in boxes if not any(b.intersects(t) for t in self._taken)), boxes[0] if chosen else None)
+        if box is None:
+            return False
+        self._taken.append(box)
+        ground = QColor(self._theme.paper)
+        ground.setAlpha(205)
+        self._painter.setPen(Qt.PenStyle.NoPen)
+        self._painter.setBrush(ground)
+        self._painter.drawRect(box)
+        self._painter.setFont(font)
+        self._painter.setPen(QColor(self._theme.water if chosen else self._theme.quiet if quiet else self._theme.ink))
+        self._painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        return True

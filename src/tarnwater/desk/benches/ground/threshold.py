@@ -1,0 +1,100 @@
+"""The area that makes a stream, dragged live or typed."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSlider, QVBoxLayout
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.quantity_field import QuantityField
+from tarnwater.errors import TarnwaterError
+from tarnwater.study.document import Terrain
+from tarnwater.study.ground import FEWEST_STREAM_CELLS
+
+#: Steps of the slider for each tenfold area.
+STEPS = 100
+
+
+class StreamThreshold(QFrame):
+    """A slider over the areas from a few cells to the whole terrain, and a field for the exact one.
+
+    Dragging draws the streams anew; letting go is the edit.
+    """
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.setProperty("panel", True)
+        self.desk = desk
+        self._slider = QSlider(Qt.Orientation.Horizontal)
+        self._slider.setAccessibleName("Area that makes a stream")
+        self._slider.setMinimumWidth(150)
+        self._slider.valueChanged.connect(self._slid)
+        self._slider.sliderReleased.connect(self._commit)
+        self._field = QuantityField("", self._typed, desk.told.emit, "area that makes a stream")
+        self._field.setFixedWidth(78)
+        self._unit = Words("", quiet=True, size=8)
+        self._filled = Words("", quiet=True, size=8)
+        row = QHBoxLayout()
+        row.addWidget(self._field)
+        row.addWidget(self._unit)
+        row.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 6, 10, 6)
+        layout.setSpacing(3)
+        layout.addWidget(Words("Streams drain at least", quiet=True, size=8))
+        layout.addWidget(self._slider)
+        layout.addLayout(row)
+        layout.addWidget(self._filled)
+
+    @property
+    def slider(self) -> QSlider:
+        """The slider."""
+        return self._slider
+
+    def refresh(self) -> None:
+        """Show the study's threshold."""
+        terrain = self.desk.study.terrain
+        self.setVisible(terrain is not None)
+        if terrain is None or self._slider.isSliderDown():
+            return
+        cell = terrain.cell_width * terrain.cell_height
+        self._slider.blockSignals(True)
+        self._slider.setRange(
+            math.ceil(STEPS * math.log10(FEWEST_STREAM_CELLS * cell)),
+            math.floor(STEPS * math.log10(terrain.rows * terrain.columns * cell)),
+        )
+        self._slider.setValue(round(STEPS * math.log10(terrain.stream_threshold)))
+        self._slider.blockSignals(False)
+        self._show(terrain.stream_threshold)
+        count = terrain.depressions_filled
+        doubtful = len(terrain.depressions)
+        told = f"filled: {count} depressions, {doubtful} to look at" if count else "no depression was filled"
+        self._filled.setText(told)
+
+    def _show(self, area: float) -> None:
+        unit = units.display_unit("area", area, self.desk.study.units)
+        self._field.show_value(units.figures(units.to_unit(area, unit, "area")))
+        self._unit.setText(unit)
+
+    def _slid(self, value: int) -> None:
+        area = 10.0 ** (value / STEPS)
+        self._show(area)
+        self.desk.ground.show_streams(area)
+        if not self._slider.isSliderDown():
+            self._commit()
+
+    def _commit(self) -> None:
+        self.desk.ground.set_threshold(float(f"{10.0 ** (self._slider.value() / STEPS):.3g}"))
+
+    def _typed(self, text: str) -> str:
+        try:
+            area = units.parse(text, "area", default=self._unit.text())
+            Terrain.model_fields["stream_threshold"].metadata[-1].check(area, "area that makes a stream")
+        except TarnwaterError as error:
+            return str(error)
+        self.desk.ground.set_threshold(area)
+        return ""

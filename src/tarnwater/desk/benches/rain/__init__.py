@@ -1,0 +1,216 @@
+"""The Rain bench: the depth table, its curves, and the storms made from it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import ClassVar
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+
+from tarnwater.desk.benches.bench import Bench, file_in
+from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel, set_rain_table
+from tarnwater.desk.benches.rain.family_form import FamilyForm
+from tarnwater.desk.benches.rain.storm_view import StormView
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.errors import TarnwaterError
+from tarnwater.formats.tables import read_depth_table
+from tarnwater.rain.patterns import AlternatingBlock
+from tarnwater.study.edits import slug
+from tarnwater.study.storm_plots import depth_plot, storm_plot
+
+TABLE_FILES = "Depth tables (*.csv *.txt);;All files (*)"
+
+
+class RainBench(Bench):
+    """Table and curves above, the family and one of its storms below."""
+
+    title: ClassVar[str] = "Rain"
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__(desk, theme)
+        self.setAcceptDrops(True)
+        self.model = DepthSheetModel(desk, theme)
+        self.sheet = DepthSheet(self.model)
+        self.curves = PlotView("Depth and duration", theme)
+        self.storm = StormView("Storm", theme)
+        self.form = FamilyForm(desk)
+        self._head = Words("Depth, duration and frequency", bold=True, size=10)
+        self._which = QComboBox()
+        self._which.setAccessibleName("Depth table shown")
+        self._which.activated.connect(self._turn_to_table)
+        self.open_button = QPushButton("Open a table …")
+        self.open_button.setAccessibleName("Open a depth table")
+        self.open_button.clicked.connect(lambda: self.open_table())
+        self.intensity = QPushButton("intensity")
+        self.intensity.setCheckable(True)
+        self.intensity.setAccessibleName("Show intensities instead of depths")
+        self.intensity.toggled.connect(self._show_curves)
+        self._hint = Words(
+            "Return periods across, durations down (15 min, 1 h). A table pasted into the corner brings both along; "
+            "its first one makes a family of storms.",
+            quiet=True, size=8,
+        )  # fmt: skip
+        self._hint.setWordWrap(True)
+        self._lay_out()
+        self.form.peak_tried.connect(self._try_peak)
+        self.storm.peak_dragged.connect(self._try_peak)
+        self.storm.peak_dragged.connect(self.form.show_peak)
+        self.storm.peak_dropped.connect(self.form.drop_peak)
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        head.addWidget(self._head)
+        head.addStretch(1)
+        head.addWidget(self._which)
+        head.addWidget(self.open_button)
+        table = _column(head, self._hint, self.sheet)
+        turn = QHBoxLayout()
+        turn.addStretch(1)
+        turn.addWidget(self.intensity)
+        curves = _column(turn, self.curves)
+        upper = QSplitter(Qt.Orientation.Horizontal)
+        upper.addWidget(table)
+        upper.addWidget(curves)
+        upper.setSizes([520, 410])
+        storms = QHBoxLayout()
+        storms.addWidget(Words("Storm family", bold=True, size=10))
+        storms.addStretch(1)
+        storms.addWidget(self.form.new)
+        storms.addWidget(self.form.gone)
+        family = _column(storms, self.form)
+        layout = family.layout()
+        assert isinstance(layout, QVBoxLayout)
+        layout.addStretch(1)
+        lower = QSplitter(Qt.Orientation.Horizontal)
+        lower.addWidget(family)
+        lower.addWidget(_column(None, self.storm))
+        lower.setSizes([430, 500])
+        whole = QSplitter(Qt.Orientation.Vertical)
+        whole.addWidget(upper)
+        whole.addWidget(lower)
+        whole.setSizes([370, 290])
+        body = QVBoxLayout(self)
+        body.setContentsMargins(0, 0, 0, 0)
+        body.addWidget(whole)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.model.theme = theme
+        self.curves.set_theme(theme)
+        self.storm.set_theme(theme)
+        super().set_theme(theme)
+
+    def take_focus(self) -> None:
+        """Work begins in the table."""
+        self.sheet.setFocus()
+
+    def state(self) -> tuple[str, str]:
+        """How many storms there are."""
+        study = self.desk.study
+        if self.model.unfinished:
+            return "table unfinished", "loss"
+        storms = sum(len(f.return_periods) * len(f.durations) for f in study.families.values())
+        return (f"{storms} storms", "quiet") if storms else ("no rain", "limit")
+
+    def refresh(self) -> None:
+        """Show table, curves, family and storm anew."""
+        self.model.refresh()
+        tables = self.desk.study.tables
+        self._which.setVisible(len(tables) > 1)
+        self._which.clear()
+        for key in tables:
+            self._which.addItem(key, key)
+        self._which.setCurrentIndex(self._which.findData(self.model.key))
+        self.form.refresh()
+        self._show_curves()
+        self._show_storm()
+
+    def _show_curves(self) -> None:
+        table = self.desk.study.tables.get(self.model.key)
+        if table is None:
+            self.curves.show_plot(None, "Curves follow when the table can be read.")
+        else:
+            self.curves.show_plot(depth_plot(table, self.desk.study.units, intensity=self.intensity.isChecked()))
+
+    def _show_storm(self, position: float | None = None) -> None:
+        """Show the storm in view, or the family's first; with a position as it would be with its peak there."""
+        family, study = self.form.family, self.desk.study
+        if family is None or (study.run.step.value is None and not family.durations):
+            self.storm.show_plot(None, "A storm follows when there is a family.")
+            return
+        period, duration = self._storm_in_view()
+        pattern = family.pattern
+        if position is not None and isinstance(pattern, AlternatingBlock):
+            family = family.model_copy(update={"pattern": AlternatingBlock(peak_position=min(max(position, 0.0), 1.0))})
+        step = study.run.step.value or 300.0
+        try:
+            plot = storm_plot(family, study.tables[family.table], period, duration, min(step, duration), study.units)
+        except TarnwaterError as error:
+            self.storm.show_plot(None, str(error))
+            return
+        self.storm.show_plot(plot)
+        peak = family.pattern.peak_position if isinstance(family.pattern, AlternatingBlock) else None
+        self.storm.show_peak(peak, duration / 3600)
+
+    def _storm_in_view(self) -> tuple[float, float]:
+        family, case = self.form.family, self.desk.case_in_view()
+        assert family is not None
+        if case is not None and case.case.storm.family == self.form.key:
+            storm = case.case.storm
+            if storm.return_period in family.return_periods and storm.duration in family.durations:
+                return storm.return_period, storm.duration
+        return family.return_periods[-1], family.durations[len(family.durations) // 2]
+
+    def _try_peak(self, position: float) -> None:
+        self._show_storm(position)
+
+    def _turn_to_table(self, number: int) -> None:
+        self.model.key = self._which.itemData(number)
+        self.refresh()
+
+    # a table from a file
+
+    def open_table(self, path: Path | None = None) -> None:
+        """Ask for a file with a depth table and take it in; what cannot be read is listed by line."""
+        if path is None:
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "Open a depth table", "", TABLE_FILES, options=QFileDialog.Option.DontUseNativeDialog
+            )
+            if not chosen:
+                return
+            path = Path(chosen)
+        try:
+            table = read_depth_table(path, unit="mm", source=path.name)
+        except TarnwaterError as error:
+            self.desk.told.emit(str(error))
+            return
+        key = self.model.key or slug("depths", self.desk.study.tables)
+        self.desk.do(set_rain_table, key, table, f"take in the depths of {path.name}")
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
+        """Take a file that is dragged over."""
+        if event is not None and file_in(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
+        """Take the table of the file in."""
+        path = None if event is None else file_in(event.mimeData())
+        if path is not None:
+            self.open_table(path)
+
+
+def _column(head: QHBoxLayout | None, *widgets: QWidget) -> QWidget:
+    part = QWidget()
+    column = QVBoxLayout(part)
+    column.setContentsMargins(16, 8, 10, 4)
+    column.setSpacing(4)
+    if head is not None:
+        column.addLayout(head)
+    for widget in widgets:
+        column.addWidget(widget)
+    return part

@@ -1,0 +1,234 @@
+"""A storm family: return periods, durations and pattern, from which all its storms are made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QSlider, QWidget
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import figures_font
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.quantity_field import QuantityField
+from tarnwater.errors import TarnwaterError
+from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.patterns import AlternatingBlock, Pattern, TwentyFourHour
+from tarnwater.rain.storms import StormFamily
+from tarnwater.study import edits
+from tarnwater.study.assemble import listed
+from tarnwater.study.document import Study, checked
+from tarnwater.study.edits import edit, slug
+
+PATTERNS: tuple[tuple[str, Pattern], ...] = (
+    ("alternating block", AlternatingBlock()),
+    *((f"NRCS 24-hour, type {t}", TwentyFourHour(type=t)) for t in ("I", "IA", "II", "III")),
+)
+AREAL = (("Leclerc and Schaake (1972)", "leclerc-schaake"), ("none", "none"))
+
+#: Steps of the slider of the peak's place.
+SLIDER_STEPS = 100
+
+
+@edit("{act}")
+def change_family(study: Study, key: str, family: StormFamily, act: str) -> Study:
+    """Set a family under words that say what was changed."""
+    return edits.set_family(study, key, family)
+
+
+class FamilyForm(QWidget):
+    """Each field is an edit when it is left; one that cannot be read keeps its text and says why."""
+
+    peak_tried = pyqtSignal(float)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.key = ""
+        self._message = Words("", role="stop", size=8.5)
+        self._message.setWordWrap(True)
+        self._which = self._box("Storm family", self._turn_to)
+        self.periods = self._field("Return periods", lambda t: self._read_list("return_periods", t, "return period"))
+        self.durations = self._field("Durations", lambda t: self._read_list("durations", t, "time"))
+        self.pattern = self._box("Pattern", self._choose_pattern)
+        self.areal = self._box("Areal reduction", self._choose_areal)
+        for words, pattern in PATTERNS:
+            self.pattern.addItem(words, pattern)
+        for words, method in AREAL:
+            self.areal.addItem(words, method)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, SLIDER_STEPS)
+        self.slider.setAccessibleName("Place of the peak in the storm")
+        self.slider.valueChanged.connect(self._slid)
+        self.slider.sliderReleased.connect(lambda: self.drop_peak(self.slider.value() / SLIDER_STEPS))
+        self.peak = self._field("Place of the peak", self._read_peak)
+        self.peak.setFixedWidth(64)
+        self.new = QPushButton("Another family")
+        self.new.setAccessibleName("Make another storm family")
+        self.new.clicked.connect(self._add)
+        self.gone = QPushButton("Remove")
+        self.gone.setAccessibleName("Remove the storm family")
+        self.gone.clicked.connect(self._remove)
+        self._count = Words("", quiet=True, size=8.5)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(3)
+        peak = QHBoxLayout()
+        peak.addWidget(self.slider, 1)
+        peak.addWidget(self.peak)
+        rows: list[tuple[str, Any]] = [
+            ("family", self._which), ("return periods, years", self.periods), ("durations", self.durations),
+            ("pattern", self.pattern), ("peak at", peak), ("areal reduction", self.areal),
+        ]  # fmt: skip
+        for number, (words, part) in enumerate(rows):
+            grid.addWidget(Words(words, quiet=True, size=8.5), number, 0)
+            if isinstance(part, QWidget):
+                grid.addWidget(part, number, 1)
+            else:
+                grid.addLayout(part, number, 1)
+        grid.addWidget(self._count, len(rows), 1)
+        grid.addWidget(self._message, len(rows) + 1, 0, 1, 2)
+        grid.setColumnStretch(1, 1)
+
+    def _box(self, name: str, chosen: Callable[[int], None]) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(name)
+        box.setFont(figures_font(9))
+        box.activated.connect(chosen)
+        return box
+
+    def _field(self, name: str, commit: Callable[[str], str]) -> QuantityField:
+        field = QuantityField("", commit, self._tell, name)
+        field.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        return field
+
+    def _tell(self, message: str) -> None:
+        self._message.setText(message)
+
+    @property
+    def family(self) -> StormFamily | None:
+        """The family that is shown."""
+        return self.desk.study.families.get(self.key)
+
+    def refresh(self) -> None:
+        """Show the present family."""
+        families = self.desk.study.families
+        if self.key not in families:
+            self.key = next(iter(families), "")
+        family = self.family
+        self.setEnabled(bool(self.desk.study.tables))
+        self._which.clear()
+        for key, one in families.items():
+            self._which.addItem(one.name, key)
+        self._which.setCurrentIndex(self._which.findData(self.key))
+        self.gone.setEnabled(family is not None)
+        for widget in (self.periods, self.durations, self.pattern, self.slider, self.peak, self.areal):
+            widget.setEnabled(family is not None)
+        if family is None:
+            self._count.setText("A family follows the first depth table; another can be added.")
+            return
+        self.periods.show_value(", ".join(f"{t:g}" for t in family.return_periods))
+        self.durations.show_value(", ".join(units.show_duration(d) for d in family.durations))
+        pattern = AlternatingBlock() if isinstance(family.pattern, AlternatingBlock) else family.pattern
+        self.pattern.setCurrentIndex(next((i for i, (_, p) in enumerate(PATTERNS) if p == pattern), -1))
+        self.areal.setCurrentIndex(self.areal.findData(family.areal.method))
+        self._show_peak(family)
+        storms = len(family.return_periods) * len(family.durations)
+        self._count.setText(
+            f"{len(family.return_periods)} return periods × {len(family.durations)} durations: {storms} storms"
+        )
+
+    def _show_peak(self, family: StormFamily) -> None:
+        movable = isinstance(family.pattern, AlternatingBlock)
+        self.slider.setEnabled(movable)
+        self.peak.setEnabled(movable)
+        position = family.pattern.peak_position if isinstance(family.pattern, AlternatingBlock) else 0.5
+        self.show_peak(position if movable else None)
+
+    def show_peak(self, position: float | None) -> None:
+        """Show a place of the peak, as while it is dragged."""
+        if position is None:
+            self.peak.show_value("")
+            return
+        if not self.slider.isSliderDown():
+            self.slider.blockSignals(True)
+            self.slider.setValue(round(position * SLIDER_STEPS))
+            self.slider.blockSignals(False)
+        self.peak.show_value(f"{position:.4g}")
+
+    def _change(self, act: str, **fields: Any) -> str:
+        """Make a changed family the study's; answers what stands against it."""
+        family = self.family
+        if family is None:
+            return ""
+        data = {name: getattr(family, name) for name in StormFamily.model_fields} | fields
+        try:
+            changed = checked(lambda: StormFamily(**data), family.name)
+        except TarnwaterError as error:
+            return str(error)
+        return "" if self.desk.do(change_family, self.key, changed, act) else "the edit was refused."
+
+    def _read_list(self, name: str, text: str, kind: str) -> str:
+        try:
+            values = sorted(set(listed(text.replace(";", ","), kind)))
+        except TarnwaterError as error:
+            return str(error)
+        words = name.replace("_", " ")
+        if not values:
+            return f"A family needs {words}: type them with commas between."
+        return self._change(f"change the {words}", **{name: tuple(values)})
+
+    def _read_peak(self, text: str) -> str:
+        try:
+            position = units.parse(text, "share", default="")
+            AlternatingBlock(peak_position=position)
+        except TarnwaterError as error:
+            return str(error)
+        return self.drop_peak(position)
+
+    def _slid(self, value: int) -> None:
+        position = value / SLIDER_STEPS
+        self.peak.show_value(f"{position:.4g}")
+        self.peak_tried.emit(position)
+        if not self.slider.isSliderDown():
+            self.drop_peak(position)
+
+    def drop_peak(self, position: float) -> str:
+        """Put the peak of all storms at a place."""
+        pattern = AlternatingBlock(peak_position=round(min(max(position, 0.0), 1.0), 4))
+        wrong = self._change("move the peak of the storms", pattern=pattern)
+        self._tell(wrong)
+        return wrong
+
+    def _choose_pattern(self, number: int) -> None:
+        self._tell(self._change("choose the pattern of the storms", pattern=PATTERNS[number][1]))
+
+    def _choose_areal(self, number: int) -> None:
+        family = self.family
+        if family is not None:
+            areal = ArealReduction(method=AREAL[number][1], least_area=family.areal.least_area)
+            self._tell(self._change("choose the areal reduction", areal=areal))
+
+    def _turn_to(self, number: int) -> None:
+        self.key = self._which.itemData(number)
+        self.refresh()
+
+    def _add(self) -> None:
+        study = self.desk.study
+        names = {f.name for f in study.families.values()}
+        name = next(f"Storms {n}" for n in range(1, len(names) + 2) if f"Storms {n}" not in names)
+        key = slug(name, study.families)
+        table_key = self.family.table if self.family is not None else next(iter(study.tables))
+        table = study.tables[table_key]
+        family = StormFamily(name=name, table=table_key, return_periods=table.return_periods, durations=table.durations)
+        if self.desk.do(change_family, key, family, f"add the family {name}"):
+            self.key = key
+            self.refresh()
+
+    def _remove(self) -> None:
+        self.desk.do(edits.remove_family, self.key)

@@ -1,0 +1,55 @@
+"""A storm with its peak to be dragged."""
+
+from __future__ import annotations
+
+import pyqtgraph as pg
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QColor
+
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.plot_view import PlotView
+
+
+class StormView(PlotView):
+    """The hyetograph; the line at the peak is dragged to another place in the storm."""
+
+    peak_dragged = pyqtSignal(float)
+    peak_dropped = pyqtSignal(float)
+
+    def __init__(self, name: str, theme: Theme) -> None:
+        self._handle = pg.InfiniteLine(angle=90, movable=True)
+        super().__init__(name, theme)
+        self._hours = 0.0
+        self._handle.sigDragged.connect(self._dragged)
+        self._handle.sigPositionChangeFinished.connect(self._dropped)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._handle.setPen(pg.mkPen(QColor(theme.water), width=2))
+        self._handle.setHoverPen(pg.mkPen(QColor(theme.water), width=4))
+        super().set_theme(theme)
+
+    def show_peak(self, position: float | None, hours: float) -> None:
+        """Show the handle at a share of the storm's hours; None where its pattern has no peak to move."""
+        self._hours = hours
+        if self._handle.scene() is None and position is not None:
+            self._area.addItem(self._handle, ignoreBounds=True)
+        self._handle.setVisible(position is not None)
+        if position is not None and not self._handle.moving:
+            self._handle.setBounds((0.0, hours))
+            self._handle.setValue(position * hours)
+
+    def _rebuild(self, plot: object) -> None:
+        super()._rebuild(plot)  # type: ignore[arg-type]
+        self._area.addItem(self._handle, ignoreBounds=True)
+
+    @property
+    def handle_position(self) -> float:
+        """Where the handle is, as a share of the storm."""
+        return float(self._handle.value()) / self._hours if self._hours else 0.0
+
+    def _dragged(self) -> None:
+        self.peak_dragged.emit(self.handle_position)
+
+    def _dropped(self) -> None:
+        self.peak_dropped.emit(self.handle_position)

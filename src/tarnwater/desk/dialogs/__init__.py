@@ -1,0 +1,1 @@
+"""Dialogs: the few things that are asked apart from the benches."""

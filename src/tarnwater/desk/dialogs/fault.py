@@ -1,0 +1,43 @@
+"""A fault of the program: what happened, that the study is whole, and a report to copy."""
+
+from __future__ import annotations
+
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
+
+from tarnwater.desk.theme import figures_font
+from tarnwater.desk.widgets.labels import Words
+
+
+class Fault(QDialog):
+    """Shows a report, which holds nothing of the study but what failed."""
+
+    def __init__(self, parent: QWidget, report: str) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("A fault of the program")
+        self.resize(640, 380)
+        self.report = QPlainTextEdit(report)
+        self.report.setReadOnly(True)
+        self.report.setFont(figures_font(8))
+        self.report.setAccessibleName("Report")
+        self.report.setTabChangesFocus(True)
+        words = Words(
+            "A piece of work failed by a fault of the program. The study is whole: every edit is on the disk, and what "
+            "failed changed nothing. Please send this report with what you did."
+        )
+        words.setWordWrap(True)
+        buttons = QDialogButtonBox()
+        copy = buttons.addButton("Copy the report", QDialogButtonBox.ButtonRole.ActionRole)
+        buttons.addButton("Go on", QDialogButtonBox.ButtonRole.AcceptRole)
+        assert copy is not None
+        copy.clicked.connect(self._copy)
+        buttons.accepted.connect(self.accept)
+        layout = QVBoxLayout(self)
+        layout.addWidget(words)
+        layout.addWidget(self.report, 1)
+        layout.addWidget(buttons)
+
+    def _copy(self) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(self.report.toPlainText())

@@ -1,0 +1,41 @@
+"""Title, number, author and checker of the study."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
+
+from tarnwater.desk.desk import Desk
+from tarnwater.study import edits
+
+FIELDS = ("title", "number", "author", "checker", "note")
+
+
+class StudyDetails(QDialog):
+    """Each field that was changed is an act of its own."""
+
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("The study")
+        self.resize(460, 220)
+        self.desk = desk
+        self.fields = {name: QLineEdit(getattr(desk.study, name)) for name in FIELDS}
+        form = QFormLayout()
+        for name, field in self.fields.items():
+            field.setAccessibleName(f"{name} of the study")
+            form.addRow(name, field)
+        buttons = QDialogButtonBox()
+        buttons.addButton("Keep", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton("Leave", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self._keep)
+        buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(buttons)
+
+    def _keep(self) -> None:
+        for name, field in self.fields.items():
+            if field.text() != getattr(self.desk.study, name) and not self.desk.do(
+                edits.set_study, name, field.text().strip()
+            ):
+                return
+        self.accept()

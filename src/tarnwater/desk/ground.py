@@ -1,0 +1,249 @@
+"""The terrain of the study at the desk: its picture at once, its drainage when ready, and work on its outlets."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import platformdirs
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from tarnwater.errors import OutletError, TarnwaterError
+from tarnwater.progress import Progress
+from tarnwater.study.delineation import ConditionedTerrain, condition_terrain, survey, take_survey, terrain_of
+from tarnwater.study.document import Outlet
+from tarnwater.study.edits import slug
+from tarnwater.study.ground import GroundPicture, picture_of, stream_field, terrain_digest
+from tarnwater.terrain.drainage import Drainage
+from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.lines import Lines
+from tarnwater.terrain.outlets import Snapped, snap
+from tarnwater.terrain.streams import StreamField
+
+if TYPE_CHECKING:
+    from tarnwater.desk.desk import Desk
+
+
+def picture_file(digest: str) -> Path:
+    """Where the picture of a terrain is kept between two sittings."""
+    return Path(platformdirs.user_cache_dir("tarnwater")) / "ground" / f"{digest}.npz"
+
+
+class Ground(QObject):
+    """Follows the study's terrain. ``picture`` is there first, ``drainage`` and ``field`` a little later."""
+
+    changed = pyqtSignal()
+    streams_changed = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.desk = desk
+        self.picture: GroundPicture | None = None
+        self.drainage: Drainage | None = None
+        self.field: StreamField | None = None
+        self.streams = Lines.of([])
+        self._terrain = ""
+        self._threshold = 0.0
+        self._loading: Progress | None = None
+        self._tracing: Progress | None = None
+        self._wanted = 0.0
+        self._working: Progress | None = None
+        desk.study_changed.connect(self.follow)
+
+    @property
+    def working(self) -> bool:
+        """Whether outlets are being surveyed or a terrain is being taken in."""
+        return self._working is not None
+
+    @property
+    def tracing(self) -> bool:
+        """Whether streams at another threshold are being drawn."""
+        return self._tracing is not None
+
+    def follow(self) -> None:
+        """Load the terrain where it is another one; draw the streams where their threshold is another."""
+        terrain = self.desk.study.terrain
+        if terrain is None:
+            if self._terrain:
+                self.picture = self.drainage = self.field = None
+                self._terrain = ""
+                self.changed.emit()
+            return
+        digest = terrain_digest(terrain, with_threshold=False)
+        if digest != self._terrain:
+            self._terrain, self._threshold = digest, terrain.stream_threshold
+            self.drainage = self.field = None
+            self.picture = GroundPicture.load(picture_file(terrain_digest(terrain)))
+            self.streams = Lines.of([]) if self.picture is None else self.picture.streams
+            self.changed.emit()
+            self._load()
+        elif terrain.stream_threshold != self._threshold:
+            self.show_streams(terrain.stream_threshold)
+
+    def _load(self) -> None:
+        if self._loading is not None:
+            self.desk.aside.cancel(self._loading)
+        study, blobs, known = self.desk.study, self.desk.file.blobs, self.picture
+
+        def work(progress: Progress) -> tuple[str, Drainage, StreamField, GroundPicture]:
+            assert study.terrain is not None
+            drainage = terrain_of(study, blobs, progress)
+            field = stream_field(drainage)
+            picture = known
+            if picture is None:
+                picture = picture_of(drainage, field.lines(study.terrain.stream_threshold))
+                _keep(picture, terrain_digest(study.terrain))
+            return terrain_digest(study.terrain, with_threshold=False), drainage, field, picture
+
+        self._loading = self.desk.aside.run(work, self._loaded, self._failed, "Opening the terrain")
+
+    def _loaded(self, found: tuple[str, Drainage, StreamField, GroundPicture]) -> None:
+        self._loading = None
+        digest, drainage, field, picture = found
+        if digest == self._terrain:
+            self._stand_on(drainage, field, picture)
+
+    def _stand_on(self, drainage: Drainage, field: StreamField, picture: GroundPicture) -> None:
+        self.drainage, self.field, self.picture = drainage, field, picture
+        self.streams = picture.streams
+        self.changed.emit()
+        terrain = self.desk.study.terrain
+        if terrain is not None and terrain.stream_threshold != self._threshold:
+            self.show_streams(terrain.stream_threshold)
+
+    def _failed(self, error: BaseException) -> None:
+        self._loading = self._working = self._tracing = None
+        self.desk.fault(error)
+        self.changed.emit()
+
+    def show_streams(self, threshold: float) -> None:
+        """Draw the streams at a threshold (m2), as while it is dragged; the last one asked for counts."""
+        self._wanted = threshold
+        if self.field is None or self._tracing is not None:
+            return
+        field = self.field
+
+        def traced(lines: Lines) -> None:
+            self._tracing = None
+            self._threshold, self.streams = threshold, lines
+            self.streams_changed.emit()
+            if self._wanted != threshold:
+                self.show_streams(self._wanted)
+
+        self._tracing = self.desk.aside.run(lambda progress: field.lines(threshold), traced, self._failed)
+
+    def snapped(self, x: float, y: float) -> Snapped | None:
+        """Where an outlet at a place would go, None before the terrain is ready; `OutletError` where it cannot."""
+        terrain = self.desk.study.terrain
+        if self.drainage is None or terrain is None:
+            return None
+        return snap(self.drainage, x, y, threshold=terrain.stream_threshold, radius=terrain.snap_radius)
+
+    def take_in(self, grid: Grid, source: str, notes: tuple[str, ...]) -> None:
+        """Condition a terrain aside and make it the study's, with the outlets surveyed anew."""
+        study, blobs = self.desk.study, self.desk.file.blobs
+        settings: dict[str, Any] = (
+            {}
+            if study.terrain is None
+            else {"stream_threshold": study.terrain.stream_threshold, "snap_radius": study.terrain.snap_radius}
+        )
+
+        def work(progress: Progress) -> tuple[ConditionedTerrain, StreamField, GroundPicture]:
+            made = condition_terrain(grid, blobs, source=source, repairs=notes, progress=progress, **settings)
+            field = stream_field(made.drainage)
+            return made, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
+
+        def done(found: tuple[ConditionedTerrain, StreamField, GroundPicture]) -> None:
+            made, field, picture = found
+            self._working = None
+            self._terrain = terrain_digest(made.record, with_threshold=False)
+            self._threshold = made.record.stream_threshold
+            try:
+                now = survey(made.record, made.drainage, self.desk.study.outlets)
+            except TarnwaterError as error:
+                self._terrain = ""
+                self.desk.told.emit(str(error))
+                self.follow()
+                return
+            if self.desk.do(take_survey, now, blobs, f"take in the terrain {source}"):
+                _keep(picture, terrain_digest(made.record))
+                self._stand_on(made.drainage, field, picture)
+            else:
+                self._terrain = ""
+                self.follow()
+
+        self._begin(work, done, "Conditioning the terrain")
+
+    def place_outlet(self, x: float, y: float, name: str, *, accept: bool = False) -> None:
+        """Drop an outlet at a place; its catchment follows."""
+        outlets = self.desk.study.outlets
+        outlet = Outlet(name=name, asked=(x, y), accepted_as_is=accept)
+        key = slug(name, {**self.desk.study.all_elements, **outlets})
+        self._survey({**outlets, key: outlet}, f"place the outlet {name}", lambda: self.desk.select(key))
+
+    def move_outlet(self, key: str, x: float, y: float) -> None:
+        """Ask for an outlet at another place; derived values follow, typed ones stay."""
+        outlets = self.desk.study.outlets
+        moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
+        self._survey({**outlets, key: moved}, f"move the outlet {moved.name}")
+
+    def remove_outlet(self, key: str) -> None:
+        """Remove an outlet with its catchment; what drained to it drains on."""
+        outlets = self.desk.study.outlets
+        self._survey({k: o for k, o in outlets.items() if k != key}, f"remove the outlet {outlets[key].name}")
+
+    def set_threshold(self, threshold: float) -> None:
+        """Make another area the one that makes a stream; outlets are snapped anew."""
+        self._survey(self.desk.study.outlets, "set the stream threshold", threshold=threshold)
+
+    def _survey(
+        self,
+        outlets: Mapping[str, Outlet],
+        act: str,
+        then: Callable[[], None] | None = None,
+        threshold: float | None = None,
+    ) -> None:
+        study, drainage = self.desk.study, self.drainage
+        if drainage is None or study.terrain is None:
+            self.desk.told.emit(
+                f"{act[:1].upper()}{act[1:]}: the terrain is still being opened. Try again in a moment."
+            )
+            return
+        update = {} if threshold is None else {"stream_threshold": threshold}
+        record = study.terrain.model_copy(update=update)
+        base = (study.terrain, study.outlets)
+
+        def done(found: object) -> None:
+            self._working = None
+            if (self.desk.study.terrain, self.desk.study.outlets) != base:
+                self.desk.told.emit(f"{act}: the outlets were changed meanwhile; nothing was done. Try again.")
+            elif self.desk.do(take_survey, found, self.desk.file.blobs, act) and then is not None:
+                then()
+            self.changed.emit()
+
+        def failed(error: BaseException) -> None:
+            self._failed(error)
+            if isinstance(error, OutletError) and self.desk.study.terrain is not None:
+                self.show_streams(self.desk.study.terrain.stream_threshold)
+
+        self._begin(lambda progress: survey(record, drainage, outlets), done, "Surveying the outlets", failed)
+
+    def _begin(
+        self,
+        work: Callable[[Progress], object],
+        done: Callable[..., None],
+        title: str,
+        failed: Callable[[BaseException], None] | None = None,
+    ) -> None:
+        if self._working is not None:
+            self.desk.aside.cancel(self._working)
+        self._working = self.desk.aside.run(work, done, failed or self._failed, title)
+
+
+def _keep(picture: GroundPicture, digest: str) -> None:
+    """Keep a picture for the next sitting; a full disk costs only time."""
+    try:
+        picture.save(picture_file(digest))
+    except OSError:
+        return

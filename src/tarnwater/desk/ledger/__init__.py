@@ -1,0 +1,271 @@
+"""The ledger: values of the selected element, each with its unit, its mark and its reckoning one key away."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.ledger.contents import (
+    GROUPS,
+    Item,
+    alternatives,
+    contents_of,
+    cover_options,
+    title_of,
+    with_cover,
+)
+from tarnwater.desk.ledger.marks import LEGEND
+from tarnwater.desk.ledger.reckoning_view import ReckoningView
+from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow
+from tarnwater.desk.ledger.wrapping import Wrapped
+from tarnwater.desk.widgets.labels import Words, rule
+from tarnwater.errors import TarnwaterError
+from tarnwater.network.elements import Catchment, Surface
+from tarnwater.runoff.losses import CurveNumber
+from tarnwater.study.explain import explain, explain_setting
+from tarnwater.study.fields import value_at
+from tarnwater.study.figures import case_title, figure_names, figures_of, shown_figure
+
+WIDTH = 340
+
+
+class Ledger(QWidget):
+    """Editors made from the descriptions of the parameters; a click on a mark, or F1, opens the reckoning."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.setAccessibleName("Ledger")
+        self.setFixedWidth(WIDTH)
+        self._desk = desk
+        self._key = ""
+        self._items: list[Item] = []
+        self._rows: dict[str, Row] = {}
+        self._asked = ""
+        self._figures: dict[str, tuple[float | None, str]] = {}
+        self._name = Words("", bold=True, size=12)
+        self._name.setWordWrap(True)
+        self._kind = Words("", quiet=True)
+        self._kind.setWordWrap(True)
+        self.scope = QPushButton()
+        self.scope.setProperty("flat", True)
+        self.scope.setAccessibleName("Which condition an edit changes")
+        self.scope.setToolTip("F6: edits change all conditions, or only the one in view")
+        self.scope.clicked.connect(desk.turn_scope)
+        self._message = Words("", role="stop")
+        self._message.setWordWrap(True)
+        self._message.hide()
+        self._case = Wrapped("", quiet=True, size=8)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFrameShape(QScrollArea.Shape.NoFrame)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 6, 4, 4)
+        layout.setSpacing(2)
+        for widget in (self._name, self._kind, self.scope, self._message):
+            layout.addWidget(widget)
+        layout.addWidget(self._scroll, 1)
+        layout.addWidget(rule())
+        layout.addWidget(Wrapped(LEGEND, quiet=True, size=8))
+        self.refresh()
+
+    def tell(self, message: str) -> None:
+        """Say what was wrong with what was typed, beside the values."""
+        self._message.setText(message)
+        self._message.setVisible(bool(message))
+
+    def refresh(self) -> None:
+        """Show the selected element anew; fields that are still there only get their values."""
+        desk = self._desk
+        study = desk.study
+        scope = study.conditions[desk.edits_in].name if desk.edits_in else ""
+        self.scope.setText(f"edits change only {scope}   F6" if scope else "edits change all conditions   F6")
+        if self.scope.property("here") != bool(scope):
+            self.scope.setProperty("here", bool(scope))
+            self._restyle(self.scope)
+        self._key = desk.selection
+        element = desk.elements.get(self._key)
+        known = study.all_elements.get(self._key)
+        self._name.setText("Nothing is selected" if known is None else known.name)
+        self._kind.setText(self._told(known, there=element is not None))
+        items = [] if element is None else contents_of(desk, self._key)
+        if items != self._items or not self._rows or any(r.element != self._key for r in self._setting_rows()):
+            self._build(items)
+        case = desk.case_in_view()
+        self._figures = {}
+        if desk.results is not None and case is not None and self._key in case.network.elements:
+            self._figures = {name: (v, kind) for name, v, kind in figures_of(desk.results, case, self._key)}
+        for row in self._rows.values():
+            row.refresh()
+        if desk.results is not None and case is not None:
+            self._case.setText(f"in {case_title(desk.results, case)}")
+        self._answer()
+
+    def _setting_rows(self) -> list[SettingRow]:
+        return [row for row in self._rows.values() if isinstance(row, SettingRow)]
+
+    @staticmethod
+    def _restyle(widget: QWidget) -> None:
+        style = widget.style()
+        if style is not None:
+            style.unpolish(widget)
+            style.polish(widget)
+
+    def _told(self, element: Any, *, there: bool) -> str:
+        study = self._desk.study
+        if element is None:
+            return "Insert adds a catchment." if not study.elements else "Click an element, or find it with Ctrl+K."
+        if not there:
+            return f"{element.kind} · not in all conditions: F6 edits the condition in view"
+        down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]
+        return f"{element.kind}{f' · drains to {down[0]}' if down else ' · drains nowhere'}"
+
+    def _build(self, items: list[Item]) -> None:
+        """Make a row for each item; the field that was just left may still be at work in the old ones."""
+        self._items, self._rows = items, {}
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 2, 6, 0)
+        column.setSpacing(2)
+        self._case = Wrapped("", quiet=True, size=8)
+        for item in items:
+            if item.kind == "heading":
+                column.addSpacing(5)
+                column.addWidget(self._case if item.key == "figures" else Words(item.words, quiet=True, size=8))
+                column.addWidget(rule())
+            elif item.kind in ("add surface", "remove surface"):
+                column.addWidget(self._surface_button(item))
+            else:
+                row = self._row(item)
+                self._rows[f"{item.kind} {item.key}"] = row
+                column.addWidget(row)
+        column.addStretch(1)
+        old = self._scroll.takeWidget()
+        self._scroll.setWidget(body)
+        if old is not None:
+            old.deleteLater()
+
+    def _row(self, item: Item) -> Row:
+        desk, key = self._desk, self._key
+        owner = desk.elements[key].name
+        if item.kind == "figure":
+            return FigureRow(item.key, partial(self._figure, item.key), self.ask)
+        if item.kind == "setting":
+            return SettingRow(desk, key, item.key, self.ask, self.tell)
+        if item.kind == "choice":
+            return self._method_row(item, owner)
+        if item.kind == "cover":
+            return ChoiceRow(
+                "cover", owner, cover_options(), lambda: getattr(self._value(item.key), "title", None),
+                lambda title: desk.choose(key, item.key, with_cover(self._value(item.key), title=title)),
+            )  # fmt: skip
+        return ChoiceRow(
+            "soil group", owner, [(g, g) for g in GROUPS], lambda: getattr(self._value(item.key), "group", None),
+            lambda group: desk.choose(key, item.key, with_cover(self._value(item.key), group=group)),
+        )  # fmt: skip
+
+    def _value(self, path: str) -> Any:
+        return value_at(self._desk.elements[self._key], path)
+
+    def _method_row(self, item: Item, owner: str) -> Row:
+        desk, key = self._desk, self._key
+        *parts, name = item.key.split("/")
+        holder = self._value("/".join(parts)) if parts else desk.elements[key]
+        models = alternatives(type(holder), name)
+
+        def choose(model: type) -> None:
+            if model is not type(self._value(item.key)):
+                desk.choose(key, item.key, model())
+
+        options = [(title_of(model), model) for model in models]
+        return ChoiceRow(item.words, owner, options, lambda: type(self._value(item.key)), choose)
+
+    def _surface_button(self, item: Item) -> QPushButton:
+        button = QPushButton(item.words)
+        button.setProperty("flat", True)
+        button.setProperty("small", True)
+        button.setAccessibleName(f"{item.words} {item.key}")
+        button.clicked.connect(lambda: self._change_surfaces(item))
+        return button
+
+    def _change_surfaces(self, item: Item) -> None:
+        element = self._desk.elements[self._key]
+        assert isinstance(element, Catchment)
+        surfaces = element.surfaces
+        if item.kind == "add surface":
+            rest = max(1.0 - sum(s.share or 0.0 for s in surfaces), 0.0)
+            names = {s.name for s in surfaces}
+            name = next(f"surface {n}" for n in range(1, 99) if f"surface {n}" not in names)
+            surfaces = (*surfaces, Surface(name=name, share=round(rest, 12), loss=CurveNumber()))
+        else:
+            gone = int(item.key.split("/")[1])
+            surfaces = (*surfaces[:gone], *surfaces[gone + 1 :])
+        self._desk.choose(self._key, "surfaces", surfaces)
+
+    def _figure(self, name: str) -> str:
+        value, kind = self._figures.get(name, (None, ""))
+        return "" if value is None else shown_figure(value, kind, self._desk.study.units)
+
+    # asking
+
+    def ask(self, asked: str) -> None:
+        """Open the reckoning of a figure or a setting of the selected element; asked again, close it."""
+        self._asked = "" if self._asked == asked else asked
+        self._answer()
+        row = self._row_asked()
+        if row is not None and self._asked:
+            self._scroll.ensureWidgetVisible(row)
+
+    @property
+    def answer(self) -> ReckoningView | None:
+        """The reckoning that is shown."""
+        found = next((r.answer for r in self._rows.values() if r.answer is not None), None)
+        return found if isinstance(found, ReckoningView) else None
+
+    def _row_asked(self) -> Row | None:
+        return next((r for r in self._rows.values() if r.asked == self._asked), None) if self._asked else None
+
+    def _answer(self) -> None:
+        wanted = self._row_asked()
+        for row in self._rows.values():
+            if row is wanted:
+                row.show_answer(self._reckoning())
+            elif row.answer is not None:
+                row.show_answer(None)
+
+    def _reckoning(self) -> QWidget:
+        desk, asked = self._desk, self._asked
+        case = desk.case_in_view()
+        try:
+            if asked in figure_names():
+                if desk.results is None or case is None:
+                    return Wrapped("not computed", size=8, quiet=True)
+                node = explain(desk.study, case, self._key, asked, results=desk.results)
+            else:
+                condition = desk.edits_in or next(iter(desk.study.conditions))
+                node = explain_setting(desk.study, condition, self._key, asked)
+        except TarnwaterError as error:
+            return Wrapped(str(error), size=8, role="stop")
+        return ReckoningView(node, desk.study.units, desk.led_to.emit)
+
+    def turn_to_another(self) -> None:
+        """Show another element; a figure that was asked stays asked."""
+        if self._asked not in figure_names():
+            self._asked = ""
+        self.tell("")
+        self.refresh()
+
+    def go_to(self, path: str) -> bool:
+        """Put the keys on the field of a path; answers whether it is there."""
+        row = self._rows.get(f"setting {path}")
+        if not isinstance(row, SettingRow):
+            return False
+        self._scroll.ensureWidgetVisible(row)
+        row.field.setFocus()
+        row.field.selectAll()
+        return True

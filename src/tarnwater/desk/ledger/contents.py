@@ -1,0 +1,125 @@
+"""What stands in the ledger for an element: made from the descriptions of its fields, nothing is listed by hand."""
+
+from __future__ import annotations
+
+import types
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from pydantic import BaseModel
+
+from tarnwater.cover.curve_numbers import GROUPS, cover_classes
+from tarnwater.desk.desk import Desk
+from tarnwater.network.elements import Catchment, CoverReference
+from tarnwater.parameters import Setting
+from tarnwater.study.fields import quantities_in, value_at
+from tarnwater.study.figures import figures_of
+
+Kind = Literal["heading", "figure", "setting", "choice", "cover", "group", "add surface", "remove surface", "toggle"]
+
+
+@dataclass(frozen=True)
+class Item:
+    """One line of the ledger: its kind, the path or name it stands for, and its words."""
+
+    kind: Kind
+    key: str
+    words: str = ""
+
+
+def contents_of(desk: Desk, key: str) -> list[Item]:
+    """Lines for an element: figures of the case in view first, then its settings and choices."""
+    element = desk.elements[key]
+    items: list[Item] = []
+    case = desk.case_in_view()
+    if desk.results is not None and case is not None and key in case.network.elements:
+        items.append(Item("heading", "figures"))
+        items += [Item("figure", name) for name, value, _ in figures_of(desk.results, case, key) if value is not None]
+    items += _fields(element)
+    if isinstance(element, Catchment):
+        items.append(Item("add surface", "surfaces", "Add a surface"))
+    return items
+
+
+def _fields(element: Any) -> list[Item]:
+    groups: dict[str, list[Item]] = {}
+    told: set[str] = set()
+    for path, _, value in quantities_in(element):
+        known = value.value if isinstance(value, Setting) else value
+        group = path.rsplit("/", 1)[0] if "/" in path else ""
+        if group not in groups:
+            heads = [Item("heading", group, _heading(group, element))]
+            groups[group] = [*heads, *_group_choices(element, group, told)]
+        if isinstance(known, int | float) or (known is None and isinstance(value, Setting)):
+            groups[group].append(Item("setting", path))
+    items = [item for group in groups.values() for item in group]
+    for name in type(element).model_fields:
+        if name not in told and len(alternatives(type(element), name)) > 1:
+            items += [Item("heading", name, name.upper()), Item("choice", name, name)]
+    return items
+
+
+def _group_choices(element: Any, group: str, told: set[str]) -> list[Item]:
+    """Choices that stand under a heading: the method of the group, the cover of a surface."""
+    parts = group.split("/")
+    items: list[Item] = []
+    if parts[0] == "surfaces" and len(parts) == 2:
+        items += [Item("cover", f"{group}/cover", "cover"), Item("group", f"{group}/cover", "soil group")]
+        if len(element.surfaces) > 1:
+            items.append(Item("remove surface", group, "Remove this surface"))
+        told.add("surfaces")
+    elif parts[-1] and parts[0] != "surfaces":
+        told.add(parts[0])
+    if group:
+        *owner, name = parts
+        holder = value_at(element, "/".join(owner)) if owner else element
+        if isinstance(holder, BaseModel) and len(alternatives(type(holder), name)) > 1:
+            items.append(Item("choice", group, "method"))
+    return items
+
+
+def alternatives(model: type[BaseModel], field: str) -> list[type[BaseModel]]:
+    """Models that a field may hold, where they are told apart by their method."""
+    if field not in model.model_fields:
+        return []
+    return [one for one in _members(model.model_fields[field].annotation) if "method" in one.model_fields]
+
+
+def _members(annotation: Any) -> list[type[BaseModel]]:
+    if get_origin(annotation) is Annotated:
+        return _members(get_args(annotation)[0])
+    if get_origin(annotation) in (Union, types.UnionType):
+        return [one for part in get_args(annotation) for one in _members(part)]
+    return [annotation] if isinstance(annotation, type) and issubclass(annotation, BaseModel) else []
+
+
+def title_of(model: type[BaseModel]) -> str:
+    """Name of a method."""
+    return str(getattr(model, "title", model.__name__))
+
+
+def cover_options() -> list[tuple[str, Any]]:
+    """Covers of the table by title, and none."""
+    return [("no cover: the curve number is typed", None), *((title, title) for title in cover_classes())]
+
+
+def with_cover(present: CoverReference | None, *, title: Any = ..., group: Any = ...) -> CoverReference | None:
+    """A cover with another title or soil group; a first cover stands on group C until told."""
+    if title is None:
+        return None
+    name = present.title if title is ... and present is not None else title
+    if name is ...:
+        return None
+    soil = group if group is not ... else present.group if present is not None else "C"
+    return CoverReference(title=name, group=soil)
+
+
+def _heading(group: str, element: Any) -> str:
+    parts = group.split("/")
+    if parts[0] == "surfaces" and len(parts) > 1:
+        name = element.surfaces[int(parts[1])].name or f"{int(parts[1]) + 1}"
+        return f"surface {name}{': losses' if len(parts) > 2 else ''}".upper()
+    return (parts[-1] or element.kind).upper()
+
+
+__all__ = ["GROUPS", "Item", "alternatives", "contents_of", "cover_options", "title_of", "with_cover"]

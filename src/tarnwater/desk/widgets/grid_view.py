@@ -1,0 +1,89 @@
+"""A table that takes the keys of a spreadsheet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtGui import QGuiApplication, QKeyEvent
+from PyQt6.QtWidgets import QAbstractItemView, QTableView
+
+from tarnwater.desk.theme import figures_font
+
+_CONTROL = Qt.KeyboardModifier.ControlModifier
+_SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+class GridView(QTableView):
+    """Ctrl+C, Ctrl+V, Ctrl+D, Ctrl+Shift+D and Delete act on the block; Enter opens the cell."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFont(figures_font(9))
+        self.setShowGrid(False)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+
+    def copy(self) -> None:
+        """Copy the block."""
+
+    def paste(self) -> None:
+        """Paste from the present cell on."""
+
+    def fill_down(self) -> None:
+        """Type the top row of the block into the rest of it."""
+
+    def set_columns(self) -> None:
+        """Type the present cell into its whole column."""
+
+    def clear_block(self) -> None:
+        """Give up what is typed in the block."""
+
+    def block(self) -> list[QModelIndex]:
+        """Cells of the block, row by row."""
+        chosen = self.selectedIndexes() or [self.currentIndex()]
+        return sorted((i for i in chosen if i.isValid()), key=lambda i: (i.row(), i.column()))
+
+    def dataChanged(self, first: QModelIndex, last: QModelIndex, roles: Iterable[int] = ()) -> None:  # noqa: N802
+        """What arrives while a cell is open must not replace what is being typed in it."""
+        viewport = self.viewport()
+        if self.state() == self.State.EditingState and viewport is not None:
+            viewport.update()
+        else:
+            super().dataChanged(first, last, roles)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Send the keys of a spreadsheet to their acts."""
+        if event is None:
+            return
+        acts = {
+            (Qt.Key.Key_C, _CONTROL): self.copy,
+            (Qt.Key.Key_V, _CONTROL): self.paste,
+            (Qt.Key.Key_D, _CONTROL): self.fill_down,
+            (Qt.Key.Key_D, _CONTROL | _SHIFT): self.set_columns,
+            (Qt.Key.Key_Delete, Qt.KeyboardModifier.NoModifier): self.clear_block,
+        }
+        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        act = acts.get((Qt.Key(event.key()), modifiers))
+        if act is not None:
+            act()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.state() != self.State.EditingState:
+            self.edit(self.currentIndex())
+        else:
+            super().keyPressEvent(event)
+
+
+def clipboard_rows() -> list[list[str]]:
+    """Rows of the block on the clipboard, blank ones left out; tabs part the cells, without any semicolons do."""
+    clipboard = QGuiApplication.clipboard()
+    text = "" if clipboard is None else clipboard.text()
+    part = "\t" if "\t" in text else ";"
+    return [line.split(part) for line in text.splitlines() if line.strip()]
+
+
+def put_on_clipboard(rows: Iterable[Iterable[str]]) -> None:
+    """Put rows on the clipboard, tabs between the cells."""
+    clipboard = QGuiApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText("\n".join("\t".join(cells) for cells in rows))

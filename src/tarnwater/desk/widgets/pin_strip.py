@@ -1,0 +1,206 @@
+"""The pin strip: figures kept in view at the foot, small plots once something is pinned, each with its ghost."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk, Pin
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.study.cases import CaseResult
+from tarnwater.study.figures import case_title, pinned_plot
+
+#: More pins than this side by side are too small to read.
+MOST_PINS = 4
+
+
+class PinView(QWidget):
+    """One pin: the peak and its difference to the ghost, the case it stands for, and a small plot."""
+
+    def __init__(self, desk: Desk, theme: Theme, number: int) -> None:
+        super().__init__()
+        self.desk = desk
+        self._number = number
+        self._name = Words("", bold=True, size=9)
+        self._case = Words("", quiet=True, size=8)
+        self._peak = Words("", bold=True, size=14, role="water")
+        self._when = Words("", size=8.5)
+        self._apart = Words("", quiet=True, size=8.5)
+        self.plot = PlotView("Pinned flow", theme, bare=True)
+        self._hold = self._button("", "hold", self._turn_hold)
+        self._freeze = self._button("", "freeze", self._turn_ghost)
+        off = self._button("unpin", "unpin", lambda: desk.replace_pin(self._number, None))
+        words = QVBoxLayout()
+        words.setSpacing(1)
+        for label in (self._name, self._case, self._peak, self._when, self._apart):
+            label.setWordWrap(label is self._case)
+            words.addWidget(label)
+        acts = QHBoxLayout()
+        acts.setSpacing(8)
+        for button in (self._hold, self._freeze, off):
+            acts.addWidget(button)
+        acts.addStretch(1)
+        words.addLayout(acts)
+        words.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 8, 0)
+        left = QWidget()
+        left.setLayout(words)
+        words.setContentsMargins(0, 0, 0, 0)
+        left.setFixedWidth(158)
+        row.addWidget(left)
+        row.addWidget(self.plot, 1)
+
+    def _button(self, text: str, name: str, act: object) -> QPushButton:
+        button = QPushButton(text)
+        button.setProperty("flat", True)
+        button.setProperty("small", True)
+        button.setAccessibleName(f"{name} pin {self._number + 1}")
+        button.clicked.connect(lambda: act())  # type: ignore[operator]
+        return button
+
+    @property
+    def pin(self) -> Pin:
+        """The pin as it stands."""
+        return self.desk.pins[self._number]
+
+    def _turn_hold(self) -> None:
+        pin = self.pin
+        self.desk.replace_pin(self._number, replace(pin, held=None if pin.held else self.desk.view))
+
+    def _turn_ghost(self) -> None:
+        pin = self.pin
+        self.desk.replace_pin(self._number, replace(pin, ghost=None if pin.ghost else self.desk.results))
+
+    def refresh(self) -> None:
+        """Show the pinned figure in its case."""
+        desk, pin = self.desk, self.pin
+        view = pin.held or desk.view
+        results = desk.results
+        self._name.setText(desk.study.name_of(pin.element))
+        self._hold.setText("follow" if pin.held else "hold")
+        self._hold.setToolTip("follow the case in view" if pin.held else "hold this case, whatever is in view")
+        self._freeze.setText("let go" if pin.ghost else "freeze")
+        self._freeze.setToolTip(
+            "the ghost is again the state before the edit" if pin.ghost else "keep the present state as the ghost"
+        )
+        case = None if results is None or view is None else desk.case_of(view)
+        if results is None or case is None or pin.element not in case.network.elements:
+            for label in (self._peak, self._when, self._apart):
+                label.setText("")
+            self._case.setText("not in this case" if results is not None else "not computed")
+            self.plot.show_plot(None)
+            return
+        peak = case.peak(pin.element)
+        unit = units.display_unit("flow", peak.ordinate, desk.study.units)
+        self._case.setText(f"{'held: ' if pin.held else ''}{case_title(results, case)}")
+        self._peak.setText(units.show(peak.ordinate, "flow", unit=unit))
+        self._when.setText(f"at {units.show_duration(round(peak.time))}")
+        ghost = self._ghost(case)
+        apart = None if ghost is None else peak.ordinate - ghost.peak(pin.element).ordinate
+        sign = "+" if (apart or 0) >= 0 else "−"
+        told = "" if apart is None else f"{sign}{units.show(abs(apart), 'flow', unit=unit, digits=3)} on the ghost"
+        self._apart.setText(told)
+        limit = results.limit(pin.element, case.case.storm.return_period, case.case.condition)
+        self.plot.show_plot(pinned_plot(results, case, pin.element, ghost=ghost, limit=limit))
+
+    def _ghost(self, case: CaseResult) -> CaseResult | None:
+        before = self.pin.ghost or self.desk.before
+        if before is None:
+            return None
+        view = self.pin.held or self.desk.view
+        found = None if view is None else self.desk.case_of(view, before)
+        return found if found is not None and self.pin.element in found.network.elements else None
+
+
+class PinStrip(QWidget):
+    """One line of figures until something is pinned; then small plots. It folds away."""
+
+    def __init__(self, desk: Desk, theme: Theme) -> None:
+        super().__init__()
+        self.setAccessibleName("Pin strip")
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.desk = desk
+        self.theme = theme
+        self.views: list[PinView] = []
+        self._folded = False
+        self._line = Words("", size=8.5)
+        self.pin_button = QPushButton("Pin   Ctrl+P")
+        self.pin_button.setAccessibleName("Pin the selected element's flow")
+        self.pin_button.clicked.connect(lambda: desk.pin(desk.selection))
+        self.fold = QPushButton("fold")
+        self.fold.setProperty("flat", True)
+        self.fold.setProperty("small", True)
+        self.fold.setAccessibleName("Fold the pin strip")
+        self.fold.clicked.connect(lambda: self.turn_fold())
+        head = QHBoxLayout()
+        head.addWidget(self._line, 1)
+        head.addWidget(self.fold)
+        head.addWidget(self.pin_button)
+        self._row = QHBoxLayout()
+        self._row.setSpacing(14)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(16, 3, 12, 3)
+        layout.setSpacing(2)
+        layout.addLayout(head)
+        layout.addLayout(self._row)
+        desk.pins_changed.connect(self._rebuild)
+        self._rebuild()
+
+    def turn_fold(self) -> None:
+        """Fold the plots away, or show them again."""
+        self._folded = not self._folded
+        self._show()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.theme = theme
+        for view in self.views:
+            view.plot.set_theme(theme)
+
+    def _rebuild(self) -> None:
+        while len(self.views) > len(self.desk.pins):
+            view = self.views.pop()
+            self._row.removeWidget(view)
+            view.deleteLater()
+        while len(self.views) < min(len(self.desk.pins), MOST_PINS):
+            view = PinView(self.desk, self.theme, len(self.views))
+            self.views.append(view)
+            self._row.addWidget(view, 1)
+        self._show()
+        self.refresh()
+
+    def _show(self) -> None:
+        for view in self.views:
+            view.setVisible(not self._folded)
+        self.fold.setVisible(bool(self.views))
+        self.fold.setText("unfold" if self._folded else "fold")
+        self.setFixedHeight(30 if self._folded or not self.views else 168)
+
+    def refresh(self) -> None:
+        """Show figures and plots anew."""
+        self._line.setText(self._figures())
+        can = self.desk.selection in self.desk.study.all_elements and len(self.desk.pins) < MOST_PINS
+        self.pin_button.setEnabled(can)
+        for view, _ in zip(self.views, self.desk.pins, strict=False):
+            view.refresh()
+
+    def _figures(self) -> str:
+        """Name, peak and time of the selected element in the case in view, in one line."""
+        desk, case = self.desk, self.desk.case_in_view()
+        if desk.results is None or case is None or desk.selection not in case.network.elements:
+            return "Pin an element's flow to keep it in view while you work."
+        figures = case.figures(desk.selection)
+        system = desk.study.units
+        unit = units.display_unit("flow", figures.peak.ordinate, system)
+        return (
+            f"{desk.study.name_of(desk.selection)} · {case_title(desk.results, case)} · "
+            f"peak {units.show(figures.peak.ordinate, 'flow', unit=unit)} at "
+            f"{units.show_duration(round(figures.peak.time))} · {units.show(figures.per_area, 'flow per area', system)}"
+            f" · runoff {units.show(figures.runoff_depth, 'rain', system)} "
+            f"({units.show(figures.share_of_rain, 'share', digits=3)})"
+        )

@@ -1,0 +1,78 @@
+"""Plots of rain: depths by duration and return period, and the storms made of them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from tarnwater import units
+from tarnwater.plots import Axis, Bars, Curve, Plot
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.storms import StormFamily
+from tarnwater.units import System
+
+#: Durations that are named on the axis, h.
+NAMED_HOURS = (5 / 60, 10 / 60, 0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0, 48.0, 96.0, 240.0)
+
+#: Points drawn for each tenfold duration.
+POINTS = 24
+
+
+def depth_plot(table: DepthTable, system: System, *, intensity: bool = False) -> Plot:
+    """Depth (or mean intensity) by duration on log axes, a curve a return period, exactly through the entries."""
+    shortest, longest = table.durations[0], table.durations[-1]
+    count = max(int(POINTS * np.log10(longest / shortest)), 2)
+    between = np.geomspace(shortest, longest, count)[1:-1]
+    durations = np.unique(np.concatenate([table.durations, between]))
+    hours = durations / 3600
+    kind = "rain rate" if intensity else "rain"
+    depths = [table.depth(durations, period) for period in table.return_periods]
+    values = [depth / hours if intensity else depth for depth in depths]
+    unit = units.display_unit(kind, float(np.max(values)), system)
+    factor = units.factor_of(unit, kind)
+    widths = np.linspace(1.0, 2.4, len(values))
+    curves = [
+        Curve(hours, value / factor, "water", f"1 in {period:g}", width=float(width), tagged=True)
+        for period, value, width in zip(table.return_periods, values, widths, strict=True)
+    ]
+    entries = np.array(table.durations) / 3600
+    for column in range(len(values)):
+        given = np.array([row[column] for row in table.depths])
+        shown = (given / entries if intensity else given) / factor
+        curves.append(Curve(entries, shown, "quiet", width=0.0, dots=True))
+    ticks = tuple((h, units.show_duration(h * 3600)) for h in NAMED_HOURS if shortest <= h * 3600 <= longest)
+    low, high = shortest / 3600 / 1.3, longest / 3600 * 2.4
+    x = Axis("duration", "h", low=low, high=high, log=True, ticks=ticks)
+    label = "mean intensity" if intensity else "depth"
+    y = Axis(label, unit, log=True, ticks=_round_values(np.array(values) / factor))
+    source = f" · {table.source}" if table.source else ""
+    return Plot(f"Rain {label} by duration{source}", x, y, tuple(curves))
+
+
+def _round_values(values: np.ndarray) -> tuple[tuple[float, str], ...]:
+    """Ticks at 1, 2 and 5 of every ten that the values cover."""
+    low, high = float(values.min()), float(values.max())
+    powers = range(int(np.floor(np.log10(low))), int(np.ceil(np.log10(high))) + 1)
+    found = (step * 10.0**power for power in powers for step in (1, 2, 5))
+    return tuple((v, f"{v:g}") for v in found if low / 1.15 <= v <= high * 1.15)
+
+
+def storm_plot(
+    family: StormFamily, table: DepthTable, return_period: float, duration: float, step: float, system: System
+) -> Plot:
+    """Rain of a storm at a point in each step, and its sum as a line on the same axis scaled to the depth."""
+    rain = family.pattern.increments(table, duration, return_period, step)
+    unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
+    factor = units.factor_of(unit, "rain")
+    left = np.arange(len(rain)) * step / 3600
+    top = int(np.argmax(rain))
+    title = (
+        f"1 in {return_period:g} · {units.show_duration(duration)} · {units.show(float(rain.sum()), 'rain', system)} "
+        f"at a point · most in {units.show_duration(step)}: {units.show(float(rain[top]), 'rain', system)}, "
+        f"{units.show(float(rain[top]) / step * 3600, 'rain rate', system)} · line: share of the depth fallen"
+    )
+    ends = np.append(left, duration / 3600)
+    share = np.append(0.0, np.cumsum(rain)) / rain.sum() * rain.max() if rain.sum() else np.zeros(len(rain) + 1)
+    total = Curve(ends, share[: len(ends)] / factor, "ink", "share of the depth fallen", width=1.2)
+    x = Axis("time", "h", low=0.0, high=duration / 3600)
+    y = Axis(f"rain in {units.show_duration(step)}", unit, low=0.0)
+    return Plot(title, x, y, curves=(total,), bars=(Bars(left, step / 3600, rain / factor, "rain", "rain"),))

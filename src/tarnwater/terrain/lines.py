@@ -1,0 +1,70 @@
+"""Many lines in one array, thinned for the scale at which they are looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+
+@dataclass(frozen=True, eq=False)
+class Lines:
+    """Lines on a map.
+
+    Parameters
+    ----------
+    points : (points, 2) places in the units of the CRS, line after line.
+    first : (lines + 1,) where each line begins, and the end of the last.
+    weight : (lines,) how much each counts: the Strahler order of a stream, 1 for an outline.
+    """
+
+    points: np.ndarray
+    first: np.ndarray
+    weight: np.ndarray
+
+    @classmethod
+    def of(cls, lines: Iterable[np.ndarray], weight: Iterable[float] | None = None) -> Lines:
+        """Put lines (points, 2) together, each of one weight unless told."""
+        lines = [np.asarray(line, float).reshape(-1, 2) for line in lines]
+        first = np.cumsum([0, *(len(line) for line in lines)])
+        points = np.concatenate(lines) if lines else np.empty((0, 2))
+        return cls(points, first, np.ones(len(lines)) if weight is None else np.array(list(weight), float))
+
+    def __len__(self) -> int:
+        return len(self.first) - 1
+
+    @cached_property
+    def line_of_point(self) -> np.ndarray:
+        """Number of the line of each point, (points,)."""
+        return np.repeat(np.arange(len(self)), np.diff(self.first))
+
+    @cached_property
+    def _bounds(self) -> tuple[np.ndarray, np.ndarray]:
+        starts = self.first[:-1]
+        if not len(self):
+            return np.empty((0, 2)), np.empty((0, 2))
+        return np.minimum.reduceat(self.points, starts), np.maximum.reduceat(self.points, starts)
+
+    def within(self, west: float, south: float, east: float, north: float) -> Lines:
+        """The lines whose bounds meet a window."""
+        low, high = self._bounds
+        meets = (low[:, 0] <= east) & (high[:, 0] >= west) & (low[:, 1] <= north) & (high[:, 1] >= south)
+        return self if meets.all() else self._taking(meets, np.repeat(meets, np.diff(self.first)))
+
+    def thinned(self, size: float) -> Lines:
+        """The lines with one point for each square of ``size`` that they pass; ends are kept."""
+        if not len(self):
+            return self
+        square = np.floor(self.points / size)
+        keep = np.ones(len(self.points), bool)
+        keep[1:] = (square[1:] != square[:-1]).any(axis=1)
+        keep[self.first[:-1]] = True
+        keep[self.first[1:] - 1] = True
+        return self._taking(np.ones(len(self), bool), keep)
+
+    def _taking(self, lines: np.ndarray, points: np.ndarray) -> Lines:
+        counts = np.add.reduceat(points, self.first[:-1]) if len(self) else np.empty(0, int)
+        first = np.concatenate([[0], np.cumsum(counts[lines])]).astype(np.int64)
+        return Lines(self.points[points], first, self.weight[lines])

@@ -1,0 +1,59 @@
+"""Light and shade on a terrain, and the pyramid from which any part of it is shown at any scale."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+#: Where the light comes from: degrees from north, and above the ground.
+AZIMUTH, ALTITUDE = 315.0, 42.0
+
+#: Slopes are shown steeper by this factor, since most valleys are flat to the eye.
+EXAGGERATION = 1.6
+
+#: The coarsest level of a pyramid is no larger than this.
+COARSEST = 256
+
+
+def hillshade(heights: np.ndarray, dx: float, dy: float) -> np.ndarray:
+    """Light on a terrain (rows, columns) in m, cells of ``dx`` by ``dy`` m: uint8 from 1 to 255, 0 off the ground."""
+    from tarnwater.terrain import _kernels as kernels
+    from tarnwater.terrain.parallel import one_at_a_time
+
+    light = np.empty(heights.shape, np.uint8)
+    azimuth, altitude = np.radians(AZIMUTH), np.radians(ALTITUDE)
+    sun = (np.sin(azimuth) * np.cos(altitude), np.cos(azimuth) * np.cos(altitude), np.sin(altitude))
+    with one_at_a_time:
+        kernels.shade(heights, dx / EXAGGERATION, dy / EXAGGERATION, *sun, light)
+    return light
+
+
+@dataclass(frozen=True, eq=False)
+class Pyramid:
+    """A picture (uint8, 0 is off the ground) in levels, each half as fine as the one before."""
+
+    levels: tuple[np.ndarray, ...]
+
+    @classmethod
+    def of(cls, picture: np.ndarray) -> Pyramid:
+        """Build the levels of a picture."""
+        levels = [np.ascontiguousarray(picture)]
+        while max(levels[-1].shape) > COARSEST:
+            levels.append(_halved(levels[-1]))
+        return cls(tuple(levels))
+
+    def level_for(self, cells_a_pixel: float) -> int:
+        """The coarsest level that still has a cell for every pixel."""
+        level = int(np.floor(np.log2(max(cells_a_pixel, 1.0))))
+        return min(level, len(self.levels) - 1)
+
+
+def _halved(picture: np.ndarray) -> np.ndarray:
+    """Mean of each two by two cells that are on the ground."""
+    rows, columns = picture.shape
+    padded = np.pad(picture, ((0, rows % 2), (0, columns % 2)))
+    blocks = padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2)
+    total = blocks.sum(axis=(1, 3), dtype=np.uint16)
+    count = np.count_nonzero(blocks, axis=(1, 3)).astype(np.uint16)
+    return (total // np.maximum(count, 1)).astype(np.uint8)
