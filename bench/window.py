@@ -27,7 +27,7 @@ def run(pairs: int) -> list[str]:
     lines.append(first_paint(pairs))
     lines += frames()
     lines.append(threshold_drag())
-    lines.append(stopping())
+    lines += stopping()
     return lines
 
 
@@ -122,13 +122,10 @@ from tarnwater.desk.shell import application
 from tarnwater.desk.opening import window_on
 app = application()
 window = window_on(Path(sys.argv[1]))
+from PyQt6.QtCore import QEventLoop
 canvas = window.benches[0].canvas
-for _ in range(400):
-    app.processEvents()
-    if canvas.complete:
-        break
-else:
-    sys.exit("no complete paint")
+while not canvas.complete:
+    app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 import os
 os._exit(0)
 """
@@ -271,8 +268,11 @@ def threshold_drag() -> str:
     return told("dragging the stream threshold on the demo", moved, "under 100 ms")
 
 
-def stopping(side: int = 3000) -> str:
-    """Stopping the conditioning of nine million cells at a random moment: from Escape to the end of the work."""
+def stopping(side: int = 3000) -> list[str]:
+    """Stopping the conditioning of nine million cells at a random moment.
+
+    From Escape until the window has given the work up and is free, and until the last thread has left it.
+    """
     from PyQt6.QtCore import Qt
     from PyQt6.QtTest import QTest
 
@@ -280,25 +280,30 @@ def stopping(side: int = 3000) -> str:
     from tarnwater.terrain.grid import Grid
 
     grid = Grid(spectral(side, SLOPE, SEED), 300_000.0, 600_000.0, 5.0, 5.0, "EPSG:27700")
-    found, seen = [], set()
+    found, free, seen = [], [], set()
     with tempfile.TemporaryDirectory() as folder:
-        app, window = demo_window(Path(folder))
+        _, window = demo_window(Path(folder))
         rng = np.random.default_rng(5)
         for _ in range(10):
             before = json.dumps(window.desk.study.as_dict())
             window.desk.ground.take_in(grid, "large", ())
             task = window.desk.aside.tasks[-1]
-            wait = 0.35 + rng.random() * 0.8
-            while task.elapsed < wait:
-                app.processEvents()
+            wait = 0.35 + rng.random() * 1.2
+            while task.elapsed < wait and task.thread.is_alive():
+                QTest.qWait(5)
                 seen.add(round(task.progress.share, 3))
             begun = time.perf_counter()
             QTest.keyClick(window, Qt.Key.Key_Escape)
-            while task.thread.is_alive():
-                app.processEvents()
+            told_stopped = not window.desk.aside.tasks
+            free.append(1000 * (time.perf_counter() - begun))
+            assert told_stopped
+            task.thread.join()
             found.append(1000 * (time.perf_counter() - begun))
             QTest.qWait(30)
             assert json.dumps(window.desk.study.as_dict()) == before
         window.close()
     name = f"stopping the conditioning of {side * side / 1e6:.0f} million cells ({len(seen)} shares seen)"
-    return told(name, found, "under 100 ms")
+    return [
+        told(f"{name}, to a free window", free, "under 100 ms"),
+        told(f"{name}, to the end of its thread", found, ""),
+    ]

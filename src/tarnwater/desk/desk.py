@@ -78,6 +78,8 @@ class Desk(QObject):
         self.view: View | None = None
         self.edits_in = ""
         self.pins: list[Pin] = []
+        self.unfinished = False
+        self._waiting = True
         self._cache: ResultCache[Response] = ResultCache()
         self._runs = RunMemo()
         self._computing: Progress | None = None
@@ -91,8 +93,8 @@ class Desk(QObject):
 
     @property
     def computing(self) -> bool:
-        """Whether results are under way."""
-        return self._computing is not None
+        """Whether results are under way, or will be as soon as the window stands."""
+        return self._waiting or self._computing is not None
 
     def stamp(self, note: str = "") -> dict[str, str]:
         """Who types now, for a typed value."""
@@ -218,6 +220,7 @@ class Desk(QObject):
             self.results_changed.emit()
 
     def _begin(self, study: Study, findings: list[Finding]) -> None:
+        self._waiting = False
         if self._computing is not None:
             superseded, self._computing = self._computing, None
             self.aside.cancel(superseded)

@@ -44,6 +44,7 @@ class Ground(QObject):
         self.field: StreamField | None = None
         self.streams = Lines.of([])
         self._terrain = ""
+        self._pictured = ""
         self._threshold = 0.0
         self._loading: Progress | None = None
         self._tracing: Progress | None = None
@@ -61,6 +62,14 @@ class Ground(QObject):
         """Whether streams at another threshold are being drawn."""
         return self._tracing is not None
 
+    def show_kept(self) -> None:
+        """Show the picture kept from before, if there is one; the terrain itself follows."""
+        terrain = self.desk.study.terrain
+        if terrain is not None:
+            self.picture = GroundPicture.load(picture_file(terrain_digest(terrain)))
+            self.streams = Lines.of([]) if self.picture is None else self.picture.streams
+            self._pictured = terrain_digest(terrain)
+
     def follow(self) -> None:
         """Load the terrain where it is another one; draw the streams where their threshold is another."""
         terrain = self.desk.study.terrain
@@ -74,9 +83,9 @@ class Ground(QObject):
         if digest != self._terrain:
             self._terrain, self._threshold = digest, terrain.stream_threshold
             self.drainage = self.field = None
-            self.picture = GroundPicture.load(picture_file(terrain_digest(terrain)))
-            self.streams = Lines.of([]) if self.picture is None else self.picture.streams
-            self.changed.emit()
+            if self.picture is None or terrain_digest(terrain) != self._pictured:
+                self.show_kept()
+                self.changed.emit()
             self._load()
         elif terrain.stream_threshold != self._threshold:
             self.show_streams(terrain.stream_threshold)

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import cast
 
 from PyQt6.QtCore import QLockFile, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QIcon, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QAction, QCloseEvent, QIcon, QKeyEvent, QKeySequence, QShowEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -71,6 +71,7 @@ class Window(QMainWindow):
         self._lock = lock
         self.theme = theme or (DARK if settings is not None and settings.theme == "dark" else LIGHT)
         self._finding = -1
+        self._begun = False
         self._shown: list[str] = []
         self._told: list[str] = []
         self._late = QTimer(self)
@@ -81,10 +82,9 @@ class Window(QMainWindow):
         self.setWindowIcon(icon())
         self.setMinimumSize(1000, 620)
         self.resize(1280, 800)
-        self.benches: list[Bench] = [bench(desk, self.theme) for bench in BENCHES]
+        self._visited: dict[int, Bench] = {}
+        self._number = 0
         self.stack = QStackedWidget()
-        for bench in self.benches:
-            self.stack.addWidget(bench)
         self.bar = CourseBar(desk, [b.title for b in BENCHES], self.theme, self.find_action)
         self.bar.course.chosen.connect(self.go_to)
         self.ledger = Ledger(desk)
@@ -107,10 +107,21 @@ class Window(QMainWindow):
         desk.ground.changed.connect(self._show_states)
         self.setStyleSheet(style_sheet(self.theme))
         self._restore_state()
+        desk.ground.show_kept()
+        self.stack.setCurrentWidget(self.bench)
         self.refresh()
         self.bench.take_focus()
-        desk.ground.follow()
-        desk.compute()
+
+    def showEvent(self, event: QShowEvent | None) -> None:  # noqa: N802
+        """Begin to work when the first picture of the window stands."""
+        super().showEvent(event)
+        if not self._begun:
+            self._begun = True
+            QTimer.singleShot(0, lambda: QTimer.singleShot(0, self._begin))
+
+    def _begin(self) -> None:
+        self.desk.ground.follow()
+        self.desk.compute()
 
     def _make_findings(self) -> None:
         self.found = QListWidget()
@@ -201,28 +212,37 @@ class Window(QMainWindow):
             self.restoreGeometry(self.settings.geometry)
         titles = [b.title for b in BENCHES]
         if self.settings.bench in titles:
-            self.stack.setCurrentIndex(titles.index(self.settings.bench))
+            self._number = titles.index(self.settings.bench)
 
     @property
     def bench(self) -> Bench:
         """The bench at work."""
-        return self.benches[self.stack.currentIndex()]
+        return self._bench(self._number)
 
-    def bench_of(self, kind: type[Bench]) -> Bench:
-        """The bench of a kind."""
-        return next(b for b in self.benches if isinstance(b, kind))
+    @property
+    def benches(self) -> list[Bench]:
+        """Every bench, those not yet visited made now."""
+        return [self._bench(number) for number in range(len(BENCHES))]
+
+    def _bench(self, number: int) -> Bench:
+        """A bench, made when it is first visited."""
+        if number not in self._visited:
+            self._visited[number] = BENCHES[number](self.desk, self.theme)
+            self.stack.addWidget(self._visited[number])
+        return self._visited[number]
 
     def go_to(self, number: int) -> None:
         """Go to a bench."""
-        if 0 <= number < len(self.benches):
-            self.stack.setCurrentIndex(number)
+        if 0 <= number < len(BENCHES):
+            self._number = number
+            self.stack.setCurrentWidget(self.bench)
             self.bench.refresh()
             self.bench.take_focus()
             self._show_states()
 
     def go_to_bench(self, kind: type[Bench]) -> None:
         """Go to the bench of a kind."""
-        self.go_to(self.benches.index(self.bench_of(kind)))
+        self.go_to(BENCHES.index(kind))
 
     def tell(self, message: str) -> None:
         """Say what went wrong, until the next act."""
@@ -230,7 +250,7 @@ class Window(QMainWindow):
         self.message.setVisible(bool(message))
 
     def _show_states(self) -> None:
-        self.bar.course.show_states(self.stack.currentIndex(), [b.state() for b in self.benches])
+        self.bar.course.show_states(self._number, [b.state_of(self.desk) for b in BENCHES])
         self._show_actions()
         self.setWindowTitle(f"{self.desk.study.title} – Tarnwater")
 
@@ -478,7 +498,7 @@ class Window(QMainWindow):
         self.theme = DARK if self.theme is LIGHT else LIGHT
         self.bar.course.theme = self.theme
         self.setStyleSheet(style_sheet(self.theme))
-        for bench in self.benches:
+        for bench in self._visited.values():
             bench.set_theme(self.theme)
         self.pins.set_theme(self.theme)
         self.bar.course.update()

@@ -10,6 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from tarnwater.errors import GridError
+from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
 from tarnwater.units import FOOT, US_SURVEY_FOOT
 
@@ -28,6 +29,10 @@ _STATED = {
     "ftus": "us-ft",
     "us-ft": "us-ft",
 }
+
+
+#: Rows and columns of the blocks in which a grid is kept.
+BLOCK = 256
 
 
 @dataclass(frozen=True, eq=False)
@@ -204,10 +209,11 @@ def _name_of(system: Any) -> str:
     return f"EPSG:{code}" if code else system.to_wkt()
 
 
-def grid_to_bytes(grid: Grid) -> bytes:
-    """A grid as the bytes of a compressed GeoTIFF, heights in metres."""
+def grid_to_bytes(grid: Grid, progress: Progress | None = None) -> bytes:
+    """A grid as the bytes of a compressed GeoTIFF, heights in metres; `Cancelled` where it is stopped."""
     from affine import Affine
     from rasterio.io import MemoryFile
+    from rasterio.windows import Window
 
     place = Affine(grid.width, 0, grid.west, 0, -grid.height, grid.north)
     rows, columns = grid.shape
@@ -224,10 +230,13 @@ def grid_to_bytes(grid: Grid) -> bytes:
             compress="deflate",
             predictor=3,
             tiled=True,
-            blockxsize=256,
-            blockysize=256,
+            blockxsize=BLOCK,
+            blockysize=BLOCK,
         ) as target:
-            target.write(grid.heights, 1)
+            for top in range(0, rows, BLOCK):
+                (progress or Progress()).tell("keeping the grid", top / rows)
+                strip = grid.heights[top : top + BLOCK]
+                target.write(strip, 1, window=Window(0, top, columns, len(strip)))
             target.units = ("m",)
         return bytes(memory.read())
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -56,6 +56,7 @@ class CaseResult:
     run: Run
     index: int
     areal_factor: float
+    _known: dict[str, Figures] = field(default_factory=dict, repr=False)
 
     def flow(self, element: str) -> np.ndarray:
         """Hydrograph of an element, m3/s, (step + 1,)."""
@@ -98,6 +99,11 @@ class CaseResult:
 
     def figures(self, element: str) -> Figures:
         """Peak and volumes of an element."""
+        if element not in self._known:
+            self._known[element] = self._find_figures(element)
+        return self._known[element]
+
+    def _find_figures(self, element: str) -> Figures:
         area = self.network.area_above(element)
         catchments = [k for k in self.network.above([element]) if isinstance(self.network.elements[k], Catchment)]
         direct = 0.0

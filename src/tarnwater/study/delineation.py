@@ -10,8 +10,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
 from tarnwater.progress import Progress
@@ -55,9 +53,12 @@ def condition_terrain(
     voids = find_voids(grid)
     treated, walls = treat_voids(grid, treatments)
     drainage = drain(treated, walls, progress)
+    progress = progress or Progress()
+    progress.tell("listing the depressions", 0.0)
     depressions = find_depressions(drainage)
+    kept = blobs.add("grid", grid_to_bytes(grid, progress))
     record = Terrain(
-        grid=blobs.add("grid", grid_to_bytes(grid)),
+        grid=kept,
         source=source,
         crs=grid.crs,
         rows=grid.shape[0],
@@ -201,8 +202,6 @@ def _catchment(
     old = study.elements.get(key)
     kept = old if isinstance(old, Catchment) else Catchment(name=name)
     path = measures.longest_path
-    own = np.argwhere(catchments.labels == index + 1).mean(axis=0)
-    centre = catchments.drainage.grid.centre(*own)
     derived = {
         "area": measures.area,
         "flow_length": path.length or None,
@@ -212,7 +211,7 @@ def _catchment(
     }
     update: dict[str, Any] = {field: getattr(kept, field).with_derived(value) for field, value in derived.items()}
     update |= {
-        "place": (float(centre[0]), float(centre[1])),
+        "place": catchments.centre(index),
         "outline": blobs.add("geometry", to_wkb(catchments.outline(index))),
         "flow_path": _line(path, blobs),
         "total_area": measures.total_area,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -32,9 +33,20 @@ class Catchments:
     labels: np.ndarray
     downstream: tuple[int, ...]
 
+    @cached_property
+    def _boxes(self) -> list[tuple[slice, slice] | None]:
+        from scipy import ndimage
+
+        return ndimage.find_objects(self.labels, max_label=len(self.outlets))
+
+    def own(self, index: int) -> tuple[tuple[slice, slice], np.ndarray]:
+        """The rows and columns that hold a local catchment, and which of their cells are in it, bool."""
+        box = self._boxes[index] or (slice(0, 0), slice(0, 0))
+        return box, self.labels[box] == index + 1
+
     def local_area(self, index: int) -> float:
         """Area of the local catchment, m2."""
-        return float(np.count_nonzero(self.labels == index + 1) * self.drainage.grid.cell_area)
+        return float(np.count_nonzero(self.own(index)[1]) * self.drainage.grid.cell_area)
 
     def total_area(self, index: int) -> float:
         """All the area that drains through the outlet, m2."""
@@ -42,17 +54,27 @@ class Catchments:
 
     def is_cut_off(self, index: int) -> bool:
         """Whether it holds a border cell other than its outlet, so that part of it may lie outside."""
-        own = self.labels == index + 1
+        box, own = self.own(index)
         outlet = self.outlets[index]
-        own[outlet.row, outlet.column] = False
-        return bool((own & self._border).any())
+        at_border = own & self._border[box]
+        row, column = outlet.row - box[0].start, outlet.column - box[1].start
+        if 0 <= row < own.shape[0] and 0 <= column < own.shape[1]:
+            at_border[row, column] = False
+        return bool(at_border.any())
 
-    @property
+    @cached_property
     def _border(self) -> np.ndarray:
         from scipy import ndimage
 
         off = np.isnan(self.drainage.grid.heights)
         return ndimage.binary_dilation(off, structure=_EIGHT, border_value=1)
+
+    def centre(self, index: int) -> tuple[float, float]:
+        """Middle of the local catchment, in the units of the CRS."""
+        box, own = self.own(index)
+        rows, columns = np.nonzero(own)
+        x, y = self.drainage.grid.centre(rows.mean() + box[0].start, columns.mean() + box[1].start)
+        return float(x), float(y)
 
     def outline(self, index: int) -> Any:
         """Outline along the cell edges: a valid shapely MultiPolygon in the units of the CRS.
@@ -64,9 +86,10 @@ class Catchments:
         from shapely.geometry import MultiPolygon, shape
 
         grid = self.drainage.grid
-        own = (self.labels == index + 1).astype(np.uint8)
-        place = Affine(grid.width, 0, grid.west, 0, -grid.height, grid.north)
-        parts = rasterio.features.shapes(own, mask=own.astype(bool), connectivity=4, transform=place)
+        box, own = self.own(index)
+        west, north = grid.west + box[1].start * grid.width, grid.north - box[0].start * grid.height
+        place = Affine(grid.width, 0, west, 0, -grid.height, north)
+        parts = rasterio.features.shapes(own.astype(np.uint8), mask=own, connectivity=4, transform=place)
         return MultiPolygon([shape(geometry) for geometry, _ in parts])
 
     def path_down(self, index: int) -> np.ndarray:

@@ -97,12 +97,15 @@ def longest_paths(catchments: Catchments) -> list[Profile]:
     stack = np.empty(label.size, np.int32)
     kernels.distance_down(drainage.flat_directions, drainage.offsets, drainage.step_lengths, label, distance, stack)
     paths = []
-    for number in range(1, len(catchments.outlets) + 1):
-        own = np.flatnonzero(label == number)
-        if not len(own):
+    for index in range(len(catchments.outlets)):
+        number = index + 1
+        box, own = catchments.own(index)
+        if not own.any():
             paths.append(Profile(np.zeros(1), np.zeros(1), np.zeros((1, 2))))
             continue
-        here = int(own[np.argmax(distance[own])])
+        far = np.where(own, drainage.unpadded(distance)[box], -1.0)
+        row, column = np.unravel_index(int(np.nanargmax(far)), far.shape)
+        here = int(drainage.flat_index(int(row) + box[0].start, int(column) + box[1].start))
         cells = [here]
         while (below := drainage.below(here)) >= 0 and label[below] == number:
             here = below
@@ -117,14 +120,14 @@ def measure(catchments: Catchments) -> list[Measures]:
     slope = slopes(catchments.drainage)
     measures = []
     for index, path in enumerate(longest_paths(catchments)):
-        own = catchments.labels == index + 1
-        heights = grid.heights[own]
+        box, own = catchments.own(index)
+        heights = grid.heights[box][own]
         measures.append(
             Measures(
                 area=catchments.local_area(index),
                 total_area=catchments.total_area(index),
                 perimeter=_perimeter(own, grid.dx, grid.dy),
-                mean_slope=float(slope[own].mean()) if len(heights) else 0.0,
+                mean_slope=float(slope[box][own].mean()) if len(heights) else 0.0,
                 relief=float(np.ptp(heights)) if len(heights) else 0.0,
                 longest_path=path,
             )

@@ -33,6 +33,8 @@ class Void:
 
 
 def _label_voids(grid: Grid) -> tuple[np.ndarray, list[int]]:
+    if not np.isnan(grid.heights).any():
+        return np.zeros((1, 1), np.int32), []
     from scipy import ndimage
 
     parts, count = ndimage.label(np.isnan(grid.heights), structure=_EIGHT)

@@ -36,8 +36,9 @@ class Bench(QWidget):
         self.theme = theme
         self.refresh()
 
-    def state(self) -> tuple[str, str]:
-        """What there is on this bench in two words, and the role of their colour."""
+    @classmethod
+    def state_of(cls, desk: Desk) -> tuple[str, str]:
+        """What there is on this bench in two words, and the role of their colour; it need not be open."""
         return "", "quiet"
 
 

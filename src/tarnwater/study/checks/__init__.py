@@ -9,7 +9,9 @@ give it a test.
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.study.cases import Results
 from tarnwater.study.checks import element, network, rain, results, terrain
 from tarnwater.study.conditions import resolve
@@ -17,6 +19,20 @@ from tarnwater.study.document import Study
 from tarnwater.study.findings import SEVERITIES, Finding
 
 __all__ = ["check", "check_results"]
+
+
+#: Findings of elements that are the same as before; beside them only the steps count.
+_KNOWN: IdentityMemo[tuple[Finding, ...]] = IdentityMemo(most=8192)
+
+
+def _of_element(study: Study, condition: str, name: str, model: Any) -> tuple[Finding, ...]:
+    steps = study.run.step.value, tuple((key, point.step) for key, point in study.design_points.items())
+    also = condition, name, steps
+    known = _KNOWN.get((model,), also)
+    if known is not None:
+        return known
+    found = tuple(f for one in element.CHECKS for f in one(study, condition, name, model))
+    return _KNOWN.put((model,), found, also)
 
 
 def check(study: Study) -> list[Finding]:
@@ -27,7 +43,7 @@ def check(study: Study) -> list[Finding]:
         resolved = resolve(study, key)
         own = [f for one in network.CHECKS for f in one(study, key, resolved)]
         for name, model in resolved.elements.items():
-            own += [f for one in element.CHECKS for f in one(study, key, name, model)]
+            own += _of_element(study, key, name, model)
         for finding in own:
             mark = (finding.code, finding.element, finding.field, finding.text)
             if mark not in seen:

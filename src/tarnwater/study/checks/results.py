@@ -31,6 +31,9 @@ NEGATIVE_FLOW = 1e-6
 #: Remedies found for the runs of unchanged reaches.
 _REMEDIES: IdentityMemo[tuple[Remedy, ...]] = IdentityMemo(most=256)
 
+#: Peaks at half the step of unchanged catchments.
+_HALVED: IdentityMemo[float] = IdentityMemo(most=1024)
+
 #: Remedies look no further than this many parts of a reach.
 MOST_PARTS = 1000
 
@@ -92,8 +95,9 @@ def _other_parts(cases: list[CaseResult], worst: CaseResult, key: str) -> tuple[
     reach = worst.network.elements[key]
     if not isinstance(reach, Reach) or not isinstance(reach.method, Muskingum):
         return ()
-    parts = (*(case.run for case in cases), worst.run, reach)
-    also = (key, worst.index, *(case.index for case in cases))
+    above = worst.network.upstream[key]
+    parts = (*(case.run.responses[up] for case in (*cases, worst) for up in above), reach)
+    also = (key, worst.step, worst.index, *(case.index for case in cases))
     known = _REMEDIES.get(parts, also)
     return (
         known if known is not None else _REMEDIES.put(parts, tuple(_try_parts(cases, worst, key, reach.method)), also)
@@ -158,6 +162,14 @@ def half_the_step(results: Results) -> Iterator[Finding]:
 
 
 def _peak_at_half(results: Results, result: CaseResult, key: str) -> float:
+    family = results.study.families[result.case.storm.family]
+    parts = result.network.elements[key], family, results.study.tables[family.table]
+    also = result.case.storm, result.step, result.areal_factor, len(result.flow(key))
+    known = _HALVED.get(parts, also)
+    return known if known is not None else _HALVED.put(parts, _compute_at_half(results, result, key), also)
+
+
+def _compute_at_half(results: Results, result: CaseResult, key: str) -> float:
     area, step = result.network.area_above(result.case.point), result.step / 2
     rain = storm_rain(results.study, [result.case.storm], area, step)
     alone = Network({key: result.network.elements[key]}, {})

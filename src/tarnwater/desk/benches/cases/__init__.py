@@ -65,14 +65,15 @@ class CasesBench(Bench):
         """Work begins on the board."""
         self.board.setFocus()
 
-    def state(self) -> tuple[str, str]:
+    @classmethod
+    def state_of(cls, desk: Desk) -> tuple[str, str]:
         """How many cases are computed, or that limits are exceeded."""
-        over = sum(f.code == "limit-exceeded" for f in self.desk.findings)
+        over = sum(f.code == "limit-exceeded" for f in desk.findings)
         if over:
             return f"{over} over limit", "limit"
-        if self.desk.results is None:
-            return "computing" if self.desk.computing else "not computed", "quiet"
-        return f"{len(self.desk.results.cases)} cases", "quiet"
+        if desk.results is None:
+            return "computing" if desk.computing else "not computed", "quiet"
+        return f"{len(desk.results.cases)} cases", "quiet"
 
     def refresh(self) -> None:
         """Show the board, the tree and the hydrographs anew."""

@@ -133,14 +133,15 @@ class GroundBench(Bench):
         """Work begins on the map."""
         self.canvas.setFocus()
 
-    def state(self) -> tuple[str, str]:
+    @classmethod
+    def state_of(cls, desk: Desk) -> tuple[str, str]:
         """Whether there is a terrain, and how many outlets are on it."""
-        terrain, ground = self.desk.study.terrain, self.desk.ground
+        terrain, ground = desk.study.terrain, desk.ground
         if terrain is None:
             return "no terrain", "quiet"
         if ground.working or ground.drainage is None:
             return "at work …", "quiet"
-        count = len(self.desk.study.outlets)
+        count = len(desk.study.outlets)
         return f"{count} outlet{'s'[: count != 1]}", "quiet"
 
     def refresh(self) -> None:

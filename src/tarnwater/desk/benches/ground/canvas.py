@@ -107,6 +107,8 @@ class MapCanvas(QWidget):
 
     def _follow_streams(self) -> None:
         self._streams = ThinLines(self.desk.ground.streams)
+        # while the threshold is dragged they are drawn quickly, and smooth when it rests
+        self._settled.start()
         self.update()
 
     def refresh(self) -> None:

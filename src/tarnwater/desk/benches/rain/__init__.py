@@ -109,10 +109,11 @@ class RainBench(Bench):
         """Work begins in the table."""
         self.sheet.setFocus()
 
-    def state(self) -> tuple[str, str]:
+    @classmethod
+    def state_of(cls, desk: Desk) -> tuple[str, str]:
         """How many storms there are."""
-        study = self.desk.study
-        if self.model.unfinished:
+        study = desk.study
+        if desk.unfinished:
             return "table unfinished", "loss"
         storms = sum(len(f.return_periods) * len(f.durations) for f in study.families.values())
         return (f"{storms} storms", "quiet") if storms else ("no rain", "limit")

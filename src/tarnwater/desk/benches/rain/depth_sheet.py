@@ -39,7 +39,6 @@ class DepthSheetModel(QAbstractTableModel):
         self.key = ""
         self._of: tuple[DepthTable | None, str] | None = None
         self.draft = DepthDraft()
-        self.unfinished = False
 
     def refresh(self) -> None:
         """Show the study's table; what is being typed stays until the table is another."""
@@ -51,7 +50,7 @@ class DepthSheetModel(QAbstractTableModel):
             self.beginResetModel()
             self._of = table, study.units
             self.draft = DepthDraft.of(table, study.units)
-            self.unfinished = False
+            self.desk.unfinished = False
             self.endResetModel()
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
@@ -108,7 +107,7 @@ class DepthSheetModel(QAbstractTableModel):
         return self._publish(act)
 
     def _publish(self, act: str) -> bool:
-        self.unfinished = True
+        self.desk.unfinished = True
         try:
             table = self.draft.table()
         except TarnwaterError as error:

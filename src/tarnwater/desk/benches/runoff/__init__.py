@@ -124,13 +124,14 @@ class RunoffBench(Bench):
         """Work begins in the sheet."""
         self.sheet.setFocus()
 
-    def state(self) -> tuple[str, str]:
+    @classmethod
+    def state_of(cls, desk: Desk) -> tuple[str, str]:
         """How many catchments there are, or what is doubted of them."""
-        doubts = [f for f in self.desk.findings if f.element and f.severity != "note"]
+        doubts = [f for f in desk.findings if f.element and f.severity != "note"]
         stops = sum(f.severity == "stop" for f in doubts)
         if stops:
             return f"{stops} stop{'s'[: stops > 1]}", "limit"
-        count = len(self.desk.study.catchments)
+        count = len(desk.study.catchments)
         return f"{count} catchment{'s'[: count != 1]}", "quiet"
 
     def refresh(self) -> None:
