@@ -5,8 +5,11 @@ import os
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.settings import Settings
 from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import LIGHT
 from tarnwater.network.elements import Outfall
@@ -17,20 +20,128 @@ from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study
 from tarnwater.study.file import StudyFile
 
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+GROUND, RAIN, RUNOFF, CASES = range(4)
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path, monkeypatch):
+    """No test sees or leaves anything in the folders of the person who runs it."""
+    for name in ("CONFIG", "CACHE", "DATA", "STATE"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(tmp_path / name.lower()))
+    runtime = tmp_path / "runtime"
+    runtime.mkdir(mode=0o700)
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(runtime))
+
+
+class Hand:
+    """A person at the window: keys and mouse, and waiting until what they set off is done."""
+
+    def __init__(self, qtbot, window):
+        self.bot, self.window, self.desk = qtbot, window, window.desk
+
+    def settle(self, timeout=30_000):
+        ground = self.desk.ground
+        self.bot.waitUntil(
+            lambda: not (self.desk.computing or ground.working or ground.tracing or self.desk.aside.tasks),
+            timeout=timeout,
+        )
+        self.bot.wait(20)
+
+    def key(self, key, modifier=Qt.KeyboardModifier.NoModifier, on=None):
+        self.bot.keyClick(on or QApplication.focusWidget() or self.window, key, modifier)
+
+    def write(self, text, on=None):
+        self.bot.keyClicks(on or QApplication.focusWidget(), text)
+
+    def click(self, widget, at=None, modifier=Qt.KeyboardModifier.NoModifier):
+        self.bot.mouseClick(widget, Qt.MouseButton.LeftButton, modifier, at or widget.rect().center())
+
+    def drag(self, widget, start, end, steps=6):
+        self.bot.mousePress(widget, Qt.MouseButton.LeftButton, pos=start)
+        for step in range(1, steps + 1):
+            self.bot.mouseMove(widget, start + (end - start) * step / steps)
+        self.bot.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=end)
+
+    def bench(self, number):
+        self.key(getattr(Qt.Key, f"Key_{number + 1}"), CTRL, on=self.window)
+        self.bot.wait(20)
+        return self.window.bench
+
+    def find(self, letters):
+        """Find an action or an element by letters, and choose it."""
+        from tarnwater.desk.widgets.finder import Finder
+
+        self.key(Qt.Key.Key_K, CTRL, on=self.window)
+        finder = self.dialog(Finder)
+        self.write(letters, on=finder.line)
+        self.key(Qt.Key.Key_Return, on=finder.line)
+        self.back()
+
+    def dialog(self, kind=QWidget):
+        """The dialog of a kind that is open."""
+        found = []
+
+        def there():
+            found[:] = [d for d in self.window.findChildren(kind) if d.isVisible() and d.isWindow()]
+            return bool(found)
+
+        self.bot.waitUntil(there, timeout=5_000)
+        return found[-1]
+
+    def back(self):
+        """A window manager would give the keys back to the window."""
+        if not self.window.isActiveWindow():
+            with self.bot.waitActive(self.window):
+                self.window.activateWindow()
+
+    def named(self, name, kind=QWidget, among=None):
+        """The visible widget with an accessible name."""
+        there = (among or self.window).findChildren(kind)
+        return next(w for w in there if w.accessibleName() == name and w.isVisible())
+
+    def fill(self, field, text):
+        """Type over a field and press Enter."""
+        field.setFocus()
+        self.key(Qt.Key.Key_A, CTRL, on=field)
+        self.write(text, on=field)
+        self.key(Qt.Key.Key_Return, on=field)
+
+    def click_cell(self, sheet, row, column):
+        self.click(sheet.viewport(), sheet.visualRect(sheet.model().index(row, column)).center())
+
+    def type_in_cell(self, sheet, row, column, text):
+        self.click_cell(sheet, row, column)
+        self.key(Qt.Key.Key_Return, on=sheet)
+        editor = next(e for e in sheet.findChildren(QLineEdit) if e.isVisible())
+        self.key(Qt.Key.Key_A, CTRL, on=editor)
+        self.write(text, on=editor)
+        self.key(Qt.Key.Key_Return, on=editor)
+        # the sheet takes what was typed when the keys have been dealt with
+        self.bot.wait(10)
+
+    def pixel(self, canvas, place):
+        """Pixel on the map of a place."""
+        x, y = canvas.view.pixel(*place)
+        return QPoint(round(x), round(y))
+
 
 @pytest.fixture
 def open_window(qtbot, tmp_path):
     """Open a window on a study and wait until it is computed."""
     windows = []
 
-    def make(study, blobs=None, theme=LIGHT):
+    def make(study, blobs=None, theme=LIGHT, size=(1280, 800)):
         application()
         file = StudyFile.create(tmp_path / f"{len(windows)}.tarn.gpkg", study, blobs or Blobs())
-        window = Window(Desk(file), theme)
+        window = Window(Desk(file), theme, Settings())
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, on=False)
+        window.resize(*size)
         windows.append(window)
         with qtbot.waitActive(window):
             window.show()
-        qtbot.waitUntil(lambda: not window.desk.computing, timeout=30_000)
+        Hand(qtbot, window).settle()
         return window
 
     yield make
@@ -42,8 +153,22 @@ def open_window(qtbot, tmp_path):
 
 @pytest.fixture
 def window(open_window, demo):
-    """The demo in its window."""
-    return open_window(*demo)
+    """The demo in its window, on the Runoff bench."""
+    window = open_window(*demo)
+    window.go_to(RUNOFF)
+    return window
+
+
+@pytest.fixture
+def hand(qtbot, window):
+    """A person at the demo."""
+    return Hand(qtbot, window)
+
+
+@pytest.fixture
+def empty(open_window, qtbot):
+    """A person at an empty study."""
+    return Hand(qtbot, open_window(Study(title="New")))
 
 
 @pytest.fixture

@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import ClassVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.cases.board import Board
+from tarnwater.desk.benches.cases.durations import Durations
 from tarnwater.desk.benches.cases.flow_tree import FlowTree
+from tarnwater.desk.benches.cases.peaks import PeaksTable
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.labels import Words
@@ -32,6 +34,14 @@ class CasesBench(Bench):
         self.board = Board(desk, theme)
         self.tree = FlowTree(desk, theme)
         self.plot = PlotView("Hydrographs", theme)
+        self.durations = Durations(desk)
+        self.peaks = PeaksTable(desk)
+        self.table_button = QPushButton("Table of peaks")
+        self.table_button.setCheckable(True)
+        self.table_button.setAccessibleName("Show the table of peaks")
+        self.table_button.toggled.connect(self._show_table)
+        self.board.opened.connect(self._turn_durations)
+        self.durations.closed.connect(self.board.setFocus)
         self._unit = Words("", quiet=True)
         self._parts = Words("", quiet=True, size=8.5)
         self._parts.setWordWrap(True)
@@ -40,6 +50,7 @@ class CasesBench(Bench):
         head.addWidget(self.point)
         head.addWidget(self._unit)
         head.addStretch(1)
+        head.addWidget(self.table_button)
         right = QWidget()
         column = QVBoxLayout(right)
         column.setContentsMargins(8, 0, 8, 4)
@@ -53,13 +64,30 @@ class CasesBench(Bench):
         layout.setContentsMargins(16, 10, 6, 4)
         layout.addLayout(head)
         layout.addWidget(self.board)
+        layout.addWidget(self.durations)
         layout.addWidget(splitter, 1)
+        layout.addWidget(self.peaks, 1)
+        self.peaks.hide()
+        self._drawn = splitter
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.board.theme = self.tree.theme = theme
         self.plot.set_theme(theme)
         super().set_theme(theme)
+
+    def _show_table(self, shown: bool) -> None:
+        self._drawn.setVisible(not shown)
+        self.peaks.setVisible(shown)
+        self.refresh()
+        if shown:
+            self.peaks.setFocus()
+
+    def _turn_durations(self) -> None:
+        if self.durations.isVisible():
+            self.durations.hide()
+        else:
+            self.durations.open()
 
     def take_focus(self) -> None:
         """Work begins on the board."""
@@ -84,8 +112,13 @@ class CasesBench(Bench):
         if desk.view is not None:
             self.point.setCurrentIndex(max(self.point.findData(desk.view.point), 0))
         self.board.refresh()
-        self.tree.refresh()
-        self.show_selected()
+        if self.durations.isVisible():
+            self.durations.refresh()
+        if self.peaks.isVisible():
+            self.peaks.refresh()
+        else:
+            self.tree.refresh()
+            self.show_selected()
 
     def show_selected(self) -> None:
         """Hydrographs of the selected element, or of the design point where it lies outside."""
@@ -103,7 +136,9 @@ class CasesBench(Bench):
         cases = [desk.case_in_view(condition=c) for c in desk.study.conditions]
         limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit))
-        self._unit.setText(f"{self.board.unit}, the greatest over the durations; arrows or a click look at a case")
+        self._unit.setText(
+            f"{self.board.unit}, the greatest over the durations; arrows or a click look at a case, Enter opens it"
+        )
         self._parts.setText(self._why(key))
         self.tree.update()
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
@@ -16,7 +16,12 @@ HEAD, ROW, NAMES = 26, 50, 150
 
 
 class Board(QWidget):
-    """Arrows walk the cells; the cell in view is framed. A limit exceeded has a mark beside its colour."""
+    """Arrows walk the cells, Enter or a second click opens one to its durations; the one in view is framed.
+
+    A limit exceeded has a mark beside its colour.
+    """
+
+    opened = pyqtSignal()
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
@@ -109,8 +114,16 @@ class Board(QWidget):
 
     def _look(self, row: int, column: int) -> None:
         view = self.desk.view
-        if view is not None and 0 <= row < len(self.conditions) and 0 <= column < len(self.periods):
+        if view is None or not (0 <= row < len(self.conditions) and 0 <= column < len(self.periods)):
+            return
+        if (view.condition, view.return_period) == (self.conditions[row], self.periods[column]):
+            self.opened.emit()
+        else:
             self.desk.look_at(View(self.conditions[row], view.point, self.periods[column], None))
+
+    def asked(self) -> tuple[str, str] | None:
+        """What F1 asks here: the peak of the design point in view."""
+        return None if self.desk.view is None else (self.desk.view.point, "peak")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Look at the case under the pointer."""
@@ -126,8 +139,16 @@ class Board(QWidget):
             Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
         }  # fmt: skip
         view = self.desk.view
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+            return
         if event is None or view is None or event.key() not in steps or view.condition not in self.conditions:
             super().keyPressEvent(event)
             return
         row, column = steps[Qt.Key(event.key())]
-        self._look(self.conditions.index(view.condition) + row, self.periods.index(view.return_period) + column)
+        if row or column:
+            self._step(self.conditions.index(view.condition) + row, self.periods.index(view.return_period) + column)
+
+    def _step(self, row: int, column: int) -> None:
+        if 0 <= row < len(self.conditions) and 0 <= column < len(self.periods):
+            self._look(row, column)

@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
@@ -34,6 +35,7 @@ from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.study.conditions import resolve
 from tarnwater.study.delineation import outlet_of
+from tarnwater.study.document import Terrain
 from tarnwater.study.ground import Extent, catchment_at
 from tarnwater.study.layout import neighbour
 from tarnwater.terrain.lines import Lines
@@ -43,6 +45,12 @@ Tool = Literal["", "outlet", "link"]
 
 #: How far the pointer goes before a press becomes a drag, in pixels.
 DRAG = 5.0
+
+#: Of more elements labels rest while the map moves; of more depressions only the greatest are marked.
+MANY = 80
+
+#: Outlines of more points have no light edge: it would cost more than it shows.
+MANY_POINTS = 20_000
 
 #: After the last move of the view lines are drawn smooth again, ms.
 SETTLE = 140
@@ -73,6 +81,8 @@ class MapCanvas(QWidget):
         self.complete = False
         self._tiles: Tiles | None = None
         self._streams = ThinLines(desk.ground.streams)
+        self._chosen: tuple[tuple[str, int], ThinLines] = ("", 0), ThinLines(Lines.of([]))
+        self._hollows: tuple[Terrain | None, np.ndarray] = None, np.empty((0, 3))
         self._cross: tuple[float, float] | None = None
         self._ghost: Snapped | OutletError | None = None
         self._pressed: QPointF | None = None
@@ -180,7 +190,7 @@ class MapCanvas(QWidget):
         self._draw_selected_area(painter, view)
         self._draw_lines(painter, view, moving=moving)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._draw_network(painter, view)
+        self._draw_network(painter, view, moving=moving)
         self._draw_hand(painter, view)
         self._draw_scale(painter, view)
         self.complete = self._tiles is not None
@@ -199,48 +209,63 @@ class MapCanvas(QWidget):
             painter.drawPath(area_path(rings, view))
 
     def _draw_lines(self, painter: QPainter, view: MapView, *, moving: bool) -> None:
+        painter.save()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        water = QColor(self.theme.water)
-        for order, path in self._streams.paths(view):
+        painter.setTransform(view.transform)
+        water, ink = QColor(self.theme.water), QColor(self.theme.ink)
+        for order, path in self._streams.paths(view, smooth=not moving):
             self._stroke(painter, path, water, 1.0 if moving else 0.5 + 0.45 * order)
-        outlines = self.scene.outlines.paths(view)
-        if not moving:
+        outlines = self.scene.outlines.paths(view, smooth=not moving)
+        if not moving and len(self.scene.outlines.thinned(view).points) < MANY_POINTS:
             halo = QColor(self.theme.paper)
             halo.setAlpha(150)
             for _, path in outlines:
                 self._stroke(painter, path, halo, 3.2)
         for _, path in outlines:
-            self._stroke(painter, path, QColor(self.theme.ink), 1.0 if moving else 1.2)
-        water.setAlpha(150)
-        for _, path in self.scene.courses.paths(view):
-            self._stroke(painter, path, water, 4.0)
+            self._stroke(painter, path, ink, 1.0 if moving else 1.2)
+        course = QColor(water)
+        course.setAlpha(150)
+        for _, path in self.scene.courses.paths(view, smooth=not moving):
+            self._stroke(painter, path, course, 1.0 if moving else 4.0)
+        for _, path in self._selected_lines().paths(view, smooth=not moving):
+            self._stroke(painter, path, water, 1.0 if moving else 2.4)
+        painter.restore()
+
+    def _selected_lines(self) -> ThinLines:
+        """Lines of the selected element."""
         chosen = self.desk.selection
-        if chosen in self.scene.reaches:
-            for _, path in ThinLines(Lines.of([self.scene.reaches[chosen]])).paths(view):
-                self._stroke(painter, path, QColor(self.theme.water), 6.0)
-        elif chosen in self.scene.rings:
-            for _, path in ThinLines(Lines.of(self.scene.rings[chosen])).paths(view):
-                self._stroke(painter, path, QColor(self.theme.water), 2.4)
+        if self._chosen[0] != (chosen, id(self.scene)):
+            course, rings = self.scene.reaches.get(chosen), self.scene.rings.get(chosen, [])
+            self._chosen = (chosen, id(self.scene)), ThinLines(Lines.of(rings if course is None else [course]))
+        return self._chosen[1]
 
     @staticmethod
     def _stroke(painter: QPainter, path: QPainterPath, colour: QColor, width: float) -> None:
         pen = QPen(colour, width)
+        pen.setCosmetic(True)
         pen.setJoinStyle(Qt.PenJoinStyle.BevelJoin)
         painter.setPen(pen)
         painter.drawPath(path)
 
-    def _draw_network(self, painter: QPainter, view: MapView) -> None:
+    def _draw_network(self, painter: QPainter, view: MapView, *, moving: bool) -> None:
         scene, study, chosen = self.scene, self.desk.study, self.desk.selection
         at = {key: QPointF(*view.pixel(*place)) for key, place in scene.places.items()}
-        draw_links(painter, self.theme, [(at[up], at[down]) for up, down in scene.drawn_links()])
+        draw_links(painter, self.theme, [(at[up], at[down]) for up, down in scene.drawn_links])
         labels = Labels(painter, self.theme)
-        for found in study.terrain.depressions if study.terrain is not None else ():
-            self._draw_depression(painter, QPointF(*view.pixel(*found.place)), found.area, view)
-        nodes = [k for k in scene.places if k not in scene.rings and k not in scene.reaches]
+        window = QRectF(self.rect())
+        if not (moving and len(scene.places) > MANY):
+            self._draw_depressions(painter, view, window)
+        bare = [k for k in scene.places if k not in scene.rings and k not in scene.reaches]
+        nodes = [k for k in bare if window.contains(at[k])]
+        if moving and len(nodes) > MANY:
+            painter.setPen(QPen(QColor(self.theme.ink), 5))
+            painter.drawPoints(QPolygonF([at[key] for key in nodes]))
+            return
         for key in nodes:
             draw_element(painter, self.theme, scene.network.elements[key], at[key], chosen=key == chosen)
             labels.keep_clear(QRectF(at[key].x() - 6, at[key].y() - 6, 12, 12))
-        window = QRectF(self.rect())
+        if moving and len(scene.places) > MANY:
+            return
         order = sorted(scene.places, key=lambda k: (k != chosen, k not in scene.rings, k in scene.reaches))
         for key in order:
             element = scene.network.elements[key]
@@ -251,16 +276,24 @@ class MapCanvas(QWidget):
             text = element.name if area is None else f"{element.name}\n{units.show(area, 'area', study.units)}"
             labels.put(text, at[key], beside=key not in scene.rings, chosen=key == chosen)
 
-    def _draw_depression(self, painter: QPainter, at: QPointF, area: float, view: MapView) -> None:
-        extent = self.extent
-        metres = 1.0 if extent is None else extent.metres
-        radius = max((area / np.pi) ** 0.5 / metres * view.scale, 4.0)
+    def _draw_depressions(self, painter: QPainter, view: MapView, window: QRectF) -> None:
+        """Mark depressions, the greatest first, each with a ring as large as its area where that can be seen."""
+        terrain, extent = self.desk.study.terrain, self.extent
+        if terrain is None or extent is None or not terrain.depressions:
+            return
+        if self._hollows[0] is not terrain:
+            rows = [(*found.place, (found.area / np.pi) ** 0.5 / extent.metres) for found in terrain.depressions]
+            self._hollows = terrain, np.array(rows)
+        places = view.on_screen(self._hollows[1][:, :2])
+        inside = (places > 0).all(axis=1) & (places < (window.width(), window.height())).all(axis=1)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(self.theme.loss), 1.4, Qt.PenStyle.DashLine))
-        painter.drawEllipse(at, radius, radius)
-        painter.setPen(QPen(QColor(self.theme.loss), 1.6))
-        painter.drawLine(at + QPointF(-4, -2), at + QPointF(0, 3))
-        painter.drawLine(at + QPointF(4, -2), at + QPointF(0, 3))
+        painter.setPen(QPen(QColor(self.theme.loss), 1.5))
+        for number in np.flatnonzero(inside)[:MANY]:
+            at, radius = QPointF(*places[number]), float(self._hollows[1][number, 2]) * view.scale
+            if 5 < radius < window.width():
+                painter.drawEllipse(at, radius, radius)
+            painter.drawLine(at + QPointF(-4, -2), at + QPointF(0, 3))
+            painter.drawLine(at + QPointF(4, -2), at + QPointF(0, 3))
 
     def _draw_hand(self, painter: QPainter, view: MapView) -> None:
         """Draw what is being done: the outlet about to be dropped, the link being drawn, the marked place."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from PyQt6.QtGui import QTransform
 
 from tarnwater.study.ground import Extent
 
@@ -41,6 +42,12 @@ class MapView:
     def place(self, px: float, py: float) -> tuple[float, float]:
         """Place of one pixel."""
         return self.x + (px - self.width / 2) / self.scale, self.y - (py - self.height / 2) / self.scale
+
+    @property
+    def transform(self) -> QTransform:
+        """What takes places to pixels."""
+        s = self.scale
+        return QTransform(s, 0, 0, -s, self.width / 2 - self.x * s, self.height / 2 + self.y * s)
 
     @property
     def window(self) -> tuple[float, float, float, float]:

@@ -19,30 +19,56 @@ from tarnwater.study.ground import outlines, path_of
 from tarnwater.study.layout import places
 from tarnwater.terrain.lines import Lines
 
-#: Points drawn in one stroke; longer paths would hold the window up.
-STROKE = 4096
+#: Points drawn in one stroke: the time for a smooth one grows faster than its length.
+SMOOTH_STROKE, QUICK_STROKE = 256, 4096
+
+#: West, south, east and north.
+Window = tuple[float, float, float, float]
+
+_NOWHERE: Window = (math.inf, math.inf, -math.inf, -math.inf)
 
 
 @dataclass(eq=False)
 class ThinLines:
-    """Lines that are thinned to the pixel once for each doubling of the scale."""
+    """Lines as paths in the units of the map, thinned to the pixel once for each doubling of the scale.
+
+    Paths reach a window beyond what is shown, and are used until the view leaves them.
+    """
 
     lines: Lines
     _thinned: dict[int, Lines] = field(default_factory=dict)
+    _made: dict[tuple[int, int], tuple[Window, list[tuple[float, QPainterPath]]]] = field(default_factory=dict)
 
-    def paths(self, view: MapView) -> list[tuple[float, QPainterPath]]:
-        """Paths on the screen with their weight; only what the view shows, thinned to its pixels."""
-        octave = math.floor(math.log2(1 / view.scale))
+    def paths(self, view: MapView, *, smooth: bool) -> list[tuple[float, QPainterPath]]:
+        """Paths with their weight, in pieces that suit smooth or quick strokes; what the view shows is among them."""
+        key = math.floor(math.log2(1 / view.scale)), SMOOTH_STROKE if smooth else QUICK_STROKE
+        west, south, east, north = view.window
+        reach, paths = self._made.get(key, (_NOWHERE, []))
+        if not (reach[0] <= west and reach[1] <= south and reach[2] >= east and reach[3] >= north):
+            across, up = east - west, north - south
+            reach = west - across, south - up, east + across, north + up
+            paths = self._make(*key, reach)
+            self._made[key] = reach, paths
+        return paths
+
+    def thinned(self, view: MapView) -> Lines:
+        """The lines with a point for each pixel of a view."""
+        return self._at(math.floor(math.log2(1 / view.scale)))
+
+    def _at(self, octave: int) -> Lines:
         if octave not in self._thinned:
             self._thinned[octave] = self.lines.thinned(2.0**octave)
-        shown = self._thinned[octave].within(*view.window)
-        points, of_line = view.on_screen(shown.points), shown.line_of_point
+        return self._thinned[octave]
+
+    def _make(self, octave: int, stroke: int, reach: Window) -> list[tuple[float, QPainterPath]]:
+        shown = self._at(octave).within(*reach)
+        points, of_line = shown.points, shown.line_of_point
         paths = []
         for weight in np.unique(shown.weight):
             chosen = shown.weight[of_line] == weight
             own, number = points[chosen], of_line[chosen]
-            for begin in range(0, len(own), STROKE - 1):
-                part, line = own[begin : begin + STROKE], number[begin : begin + STROKE]
+            for begin in range(0, len(own), stroke - 1):
+                part, line = own[begin : begin + stroke], number[begin : begin + stroke]
                 if len(part) < 2:
                     continue
                 joined = np.append(line[1:] == line[:-1], False).astype(np.int32)
@@ -103,6 +129,7 @@ class Scene:
         room = 0.12 * max(np.ptp(x), np.ptp(y), 100.0)
         return float(x.min() - room), float(y.min() - room), float(x.max() + room), float(y.max() + room)
 
+    @cached_property
     def drawn_links(self) -> list[tuple[str, str]]:
         """Links that no path on the map shows already."""
         return [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
@@ -50,11 +51,20 @@ class Labels:
 
     def __init__(self, painter: QPainter, theme: Theme) -> None:
         self._painter, self._theme = painter, theme
-        self._taken: list[QRectF] = []
+        self._taken = np.empty((64, 4))
+        self._count = 0
 
     def keep_clear(self, box: QRectF) -> None:
         """Let no label lie here."""
-        self._taken.append(box)
+        if self._count == len(self._taken):
+            self._taken = np.concatenate([self._taken, np.empty_like(self._taken)])
+        self._taken[self._count] = box.left(), box.top(), box.right(), box.bottom()
+        self._count += 1
+
+    def _is_free(self, box: QRectF) -> bool:
+        left, top, right, bottom = self._taken[: self._count].T
+        meets = (left < box.right()) & (right > box.left()) & (top < box.bottom()) & (bottom > box.top())
+        return not meets.any()
 
     def put(self, text: str, at: QPointF, *, beside: bool = False, chosen: bool = False, quiet: bool = False) -> bool:
         """Put a label in the middle of a place or beside it; answers whether there was room."""
@@ -69,10 +79,10 @@ class Labels:
             else [(-width / 2, -height / 2), (-width / 2, -height), (-width / 2, 0.0)]
         )
         boxes = [QRectF(at.x() + x, at.y() + y, width, height) for x, y in spots]
-        box = next((b for b in boxes if not any(b.intersects(t) for t in self._taken)), boxes[0] if chosen else None)
+        box = next((b for b in boxes if self._is_free(b)), boxes[0] if chosen else None)
         if box is None:
             return False
-        self._taken.append(box)
+        self.keep_clear(box)
         ground = QColor(self._theme.paper)
         ground.setAlpha(205)
         self._painter.setPen(Qt.PenStyle.NoPen)

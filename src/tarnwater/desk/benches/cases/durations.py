@@ -1,0 +1,112 @@
+"""All durations of a cell of the board: which one governs, and by how much."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk, View
+from tarnwater.desk.theme import figures_font
+
+HEADS = ("duration", "peak", "of the governing", "at", "rain", "runoff")
+
+
+@dataclass(frozen=True)
+class DurationRow:
+    """A duration in s, and whether it governs."""
+
+    duration: float
+    governs: bool
+
+
+class Durations(QTableWidget):
+    """Up and down go through the durations, Enter or a click looks at one, Escape closes."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(0, len(HEADS))
+        self.setAccessibleName("Durations of the case in view")
+        self.desk = desk
+        self.rows: list[DurationRow] = []
+        self.setFont(figures_font(9))
+        self.setShowGrid(False)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setTabKeyNavigation(False)
+        head, side = self.horizontalHeader(), self.verticalHeader()
+        assert head is not None
+        assert side is not None
+        side.hide()
+        side.setDefaultSectionSize(21)
+        head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        head.setFont(figures_font(8))
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.cellClicked.connect(lambda row, _: self._look(row))
+        self.hide()
+
+    def refresh(self) -> None:
+        """Show the durations of the case in view."""
+        desk, view = self.desk, self.desk.view
+        self.rows = []
+        if desk.results is None or view is None:
+            self.setRowCount(0)
+            return
+        found = desk.results.of(view.condition, view.point, view.return_period)
+        governing = desk.results.governing(view.condition, view.point, view.return_period)
+        system = desk.study.units
+        unit = units.display_unit("flow", [r.peak(view.point).ordinate for r in found], system)
+        self.setHorizontalHeaderLabels([f"peak, {unit}" if head == "peak" else head for head in HEADS])
+        self.setRowCount(len(found))
+        for row, case in enumerate(found):
+            figures = case.figures(view.point)
+            governs = case is governing
+            self.rows.append(DurationRow(case.case.storm.duration, governs))
+            greatest = governing.peak(view.point).ordinate if governing is not None else 0.0
+            share = figures.peak.ordinate / greatest if greatest else 0.0
+            texts = (
+                f"{'governs · ' if governs else ''}{units.show_duration(case.case.storm.duration)}",
+                units.show(figures.peak.ordinate, "flow", unit=unit).removesuffix(unit).strip(),
+                units.show(share, "share", digits=3),
+                units.show_duration(round(figures.peak.time)),
+                units.show(figures.rain_depth, "rain", system),
+                units.show(figures.runoff_depth, "rain", system),
+            )
+            for column, text in enumerate(texts):
+                item = QTableWidgetItem(text)
+                item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                item.setFont(figures_font(9, bold=governs))
+                self.setItem(row, column, item)
+        self.setFixedHeight(min(28 + 21 * len(found), 28 + 21 * 9))
+
+    def open(self) -> None:
+        """Show the durations, the governing one or the one in view marked."""
+        self.refresh()
+        self.show()
+        view = self.desk.view
+        wanted = view.duration if view is not None else None
+        at = next((i for i, r in enumerate(self.rows) if (r.governs if wanted is None else r.duration == wanted)), 0)
+        self.setCurrentCell(at, 0)
+        self.setFocus()
+
+    def _look(self, row: int) -> None:
+        view = self.desk.view
+        if view is not None and 0 <= row < len(self.rows):
+            duration = None if self.rows[row].governs else self.rows[row].duration
+            self.desk.look_at(View(view.condition, view.point, view.return_period, duration))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Enter looks at a duration, Escape closes."""
+        if event is None:
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._look(self.currentRow())
+        elif event.key() == Qt.Key.Key_Escape:
+            self.hide()
+            self.closed.emit()
+        else:
+            super().keyPressEvent(event)

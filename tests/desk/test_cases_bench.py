@@ -1,0 +1,115 @@
+"""The Cases bench and the pin strip."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication
+
+from .conftest import CASES, CTRL, RUNOFF
+
+
+@pytest.fixture
+def bench(hand):
+    return hand.bench(CASES)
+
+
+def middle(box):
+    return QPoint(round(box.center().x()), round(box.center().y()))
+
+
+def test_the_board_is_walked_by_arrows_and_the_case_in_view_follows(hand, bench):
+    board = bench.board
+    assert QApplication.focusWidget() is board
+    view = hand.desk.view
+    hand.key(Qt.Key.Key_Right, on=board)
+    hand.key(Qt.Key.Key_Down, on=board)
+    assert hand.desk.view.return_period > view.return_period
+    assert hand.desk.view.condition == "yard-surfaced"
+    assert hand.window.bar.condition.currentText() == "Yard surfaced"
+    hand.click(board, middle(board.cell(0, 0)))
+    assert (hand.desk.view.condition, hand.desk.view.return_period) == ("existing", 2.0)
+
+
+def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench):
+    board = bench.board
+    hand.key(Qt.Key.Key_Return, on=board)
+    rows = bench.durations.rows
+    view = hand.desk.view
+    own = hand.desk.results.of(view.condition, view.point, view.return_period)
+    assert [row.duration for row in rows] == [r.case.storm.duration for r in own]
+    assert sum(row.governs for row in rows) == 1
+    hand.key(Qt.Key.Key_Down, on=bench.durations)
+    hand.key(Qt.Key.Key_Return, on=bench.durations)
+    assert hand.desk.view.duration in [row.duration for row in rows]
+    hand.key(Qt.Key.Key_Escape, on=bench.durations)
+    assert not bench.durations.isVisible()
+
+
+def test_the_table_of_peaks_shows_every_answer_and_is_copied(hand, bench):
+    hand.click(hand.named("Show the table of peaks"))
+    assert bench.peaks.isVisible()
+    assert bench.peaks.model().rowCount() == len(hand.desk.results.answers())
+    hand.key(Qt.Key.Key_A, CTRL, on=bench.peaks)
+    hand.key(Qt.Key.Key_C, CTRL, on=bench.peaks)
+    rows = [line.split("\t") for line in QApplication.clipboard().text().splitlines()]
+    assert len(rows) == len(hand.desk.results.answers()) + 1
+    peak = rows[0].index("peak m³/s")
+    exact = [a.figures.peak.ordinate for a in hand.desk.results.answers()]
+    assert [float(r[peak]) for r in rows[1:]] == pytest.approx(exact, rel=1e-15)
+
+
+def test_the_flow_tree_is_walked_with_the_water(hand, bench):
+    tree = bench.tree
+    place = tree.place_of("hask")
+    hand.click(tree, QPoint(round(place.x()), round(place.y())))
+    assert hand.desk.selection == "hask"
+    hand.key(Qt.Key.Key_Down, on=tree)
+    assert hand.desk.selection == "hask-outlet"
+    hand.key(Qt.Key.Key_Up, on=tree)
+    assert hand.desk.selection == "hask"
+
+
+def test_conditions_are_told_apart_by_line_style(hand, bench):
+    curves = [c for c in bench.plot.plot.curves if c.role != "quiet"]
+    assert len({c.style for c in curves}) == 2
+
+
+def test_f1_on_the_board_asks_the_peak_of_its_point(hand, bench):
+    bench.board.setFocus()
+    hand.key(Qt.Key.Key_F1, on=bench.board)
+    assert hand.desk.selection == hand.desk.view.point
+    assert hand.window.ledger.answer is not None
+
+
+def test_a_pinned_flow_follows_every_edit_with_its_ghost(hand):
+    hand.bench(RUNOFF)
+    hand.find("yard outlet")
+    hand.key(Qt.Key.Key_P, CTRL, on=hand.window)
+    pin = hand.window.pins.views[0]
+    assert pin.plot.plot is not None
+    before = pin._peak.text()
+    hand.find("hill field")
+    hand.fill(hand.named("lag of Hill field"), "40 min")
+    hand.settle()
+    assert pin._peak.text() != before
+    assert "on the ghost" in pin._apart.text()
+    assert pin.plot.plot.curves[0].label == "before the edit"
+
+
+def test_a_pin_is_held_on_its_case_frozen_and_taken_off(hand):
+    hand.find("yard outlet")
+    hand.key(Qt.Key.Key_P, CTRL, on=hand.window)
+    pin = hand.window.pins.views[0]
+    hand.click(hand.named("hold pin 1"))
+    held = pin._case.text()
+    assert held.startswith("held: ")
+    hand.bench(CASES)
+    hand.key(Qt.Key.Key_Right, on=hand.window.bench.board)
+    assert pin._case.text() == held
+    hand.click(hand.named("freeze pin 1"))
+    assert hand.desk.pins[0].ghost is hand.desk.results
+    height = hand.window.pins.height()
+    hand.click(hand.named("Fold the pin strip"))
+    assert hand.window.pins.height() < height
+    hand.click(hand.named("Fold the pin strip"))
+    hand.click(hand.named("unpin pin 1"))
+    assert hand.window.pins.views == []

@@ -1,0 +1,191 @@
+"""The ledger: values, marks, conditions, methods, and every number asked where it came from."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QWidget
+
+from tarnwater.desk.ledger.rows import SettingRow
+from tarnwater.desk.widgets.words_button import WordsButton
+
+from .conftest import CASES, CTRL, GROUND, RAIN, RUNOFF
+
+
+@pytest.fixture
+def hask(hand):
+    hand.find("hask")
+    assert hand.desk.selection == "hask"
+    return hand
+
+
+def words_in(widget):
+    return " ".join(w.text() for w in widget.findChildren(QWidget) if callable(getattr(w, "text", None)))
+
+
+def test_a_value_is_taken_and_the_derived_one_stands_beside_it_with_the_way_back(hask):
+    hask.fill(hask.named("lag of Hask"), "1h")
+    hask.settle()
+    lag = hask.desk.study.elements["hask"].lag
+    assert lag.typed.value == 3600.0
+    assert (lag.typed.by, lag.typed.at[:4]) == ("E. Marsh", "2026")
+    told = words_in(hask.window.ledger)
+    assert "derived 47.73 min (+12.27)" in told
+    hask.click(hask.named("give back lag"))
+    assert hask.desk.study.elements["hask"].lag.typed is None
+
+
+def test_a_note_is_kept_with_a_typed_value(hask):
+    hask.fill(hask.named("lag of Hask"), "1h")
+    hask.settle()
+    hask.fill(hask.named("note on lag", QLineEdit), "timed in the flood of 2019")
+    assert hask.desk.study.elements["hask"].lag.typed.note == "timed in the flood of 2019"
+    assert hask.desk.study.elements["hask"].lag.typed.value == 3600.0
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [("soon", "is not a number"), ("25,4", "Type 25.4"), ("3 ha", "not a time"), ("-1", "greater than 0"), ("", "nothing was typed")],
+    ids=["text in a number field", "25,4", "a unit of the wrong kind", "a value outside its range", "an empty field"],
+)
+def test_what_cannot_be_read_stays_beside_its_reason(hask, text, said):
+    before = hask.desk.study
+    lag = hask.named("lag of Hask")
+    lag.setFocus()
+    hask.key(Qt.Key.Key_A, CTRL, on=lag)
+    hask.key(Qt.Key.Key_Backspace, on=lag)
+    hask.write(text, on=lag)
+    hask.key(Qt.Key.Key_Return, on=lag)
+    assert lag.text() == text
+    assert said in hask.window.ledger._message.text()
+    assert hask.window.ledger._message.text()
+    assert hask.desk.study is before
+    hask.key(Qt.Key.Key_Escape, on=lag)
+    assert lag.text() == "47.73"
+
+
+def test_a_mark_opens_the_reckoning_and_each_input_is_asked_in_turn(hask):
+    hask.click(hask.named("reckoning of lag"))
+    answer = hask.window.ledger.answer
+    assert "734.4" in words_in(answer)
+    ask = hask.named("ask mean curve number of Hask", WordsButton)
+    ask.setFocus()
+    hask.key(Qt.Key.Key_Return, on=ask)
+    assert "composite" in words_in(answer) or "sum" in words_in(answer)
+    hask.key(Qt.Key.Key_Space, on=ask)
+    hask.click(hask.named("reckoning of lag"))
+    assert hask.window.ledger.answer is None
+
+
+def test_f1_asks_the_number_that_has_the_keys(hask):
+    lag = hask.named("lag of Hask")
+    lag.setFocus()
+    hask.key(Qt.Key.Key_F1, on=lag)
+    assert "734.4" in words_in(hask.window.ledger.answer)
+    sheet = hask.window.bench.sheet
+    row = sheet.model().keys.index("wimmer")
+    hask.click_cell(sheet, row, 9)
+    hask.key(Qt.Key.Key_F1, on=sheet)
+    assert "R/P = R / P" in words_in(hask.window.ledger.answer)
+    assert hask.desk.selection == "wimmer"
+
+
+def test_a_source_leads_to_its_place(hask):
+    hask.click(hask.named("reckoning of rain depth"))
+    while (go := go_to(hask, "Rain depth")) is None:
+        unopened = [b for b in hask.window.ledger.answer.findChildren(WordsButton) if b.text().startswith("▸")]
+        hask.click(unopened[0])
+        hask.bot.wait(5)
+    hask.click(go)
+    assert hask.window.bench.title == "Rain"
+
+
+def go_to(hand, words):
+    there = hand.window.ledger.answer.findChildren(WordsButton)
+    return next((b for b in there if b.text() == "→ the depth table"), None)
+
+
+def test_a_measured_source_leads_to_the_map_or_its_field(hask):
+    hask.click(hask.named("reckoning of lag"))
+    gone = [b for b in hask.window.ledger.answer.findChildren(WordsButton) if b.text().startswith("→")]
+    hask.click(gone[0])
+    assert isinstance(hask.window.focusWidget(), QLineEdit) or hask.window.bench.title == "Ground"
+
+
+def test_one_key_turns_edits_to_the_condition_in_view_and_back(hand):
+    hand.bench(CASES)
+    hand.key(Qt.Key.Key_Down, on=hand.window.bench.board)
+    assert hand.desk.view.condition == "yard-surfaced"
+    hand.find("hill field")
+    hand.key(Qt.Key.Key_F6, on=hand.window)
+    assert "only Yard surfaced" in hand.window.ledger.scope.text()
+    hand.fill(hand.named("lag of Hill field"), "30 min")
+    hand.settle()
+    study = hand.desk.study
+    assert study.elements["hill-field"].lag.value == 900.0
+    assert study.conditions["yard-surfaced"].settings["hill-field/lag"].value == 1800.0
+    row = next(r for r in hand.window.ledger.findChildren(SettingRow) if r.path == "lag")
+    assert row.mark.text() == "◆"
+    assert "Yard surfaced" in row.mark.toolTip()
+    hand.key(Qt.Key.Key_F6, on=hand.window)
+    assert hand.named("lag of Hill field").text() == "15.00"
+    assert "in Yard surfaced: 30.00 min" in words_in(hand.window.ledger)
+    hand.key(Qt.Key.Key_F6, on=hand.window)
+    hand.click(hand.named("give back lag"))
+    hand.settle()
+    assert "hill-field/lag" not in hand.desk.study.conditions["yard-surfaced"].settings
+
+
+def test_another_case_in_view_turns_edits_back_to_all_conditions(hand):
+    hand.key(Qt.Key.Key_F6, on=hand.window)
+    assert hand.desk.edits_in == "existing"
+    hand.bench(CASES)
+    hand.key(Qt.Key.Key_Down, on=hand.window.bench.board)
+    assert hand.desk.edits_in == ""
+
+
+def choose(hand, name, text):
+    box = hand.named(name, QComboBox)
+    box.setFocus()
+    for _ in range(box.count()):
+        if box.currentText() == text:
+            break
+        hand.key(Qt.Key.Key_Down, on=box)
+    else:
+        hand.key(Qt.Key.Key_Home, on=box)
+        while box.currentText() != text:
+            hand.key(Qt.Key.Key_Down, on=box)
+    hand.settle()
+
+
+def test_a_method_is_chosen_and_its_settings_follow(hask):
+    choose(hask, "timing of Hask", "typed")
+    assert type(hask.desk.study.elements["hask"].timing).__name__ == "ByHand"
+    assert hask.desk.file.history.past[-1].label == "choose timing of Hask"
+
+
+def test_surfaces_are_added_covered_and_removed(hask):
+    count = len(hask.desk.study.elements["hask"].surfaces)
+    hask.click(hask.named("Add a surface surfaces"))
+    hask.settle()
+    assert len(hask.desk.study.elements["hask"].surfaces) == count + 1
+    hask.click(hask.named(f"Remove this surface surfaces/{count}"))
+    hask.settle()
+    assert len(hask.desk.study.elements["hask"].surfaces) == count
+    choose(hask, "soil group of Hask", "D")
+    assert hask.desk.study.elements["hask"].surfaces[0].cover.group == "D"
+
+
+def test_the_legend_names_every_mark(window):
+    told = words_in(window.ledger)
+    for mark in "■○◆◇!–":
+        assert mark in told
+
+
+def test_nothing_selected_says_what_to_do(empty):
+    assert "Insert adds a catchment" in words_in(empty.window.ledger)
+
+
+def test_each_bench_keeps_the_selection(hask):
+    for bench in (GROUND, RAIN, RUNOFF, CASES):
+        hask.bench(bench)
+        assert hask.desk.selection == "hask"
+        assert hask.named("area of Hask")
