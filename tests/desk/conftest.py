@@ -6,7 +6,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QWidget
 
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.settings import Settings
@@ -48,6 +48,7 @@ class Hand:
             timeout=timeout,
         )
         self.bot.wait(20)
+        self.back()
 
     def key(self, key, modifier=Qt.KeyboardModifier.NoModifier, on=None):
         self.bot.keyClick(on or QApplication.focusWidget() or self.window, key, modifier)
@@ -77,22 +78,27 @@ class Hand:
         finder = self.dialog(Finder)
         self.write(letters, on=finder.line)
         self.key(Qt.Key.Key_Return, on=finder.line)
+        self.bot.wait(10)
         self.back()
 
-    def dialog(self, kind=QWidget):
+    def dialogs(self, kind=QDialog):
+        return [d for d in self.window.findChildren(kind) if d.isVisible() and d.isWindow()]
+
+    def dialog(self, kind=QDialog):
         """The dialog of a kind that is open."""
         found = []
 
         def there():
-            found[:] = [d for d in self.window.findChildren(kind) if d.isVisible() and d.isWindow()]
+            found[:] = self.dialogs(kind)
             return bool(found)
 
         self.bot.waitUntil(there, timeout=5_000)
         return found[-1]
 
     def back(self):
-        """A window manager would give the keys back to the window."""
-        if not self.window.isActiveWindow():
+        """A window manager would give the keys back to the window when a dialog has closed."""
+        self.bot.wait(30)
+        if not self.window.isActiveWindow() and QApplication.activeModalWidget() is None and not self.dialogs():
             with self.bot.waitActive(self.window):
                 self.window.activateWindow()
 

@@ -37,7 +37,7 @@ def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench)
     own = hand.desk.results.of(view.condition, view.point, view.return_period)
     assert [row.duration for row in rows] == [r.case.storm.duration for r in own]
     assert sum(row.governs for row in rows) == 1
-    hand.key(Qt.Key.Key_Down, on=bench.durations)
+    hand.key(Qt.Key.Key_Up, on=bench.durations)
     hand.key(Qt.Key.Key_Return, on=bench.durations)
     assert hand.desk.view.duration in [row.duration for row in rows]
     hand.key(Qt.Key.Key_Escape, on=bench.durations)

@@ -43,7 +43,13 @@ def test_a_note_is_kept_with_a_typed_value(hask):
 
 @pytest.mark.parametrize(
     ("text", "said"),
-    [("soon", "is not a number"), ("25,4", "Type 25.4"), ("3 ha", "not a time"), ("-1", "greater than 0"), ("", "nothing was typed")],
+    [
+        ("soon", "is not a number"),
+        ("25,4", "Type 25.4"),
+        ("3 ha", "not a time"),
+        ("-1", "greater than 0"),
+        ("", "nothing was typed"),
+    ],
     ids=["text in a number field", "25,4", "a unit of the wrong kind", "a value outside its range", "an empty field"],
 )
 def test_what_cannot_be_read_stays_beside_its_reason(hask, text, said):
@@ -66,10 +72,11 @@ def test_a_mark_opens_the_reckoning_and_each_input_is_asked_in_turn(hask):
     hask.click(hask.named("reckoning of lag"))
     answer = hask.window.ledger.answer
     assert "734.4" in words_in(answer)
-    ask = hask.named("ask mean curve number of Hask", WordsButton)
+    ask = next(b for b in answer.findChildren(WordsButton) if "curve number" in b.accessibleName())
+    before = words_in(answer)
     ask.setFocus()
     hask.key(Qt.Key.Key_Return, on=ask)
-    assert "composite" in words_in(answer) or "sum" in words_in(answer)
+    assert len(words_in(answer)) > len(before)
     hask.key(Qt.Key.Key_Space, on=ask)
     hask.click(hask.named("reckoning of lag"))
     assert hask.window.ledger.answer is None
@@ -143,21 +150,22 @@ def test_another_case_in_view_turns_edits_back_to_all_conditions(hand):
 
 
 def choose(hand, name, text):
+    """Walk a choice by arrows until a text stands there."""
     box = hand.named(name, QComboBox)
+    assert text in [box.itemText(i) for i in range(box.count())]
     box.setFocus()
+    hand.key(Qt.Key.Key_Home, on=box)
     for _ in range(box.count()):
         if box.currentText() == text:
             break
         hand.key(Qt.Key.Key_Down, on=box)
-    else:
-        hand.key(Qt.Key.Key_Home, on=box)
-        while box.currentText() != text:
-            hand.key(Qt.Key.Key_Down, on=box)
+        box = hand.named(name, QComboBox)
+    assert box.currentText() == text
     hand.settle()
 
 
 def test_a_method_is_chosen_and_its_settings_follow(hask):
-    choose(hask, "timing of Hask", "typed")
+    choose(hask, "timing of Hask", "typed lag or time of concentration")
     assert type(hask.desk.study.elements["hask"].timing).__name__ == "ByHand"
     assert hask.desk.file.history.past[-1].label == "choose timing of Hask"
 

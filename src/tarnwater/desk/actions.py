@@ -119,7 +119,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("Previous stop or doubt"), "Shift+F8", lambda w: w.walk_findings(-1),
            lambda w: bool(w.desk.findings)),
     Action("Go", _words("To the ledger"), "F7", lambda w: w.go_to_ledger()),
-    Action("Go", _words("Compute again"), "F5", lambda w: w.desk.compute()),
+    Action("Go", _words("Compute again"), "F5", lambda w: w.work()),
     *(
         Action("Go", _words(bench.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]
         for number, bench in enumerate(BENCHES, start=1)

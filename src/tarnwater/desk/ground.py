@@ -92,7 +92,8 @@ class Ground(QObject):
 
     def _load(self) -> None:
         if self._loading is not None:
-            self.desk.aside.cancel(self._loading)
+            superseded, self._loading = self._loading, None
+            self.desk.aside.cancel(superseded)
         study, blobs, known = self.desk.study, self.desk.file.blobs, self.picture
 
         def work(progress: Progress) -> tuple[str, Drainage, StreamField, GroundPicture]:
@@ -105,7 +106,10 @@ class Ground(QObject):
                 _keep(picture, terrain_digest(study.terrain))
             return terrain_digest(study.terrain, with_threshold=False), drainage, field, picture
 
-        self._loading = self.desk.aside.run(work, self._loaded, self._failed, "Opening the terrain")
+        progress = self.desk.aside.run(
+            work, self._loaded, self._failed, "Opening the terrain", lambda: self._stopped(progress)
+        )
+        self._loading = progress
 
     def _loaded(self, found: tuple[str, Drainage, StreamField, GroundPicture]) -> None:
         self._loading = None
@@ -246,8 +250,20 @@ class Ground(QObject):
         failed: Callable[[BaseException], None] | None = None,
     ) -> None:
         if self._working is not None:
-            self.desk.aside.cancel(self._working)
-        self._working = self.desk.aside.run(work, done, failed or self._failed, title)
+            superseded, self._working = self._working, None
+            self.desk.aside.cancel(superseded)
+        progress = self.desk.aside.run(work, done, failed or self._failed, title, lambda: self._stopped(progress))
+        self._working = progress
+
+    def _stopped(self, progress: Progress) -> None:
+        """The person stopped the work: nothing was changed."""
+        if progress is self._working:
+            self._working = None
+            self.desk.told.emit("Stopped: the study is as it was.")
+        elif progress is self._loading:
+            self._loading, self._terrain = None, ""
+            self.desk.told.emit("Stopped: the terrain is not open, outlets cannot be moved. F5 opens it.")
+        self.changed.emit()
 
 
 def _keep(picture: GroundPicture, digest: str) -> None:

@@ -117,9 +117,10 @@ class Window(QMainWindow):
         super().showEvent(event)
         if not self._begun:
             self._begun = True
-            QTimer.singleShot(0, lambda: QTimer.singleShot(0, self._begin))
+            QTimer.singleShot(0, lambda: QTimer.singleShot(0, self.work))
 
-    def _begin(self) -> None:
+    def work(self) -> None:
+        """Open the terrain where it is not, and compute."""
         self.desk.ground.follow()
         self.desk.compute()
 

@@ -22,6 +22,8 @@ class GridView(QTableView):
         self.setAccessibleName(name)
         self.setFont(figures_font(9))
         self.setShowGrid(False)
+        # Tab leaves the table: arrows walk its cells
+        self.setTabKeyNavigation(False)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
@@ -129,6 +130,7 @@ class PinStrip(QWidget):
         self.views: list[PinView] = []
         self._folded = False
         self._line = Words("", size=8.5)
+        self._line.setMinimumWidth(10)
         self.pin_button = QPushButton("Pin   Ctrl+P")
         self.pin_button.setAccessibleName("Pin the selected element's flow")
         self.pin_button.clicked.connect(lambda: desk.pin(desk.selection))
@@ -183,24 +185,40 @@ class PinStrip(QWidget):
 
     def refresh(self) -> None:
         """Show figures and plots anew."""
-        self._line.setText(self._figures())
+        self._show_line()
         can = self.desk.selection in self.desk.study.all_elements and len(self.desk.pins) < MOST_PINS
         self.pin_button.setEnabled(can)
         for view, _ in zip(self.views, self.desk.pins, strict=False):
             view.refresh()
 
-    def _figures(self) -> str:
-        """Name, peak and time of the selected element in the case in view, in one line."""
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
+        """As many figures as there is room for."""
+        super().resizeEvent(event)
+        self._show_line()
+
+    def _show_line(self) -> None:
+        """Show the figures that fit; the last ones are left out first."""
+        parts = self._figures()
+        room = self.width() - 60 - sum(b.sizeHint().width() for b in (self.fold, self.pin_button) if b.isVisible())
+        metrics = self._line.fontMetrics()
+        while len(parts) > 1 and metrics.horizontalAdvance(" · ".join(parts)) > room:
+            parts.pop()
+        self._line.setText(" · ".join(parts))
+
+    def _figures(self) -> list[str]:
+        """Name, case, peak and what stands with it, of the selected element in the case in view."""
         desk, case = self.desk, self.desk.case_in_view()
         if desk.results is None or case is None or desk.selection not in case.network.elements:
-            return "Pin an element's flow to keep it in view while you work."
+            return ["Pin an element's flow to keep it in view while you work."]
         figures = case.figures(desk.selection)
         system = desk.study.units
         unit = units.display_unit("flow", figures.peak.ordinate, system)
-        return (
-            f"{desk.study.name_of(desk.selection)} · {case_title(desk.results, case)} · "
-            f"peak {units.show(figures.peak.ordinate, 'flow', unit=unit)} at "
-            f"{units.show_duration(round(figures.peak.time))} · {units.show(figures.per_area, 'flow per area', system)}"
-            f" · runoff {units.show(figures.runoff_depth, 'rain', system)} "
-            f"({units.show(figures.share_of_rain, 'share', digits=3)})"
-        )
+        when = units.show_duration(round(figures.peak.time))
+        runoff = units.show(figures.runoff_depth, "rain", system)
+        return [
+            desk.study.name_of(desk.selection),
+            case_title(desk.results, case),
+            f"peak {units.show(figures.peak.ordinate, 'flow', unit=unit)} at {when}",
+            units.show(figures.per_area, "flow per area", system),
+            f"runoff {runoff} ({units.show(figures.share_of_rain, 'share', digits=3)})",
+        ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QHeaderView
 
@@ -92,7 +92,10 @@ class DepthSheetModel(QAbstractTableModel):
         """Type one cell."""
         if str(value).strip() == self.draft.shown(index.row(), index.column()):
             return True
-        return self.type_block(index.row(), index.column(), [[str(value)]], "type a depth")
+        place = index.row(), index.column()
+        # the cell must be closed before the sheet is laid out anew
+        QTimer.singleShot(0, lambda: self.type_block(*place, [[str(value)]], "type a depth"))
+        return True
 
     def type_block(self, row: int, column: int, block: list[list[str]], act: str) -> bool:
         """Type a block; the study follows when the whole table can be read."""
@@ -114,7 +117,8 @@ class DepthSheetModel(QAbstractTableModel):
             self.desk.told.emit(str(error))
             return False
         key = self.key or slug("depths", self.desk.study.tables)
-        return self.desk.do(set_rain_table, key, table, act)
+        self.desk.unfinished = not self.desk.do(set_rain_table, key, table, act)
+        return not self.desk.unfinished
 
 
 class DepthSheet(GridView):

@@ -1,0 +1,228 @@
+"""The Rain bench: the depth table, the family, and a peak that is dragged."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QApplication
+
+from .conftest import CTRL, RAIN
+
+TABLE = "\t2\t100\n15 min\t9\t24\n1 h\t16.4\t43\n6 h\t31\t88"
+
+
+@pytest.fixture
+def rain(hand):
+    return hand.bench(RAIN)
+
+
+@pytest.fixture
+def bare(empty):
+    return empty.bench(RAIN)
+
+
+def paste(hand, bench, text, row=0, column=0):
+    QApplication.clipboard().setText(text)
+    hand.click_cell(bench.sheet, row, column)
+    hand.key(Qt.Key.Key_V, CTRL, on=bench.sheet)
+    hand.bot.wait(150)
+
+
+def test_a_table_pasted_into_the_corner_brings_a_family_of_storms(empty, bare):
+    paste(empty, bare, TABLE)
+    study = empty.desk.study
+    (table,) = study.tables.values()
+    assert table.depths == ((9.0, 24.0), (16.4, 43.0), (31.0, 88.0))
+    (family,) = study.families.values()
+    assert (family.return_periods, family.durations) == ((2.0, 100.0), (900.0, 3600.0, 21600.0))
+    assert len(empty.desk.file.history.past) == 1
+    assert bare.state_of(empty.desk) == ("6 storms", "quiet")
+    assert len(bare.curves.plot.curves) == 4
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("\t2\t100\n15 min\t9\t24\n1 h\tmany\t43", "is not a number"),
+        ("\t2\t100\n15 min\t9\t24\n1 h\t25,4\t43", "Type 25.4"),
+        ("\t2\t100\n15 min\t9\t24\n1 h\t3 ha\t43", "not a rain"),
+        ("\t2\t100\n15\t9\t24\n1 h\t16\t43", "no unit"),
+        ("\t2\t100\n15 min\t9\t24\n1 h\t\t43", "is empty"),
+        ("\t2\t100\n15 min\t9\t24\n1 h\t-4\t43", "above zero"),
+        ("\t2\t100\n15 min\t9\t24", "at least two durations"),
+    ],
+    ids=[
+        "text in a number field", "25,4", "a unit of the wrong kind", "a duration without its unit", "an empty cell",
+        "a value outside its range", "one duration",
+    ],
+)  # fmt: skip
+def test_a_table_that_cannot_be_read_stays_as_typed_and_says_why(empty, bare, text, said):
+    paste(empty, bare, text)
+    assert said in empty.window.message.text()
+    assert not empty.desk.study.tables
+    assert bare.model.draft.shown(1, 1) == "9"
+    assert bare.state_of(empty.desk) == ("table unfinished", "loss")
+
+
+def test_a_draft_is_finished_cell_by_cell(empty, bare):
+    paste(empty, bare, "\t2\t100\n15 min\t9\t24\n1 h\tmany\t43")
+    empty.type_in_cell(bare.sheet, 2, 1, "1e1")
+    empty.settle()
+    assert empty.desk.study.tables["depths"].depths[1] == (10.0, 43.0)
+    assert not empty.window.message.text()
+
+
+@pytest.mark.parametrize(
+    ("block", "said"),
+    [("\n".join(["1\t2"] * 100_000), "100000 rows"), ("\t".join(["1"] * 300), "300 columns")],
+    ids=["100,000 rows", "a pasted block wider than the sheet"],
+)
+def test_a_block_larger_than_any_table_is_refused(empty, bare, block, said):
+    paste(empty, bare, block)
+    assert said in empty.window.message.text()
+    assert bare.model.draft.rows == 1
+
+
+def test_header_words_and_blank_lines_of_a_pasted_table_are_understood(empty, bare):
+    paste(empty, bare, "Duration\t1 in 2\t1 in 100\n\n15 min\t9\t24\n\n1 h\t16.4\t43\n")
+    assert empty.desk.study.tables["depths"].return_periods == (2.0, 100.0)
+
+
+def test_a_depth_is_typed_and_the_untouched_ones_stay_exact(hand, rain):
+    before = hand.desk.study.tables["valley"]
+    hand.type_in_cell(rain.sheet, 1, 1, "9.5")
+    hand.settle()
+    after = hand.desk.study.tables["valley"]
+    assert after.depths[0][0] == 9.5
+    assert after.depths[1:] == before.depths[1:]
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert rain.model.draft.shown(1, 1) == "9.000"
+
+
+def test_a_row_and_a_column_are_added_at_the_ends(hand, rain):
+    table = hand.desk.study.tables["valley"]
+    last = rain.sheet.model().rowCount() - 1
+    depths = "\t".join(f"{d * 1.2:g}" for d in table.depths[-1])
+    paste(hand, rain, f"72 h\t{depths}", row=last)
+    assert hand.desk.study.tables["valley"].durations[-1] == 72 * 3600.0
+
+
+def test_a_row_is_removed_by_emptying_it(hand, rain):
+    count = len(hand.desk.study.tables["valley"].durations)
+    rain.sheet.setFocus()
+    hand.click_cell(rain.sheet, count, 0)
+    for _ in range(8):
+        hand.key(Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier, on=rain.sheet)
+    hand.key(Qt.Key.Key_Delete, on=rain.sheet)
+    assert len(hand.desk.study.tables["valley"].durations) == count - 1
+
+
+def test_curves_are_read_off_at_a_cursor_on_log_axes(hand, rain):
+    curves = rain.curves
+    curves.setFocus()
+    hand.key(Qt.Key.Key_Right, on=curves)
+    table = hand.desk.study.tables["valley"]
+    at = curves._at * 3600
+    assert f"1 in 100 {float(table.depth(at, 100.0)):.4g}"[:12] in curves._title.text()
+    assert curves.plot.x.log
+    assert curves.plot.y.log
+    hand.click(rain.intensity)
+    assert curves.plot.y.unit == "mm/h"
+
+
+def test_the_peak_is_dragged_live_and_dropped_as_one_edit(hand, rain):
+    storm = rain.storm
+    hand.bot.wait(50)
+    acts = len(hand.desk.file.history.past)
+    area, box = storm._area, storm._area.getViewBox()
+
+    def at(share):
+        hours = storm._hours * share
+        place = area.mapFromScene(box.mapViewToScene(box.mapToView(box.mapFromView(pos(hours)))))
+        return QPoint(place.x(), place.y())
+
+    def pos(hours):
+        from PyQt6.QtCore import QPointF
+
+        low, high = box.viewRange()[1]
+        return QPointF(hours, (low + high) / 2)
+
+    view = area.viewport()
+    hand.bot.mouseMove(view, at(0.5))
+    hand.bot.wait(30)
+    hand.bot.mousePress(view, Qt.MouseButton.LeftButton, pos=at(0.5))
+    seen = set()
+    for share in np.linspace(0.5, 0.3, 9):
+        hand.bot.mouseMove(view, at(share))
+        hand.bot.wait(20)
+        seen.add(int(np.argmax(storm.plot.bars[0].heights)))
+    hand.bot.mouseRelease(view, Qt.MouseButton.LeftButton, pos=at(0.3))
+    hand.settle()
+    assert len(seen) > 2
+    assert len(hand.desk.file.history.past) == acts + 1
+    position = hand.desk.study.families["valley-storms"].pattern.peak_position
+    assert position == pytest.approx(0.3, abs=0.03)
+
+
+def test_the_peak_is_moved_by_keys_and_typed(hand, rain):
+    slider = hand.named("Place of the peak in the storm")
+    slider.setFocus()
+    hand.key(Qt.Key.Key_Left, on=slider)
+    hand.settle()
+    assert hand.desk.study.families["valley-storms"].pattern.peak_position == 0.49
+    hand.fill(hand.named("Place of the peak"), "30 %")
+    hand.settle()
+    assert hand.desk.study.families["valley-storms"].pattern.peak_position == 0.3
+    hand.fill(hand.named("Place of the peak"), "3")
+    assert "at most" in rain.form._message.text()
+
+
+def test_a_family_is_made_from_lists(hand, rain):
+    hand.fill(hand.named("Return periods"), "2, 100")
+    hand.fill(hand.named("Durations"), "30 min, 1h30, 6 h")
+    hand.settle()
+    family = hand.desk.study.families["valley-storms"]
+    assert family.return_periods == (2.0, 100.0)
+    assert family.durations == (1800.0, 5400.0, 21600.0)
+    assert len(hand.desk.results.of("existing", "yard-outlet", 100.0)) == 3
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "said"),
+    [
+        ("Durations", "1 h, soon", "is not a number"),
+        ("Durations", "3 ha", "not a time"),
+        ("Return periods", "0.5", "greater than 1"),
+        ("Return periods", "", "needs return periods"),
+    ],
+)
+def test_a_list_that_cannot_be_read_keeps_its_text(hand, rain, field, text, said):
+    before = hand.desk.study
+    line = hand.named(field)
+    line.setFocus()
+    hand.key(Qt.Key.Key_A, CTRL, on=line)
+    hand.key(Qt.Key.Key_Backspace, on=line)
+    hand.write(text, on=line)
+    hand.key(Qt.Key.Key_Return, on=line)
+    assert said in rain.form._message.text()
+    assert line.text() == text
+    assert hand.desk.study is before
+
+
+def test_families_are_added_and_removed(hand, rain):
+    hand.click(hand.named("Make another storm family"))
+    hand.settle()
+    assert len(hand.desk.study.families) == 2
+    hand.click(hand.named("Remove the storm family"))
+    hand.settle()
+    assert len(hand.desk.study.families) == 1
+
+
+def test_a_table_file_is_taken_in_and_its_bad_lines_are_listed(empty, bare, tmp_path):
+    good, bad = tmp_path / "good.csv", tmp_path / "bad.csv"
+    good.write_text("duration,2,10\n15 min,9,14\n1 h,16,26\n")
+    bad.write_text("duration,2,10\n15 min,9,14\n1 h,many,26\n")
+    bare.open_table(bad)
+    assert "line 3, 1 in 2" in empty.window.message.text()
+    bare.open_table(good)
+    assert empty.desk.study.tables["depths"].source == "good.csv"
