@@ -13,6 +13,7 @@ from tarnwater.errors import Cancelled, StudyFileError
 from tarnwater.study import edits
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study
+from tarnwater.study.file import StudyFile
 from tarnwater.study.store import create_study
 
 
@@ -76,12 +77,21 @@ def test_work_that_ends_although_cancelled_is_not_shown(qtbot, aside):
 
 
 def test_progress_is_heard(qtbot, aside):
-    heard = []
-    aside.progressed.connect(lambda stage, share: heard.append((stage, share)))
-    done = []
-    aside.run(lambda p: p.tell("half", 0.5), done.append, done.append)
+    told, go, done = threading.Event(), threading.Event(), []
+
+    def work(progress):
+        progress.tell("half", 0.5)
+        told.set()
+        go.wait(5)
+
+    aside.run(work, done.append, done.append, "Halving")
+    assert told.wait(5)
+    (task,) = aside.tasks
+    assert (task.title, task.progress.stage, task.progress.share) == ("Halving", "half", 0.5)
+    assert task.left == pytest.approx(task.elapsed, rel=0.2)
+    go.set()
     qtbot.waitUntil(lambda: bool(done))
-    assert heard == [("half", 0.5)]
+    assert aside.tasks == []
 
 
 def entries(*words):
@@ -146,7 +156,7 @@ def test_the_text_form_is_refused_with_how_to_convert_it(tmp_path):
 
 def test_a_copy_of_the_demo_is_made_once_and_kept(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
-    with demo_copy() as first:
+    with StudyFile.open(demo_copy()) as first:
         first.history.do(edits.set_study, "note", "mine")
-    with demo_copy() as second:
+    with StudyFile.open(demo_copy()) as second:
         assert second.study.note == "mine"

@@ -21,7 +21,7 @@ from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting
 from tarnwater.progress import Progress
 from tarnwater.study import edits
-from tarnwater.study.cases import CaseResult, Results, RunMemo, compute_cases
+from tarnwater.study.cases import CaseResult, Results, RunMemo, compute_cases, points_of
 from tarnwater.study.checks import check, check_results
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Study
@@ -224,7 +224,8 @@ class Desk(QObject):
         if self._computing is not None:
             superseded, self._computing = self._computing, None
             self.aside.cancel(superseded)
-        if any(f.severity == "stop" for f in findings):
+        nothing = not any(points_of(study, condition) for condition in study.conditions)
+        if nothing or any(f.severity == "stop" for f in findings):
             self.results = None
             return
 

@@ -271,6 +271,7 @@ class Window(QMainWindow):
 
     def _study_changed(self) -> None:
         """Show the study with its results in one go where they come at once, and without them where not."""
+        self._show_actions()
         if self.desk.computing and self._shown == list(self.desk.study.all_elements):
             self._late.start()
         else:

@@ -298,7 +298,8 @@ def compute_cases(
             for duration in chosen.durations
             if durations is None or duration in durations
         ]
-        found.extend(_compute_storms(study, condition, point, storms, runs, cache, progress))
+        if storms:
+            found.extend(_compute_storms(study, condition, point, storms, runs, cache, progress))
     if not found:
         raise ComputationFailed("no case was asked for.", where=study.title, remedy="Choose other storms or points.")
     return Results(study, tuple(found))

@@ -91,7 +91,7 @@ class StudyFile:
                 connection.execute("PRAGMA synchronous = FULL")
                 connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
                 connection.execute(f"PRAGMA user_version = {GEOPACKAGE_VERSION}")
-                file = cls(path, connection, study, blobs or Blobs())
+                file = cls(path, connection, study, Blobs(blobs))
                 file._kept = set()
                 with file._transaction():
                     file._build()

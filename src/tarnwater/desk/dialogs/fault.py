@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
@@ -14,6 +15,7 @@ class Fault(QDialog):
 
     def __init__(self, parent: QWidget, report: str) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("A fault of the program")
         self.resize(640, 380)
         self.report = QPlainTextEdit(report)

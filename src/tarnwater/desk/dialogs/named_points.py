@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -30,6 +31,7 @@ class NamedPoints(QDialog):
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Named points")
         self.resize(620, 460)
         self.desk = desk

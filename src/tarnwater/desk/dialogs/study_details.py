@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from tarnwater.desk.desk import Desk
@@ -15,6 +16,7 @@ class StudyDetails(QDialog):
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("The study")
         self.resize(460, 220)
         self.desk = desk

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QPainter
+from PyQt6.QtGui import QColor, QFocusEvent, QFont, QPainter
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from tarnwater import units
@@ -315,6 +315,7 @@ class Sheet(GridView):
 
     def __init__(self, model: SheetModel, name: str) -> None:
         super().__init__(name)
+        self._arriving = False
         self.setModel(model)
         self._sheet = model
         head, side = self.horizontalHeader(), self.verticalHeader()
@@ -353,8 +354,14 @@ class Sheet(GridView):
             if self.currentIndex().row() != row:
                 self.setCurrentIndex(self._sheet.index(row, max(self.currentIndex().column(), 0)))
 
+    def focusInEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802
+        """Arriving in the sheet selects nothing yet; moving in it does."""
+        self._arriving = True
+        super().focusInEvent(event)
+        self._arriving = False
+
     def _follow(self, present: QModelIndex) -> None:
-        if present.isValid() and self.hasFocus():
+        if present.isValid() and self.hasFocus() and not self._arriving:
             self._sheet.desk.select(self._sheet.keys[present.row()])
 
     def copy(self) -> None:

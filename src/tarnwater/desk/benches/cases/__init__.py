@@ -136,9 +136,7 @@ class CasesBench(Bench):
         cases = [desk.case_in_view(condition=c) for c in desk.study.conditions]
         limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit))
-        self._unit.setText(
-            f"{self.board.unit}, the greatest over the durations"
-        )
+        self._unit.setText(f"{self.board.unit}, the greatest over the durations")
         self._parts.setText(self._why(key))
         self.tree.update()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -29,6 +30,7 @@ class ImportTerrain(QDialog):
 
     def __init__(self, parent: QWidget, desk: Desk, path: Path) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Open a terrain")
         self.setMinimumWidth(520)
         self.desk, self.path = desk, path
