@@ -116,8 +116,9 @@ def _root(version: Annotated[bool, typer.Option("--version", help="Print the ver
 @app.command()
 def demo(
     out: Annotated[Path, typer.Option(help="Folder for results and pictures")] = Path("demo-results"),
+    show: Annotated[bool, typer.Option(help="Open the window afterwards where there is a display")] = True,
 ) -> None:
-    """Compute the demo study, print its answers, and write results and pictures to a folder."""
+    """Compute the demo study, print its answers, write results and pictures to a folder, and open the window."""
     from tarnwater.brief.pictures import write_pictures
     from tarnwater.demo.study import build_demo
     from tarnwater.study.cases import compute_cases
@@ -139,18 +140,39 @@ def demo(
     drainage = _aside("Drawing", lambda progress: terrain_of(study, blobs, progress))
     write_pictures(results, blobs, drainage, folder)
     typer.echo(f"\nThe study, its results and pictures are in {folder}")
+    if show:
+        _show(file)
+
+
+def _show(file: Path) -> None:
+    """Open the window where there is a display; without one, say how it is opened."""
+    from tarnwater.desk.opening import has_display, open_window
+
+    if has_display():
+        typer.echo("Opening the window on it; close it to end.")
+        raise typer.Exit(open_window(file))
+    typer.echo(f"There is no display here. With one: tarnwater window {file}")
 
 
 @app.command()
 def window(
     study: Annotated[
-        Path | None, typer.Argument(help="The study file, *.tarn.gpkg; a copy of the demo by default")
+        Path | None, typer.Argument(help="The study file, *.tarn.gpkg; by default the last one, or a copy of the demo")
     ] = None,
 ) -> None:
     """Open the window on a study."""
     from tarnwater.desk.opening import open_window
 
     raise typer.Exit(open_window(study))
+
+
+@app.command("desktop-entry")
+def desktop_entry(remove: Annotated[bool, typer.Option("--remove", help="Take it away again")] = False) -> None:
+    """Put Tarnwater among the desktop's programs: entry, icon, and studies opened by a double click."""
+    from tarnwater.desk import entry
+
+    for path in entry.remove() if remove else entry.install():
+        typer.echo(f"{'Removed' if remove else 'Made'} {path}")
 
 
 @app.command()

@@ -20,12 +20,29 @@ WINDOWS: list[Window] = []
 
 
 def open_window(path: Path | None) -> int:
-    """Open the window on a study, by default the demo's copy, and stay until it is closed; answers the exit code."""
+    """Open the window on a study, by default the last one, and stay until it is closed; answers the exit code."""
     from tarnwater.desk.shell import application
 
     app = application()
-    window_on(path or demo_copy())
+    if path is not None:
+        window_on(path)
+    else:
+        window_on_last()
     return app.exec()
+
+
+def window_on_last() -> Window:
+    """A window on the study opened last, at the first start on the demo's copy; what keeps the last one shut is told."""
+    from tarnwater.desk.settings import Settings
+
+    for last in Settings().recent[:1]:
+        try:
+            return window_on(last)
+        except TarnwaterError as error:
+            window = window_on(demo_copy())
+            window.tell(str(error))
+            return window
+    return window_on(demo_copy())
 
 
 def window_on(path: Path) -> Window:

@@ -28,6 +28,7 @@ from tarnwater.desk.benches import BENCHES, Bench
 from tarnwater.desk.benches.ground import GroundBench
 from tarnwater.desk.benches.rain import RainBench
 from tarnwater.desk.desk import Desk, View
+from tarnwater.desk.entry import ICON
 from tarnwater.desk.dialogs.fault import Fault
 from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.dialogs.study_details import StudyDetails
@@ -526,7 +527,7 @@ class Window(QMainWindow):
 
 def icon() -> QIcon:
     """The program's icon."""
-    return QIcon(str(Path(__file__).parent / "icon" / "tarnwater.svg"))
+    return QIcon(str(ICON))
 
 
 def application() -> QApplication:
