@@ -41,7 +41,7 @@ class Curve:
     """A line through points in the units of the axes.
 
     A ``filled`` one is shaded down to zero; one with ``dots`` shows its points; a ``tagged`` one has its
-    label at its end.
+    label at its end. Curves that look alike may share a name in the ``legend``.
     """
 
     x: np.ndarray
@@ -53,6 +53,7 @@ class Curve:
     filled: bool = False
     dots: bool = False
     tagged: bool = False
+    legend: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,6 +87,23 @@ class Level:
     role: Role = "limit"
 
 
+#: Share of a plot's height that what hangs from its top takes.
+HANGING = 0.22
+
+
+@dataclass(frozen=True, eq=False)
+class Hanging:
+    """Bars that hang from the top of a plot on an axis of their own, as rain does over a hydrograph."""
+
+    bars: Bars
+    axis: Axis
+
+    @property
+    def greatest(self) -> float:
+        """The longest bar, or 1 where all have no length."""
+        return float(self.bars.heights.max(initial=0.0)) or 1.0
+
+
 @dataclass(frozen=True, eq=False)
 class Plot:
     """A whole plot; ``title`` names what is drawn, with condition, storm and duration."""
@@ -97,6 +115,7 @@ class Plot:
     bars: tuple[Bars, ...] = ()
     marks: tuple[Mark, ...] = ()
     levels: tuple[Level, ...] = ()
+    hanging: Hanging | None = None
 
     def at(self, x: float) -> list[tuple[Curve, float]]:
         """Value of each curve at a place on the horizontal axis, straight between points on the axes as drawn."""
@@ -116,9 +135,11 @@ class Plot:
             name = curve.label or self.y.label
             columns.append([self.x.title, *(repr(float(v)) for v in curve.x)])
             columns.append([f"{name} {self.y.unit}".strip(), *(repr(float(v)) for v in curve.y)])
-        for bars in self.bars:
-            name = bars.label or self.y.label
+        drawn = [(bars, self.y) for bars in self.bars]
+        if self.hanging is not None:
+            drawn.append((self.hanging.bars, self.hanging.axis))
+        for bars, axis in drawn:
             columns.append([f"{self.x.title} (end)", *(repr(float(v + bars.width)) for v in bars.left)])
-            columns.append([f"{name} {self.y.unit}".strip(), *(repr(float(v)) for v in bars.heights)])
+            columns.append([f"{bars.label or axis.label} {axis.unit}".strip(), *(repr(float(v)) for v in bars.heights)])
         height = max((len(c) for c in columns), default=0)
         return [[c[row] if row < len(c) else "" for c in columns] for row in range(height)]

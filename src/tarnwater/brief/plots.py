@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 
 from tarnwater.brief import colours
-from tarnwater.plots import Axis, Plot, Role
+from tarnwater.plots import HANGING, Axis, Hanging, Plot, Role
+from tarnwater.units import figures
 
 _COLOURS: dict[Role, str] = {
     "ink": colours.INK,
@@ -27,13 +28,18 @@ DOTS_PER_INCH = 110
 
 def save_plot(plot: Plot, path: Path, *, width: float = 8.2, height: float = 4.8) -> None:
     """Save a plot as PNG or SVG (by the suffix), inches wide and high; raises OSError, or ValueError for a suffix."""
-    from matplotlib.figure import Figure
-
     if path.suffix.lower() not in (".png", ".svg"):
         raise ValueError("the name must end in .png or .svg")
+    plot_figure(plot, width, height).savefig(path, dpi=DOTS_PER_INCH)
+
+
+def plot_figure(plot: Plot, width: float = 8.2, height: float = 4.8) -> Any:
+    """A plot on a figure of its own, inches wide and high."""
+    from matplotlib.figure import Figure
+
     figure = Figure(figsize=(width, height), facecolor=colours.PAPER, layout="constrained")
     draw(figure.add_subplot(), plot)
-    figure.savefig(path, dpi=DOTS_PER_INCH)
+    return figure
 
 
 def draw(axes: Any, plot: Plot) -> None:
@@ -45,7 +51,7 @@ def draw(axes: Any, plot: Plot) -> None:
     for curve in plot.curves:
         colour = _COLOURS[curve.role]
         axes.plot(curve.x, curve.y, color=colour, linestyle=_DASHES[curve.style], linewidth=curve.width,
-                  label=None if curve.tagged else curve.label or None, markersize=3.5,
+                  label=None if curve.tagged else curve.legend or curve.label or None, markersize=3.5,
                   marker="o" if curve.dots else None,
                   markerfacecolor=colours.PAPER)  # fmt: skip
         if curve.tagged:
@@ -55,19 +61,43 @@ def draw(axes: Any, plot: Plot) -> None:
             axes.fill_between(curve.x, curve.y, color=colour, alpha=0.1, linewidth=0)
     for mark in plot.marks:
         axes.plot([mark.x], [mark.y], marker="o", color=_COLOURS[mark.role], markersize=5)
-        axes.annotate(mark.text, (mark.x, mark.y), xytext=(6, 4), textcoords="offset points", fontsize=7.5)
+        axes.annotate(mark.text, (mark.x, mark.y), xytext=(6, 4), textcoords="offset points", fontsize=7.5,
+                      bbox={"facecolor": colours.PAPER, "edgecolor": "none", "alpha": 0.8, "pad": 0.5})  # fmt: skip
     for level in plot.levels:
         axes.axhline(level.y, color=_COLOURS[level.role], linewidth=1.0, linestyle="--")
         axes.annotate(level.text, (0.99, level.y), xycoords=("axes fraction", "data"), ha="right", va="bottom",
                       fontsize=7.5, color=_COLOURS[level.role])  # fmt: skip
     _set_axis(axes, "x", plot.x)
     _set_axis(axes, "y", plot.y)
+    if plot.hanging is not None:
+        _hang(axes, plot.hanging)
     axes.set_title(plot.title, loc="left", color=colours.INK, fontsize=9.5, wrap=True)
     axes.tick_params(labelsize=7.5, colors=colours.RAIN)
-    if sum(bool(c.label) and not c.tagged for c in plot.curves) + sum(bool(b.label) for b in plot.bars) > 1:
-        axes.legend(frameon=False, fontsize=8)
+    _draw_legend(axes)
     for side in ("top", "right"):
         axes.spines[side].set_visible(False)
+
+
+def _draw_legend(axes: Any) -> None:
+    """Name what is drawn where there is more than one thing, each name once."""
+    handles, labels = axes.get_legend_handles_labels()
+    named = dict(zip(labels, handles, strict=True))
+    if len(named) > 1:
+        axes.legend(named.values(), named.keys(), frameon=False, fontsize=8)
+
+
+def _hang(axes: Any, hanging: Hanging) -> None:
+    low, high = axes.get_ylim()
+    axes.set_ylim(low, low + (high - low) / (1.0 - HANGING))
+    above = axes.twinx()
+    bars = hanging.bars
+    above.bar(bars.left, bars.heights, bars.width, align="edge", color=_COLOURS[bars.role], alpha=0.6, linewidth=0)
+    above.set_ylim(hanging.greatest / HANGING, 0.0)
+    above.set_yticks([0.0, hanging.greatest], ["0", figures(hanging.greatest, 3)])
+    above.set_ylabel(hanging.axis.title, fontsize=7.5, loc="top")
+    above.tick_params(labelsize=7, colors=colours.RAIN)
+    for side in ("top", "left"):
+        above.spines[side].set_visible(False)
 
 
 def _set_axis(axes: Any, which: str, axis: Axis) -> None:

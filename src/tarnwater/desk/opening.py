@@ -32,7 +32,7 @@ def open_window(path: Path | None) -> int:
 
 
 def window_on_last() -> Window:
-    """A window on the study opened last, at the first start on the demo's copy; what keeps the last one shut is told."""
+    """A window on the study opened last, or at first on the demo's copy; what keeps the last one shut is told."""
     from tarnwater.desk.settings import Settings
 
     for last in Settings().recent[:1]:

@@ -28,10 +28,10 @@ from tarnwater.desk.benches import BENCHES, Bench
 from tarnwater.desk.benches.ground import GroundBench
 from tarnwater.desk.benches.rain import RainBench
 from tarnwater.desk.desk import Desk, View
-from tarnwater.desk.entry import ICON
 from tarnwater.desk.dialogs.fault import Fault
 from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.dialogs.study_details import StudyDetails
+from tarnwater.desk.entry import ICON
 from tarnwater.desk.ledger import WIDTH, Ledger
 from tarnwater.desk.settings import Settings
 from tarnwater.desk.theme import DARK, LIGHT, Theme, figures_font, style_sheet

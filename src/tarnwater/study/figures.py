@@ -10,9 +10,10 @@ import numpy as np
 from tarnwater import units
 from tarnwater.network.elements import Catchment
 from tarnwater.network.engine import catchment_excess, unit_hydrograph_of
-from tarnwater.plots import STYLES, Axis, Bars, Curve, Level, Mark, Plot, Role
+from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
 from tarnwater.rain.storms import Rain
 from tarnwater.study.cases import Answer, CaseResult, Results
+from tarnwater.study.document import Study
 
 HOURS = Axis("time", "h", low=0.0)
 CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
@@ -65,8 +66,7 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     excess = catchment_excess(element, Rain(rain[None, :], case.step), case.step)[0][0][: len(rain)]
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
-    wet = np.flatnonzero(rain)
-    end = int(wet[-1]) + 1 if len(wet) else 1
+    end = _wet(case)
     left, width = np.arange(end) * case.step / 3600, case.step / 3600
     kept = (rain - excess)[:end]
     share = excess.sum() / rain.sum() if rain.sum() else 0.0
@@ -92,20 +92,20 @@ def flow_plot(
     *,
     ghost: CaseResult | None = None,
     limit: float | None = None,
+    rained: bool = False,
 ) -> Plot:
-    """Hydrographs of an element under some cases, a condition told by its line style as well as colour."""
+    """Hydrographs of an element under some cases, a condition told by its line style as well as colour.
+
+    With ``rained`` the rain of the first of them hangs from the top.
+    """
     study, system = results.study, results.study.units
     shown = [case for case in cases if key in case.network.elements]
     unit = units.display_unit("flow", [case.peak(key).ordinate for case in shown], system)
-    conditions = list(study.conditions)
     curves, marks = [], []
     if ghost is not None and key in ghost.network.elements:
         curves.append(_flow_curve(ghost, key, unit, "quiet", "before the edit", "solid"))
     for case in shown:
-        number = conditions.index(case.case.condition)
-        name = study.conditions[case.case.condition].name
-        style = STYLES[number % len(STYLES)]
-        role = CONDITION_ROLES[number % len(CONDITION_ROLES)]
+        name, role, style = look_of(study, case.case.condition)
         curves.append(_flow_curve(case, key, unit, role, name, style, filled=len(shown) == 1))
         peak = case.peak(key)
         figure = units.show(peak.ordinate, "flow", unit=unit)
@@ -118,7 +118,73 @@ def flow_plot(
     storm = shown[0].case.storm.title if shown else ""
     names = ", ".join(dict.fromkeys(study.conditions[c.case.condition].name for c in shown))
     title = f"{study.name_of(key)} · {names} · {storm}"
-    return Plot(title, HOURS, Axis("flow", unit, low=0.0), tuple(curves), marks=tuple(marks), levels=levels)
+    above = hanging_rain(shown[0], system) if rained and shown else None
+    return Plot(title, HOURS, Axis("flow", unit, low=0.0), tuple(curves), (), tuple(marks), levels, above)
+
+
+def look_of(study: Study, condition: str) -> tuple[str, Role, Style]:
+    """Name, colour and line style of a condition, the same in every plot."""
+    number = list(study.conditions).index(condition)
+    role, style = CONDITION_ROLES[number % len(CONDITION_ROLES)], STYLES[number % len(STYLES)]
+    return study.conditions[condition].name, role, style
+
+
+def hanging_rain(case: CaseResult, system: units.System) -> Hanging:
+    """The rain of a case on the land above its design point, from the top."""
+    rain = case.rain[: _wet(case)]
+    unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
+    hours = np.arange(len(rain)) * case.step / 3600
+    bars = Bars(hours, case.step / 3600, rain / units.factor_of(unit, "rain"), "rain", "rain")
+    return Hanging(bars, Axis(f"rain in {units.show_duration(case.step)}", unit, low=0.0))
+
+
+def _wet(case: CaseResult) -> int:
+    """Steps from the beginning to the end of the rain of a case."""
+    wet = np.flatnonzero(case.rain)
+    return int(wet[-1]) + 1 if len(wet) else 1
+
+
+#: A hydrograph that has fallen to this share of its rise says no more on a page.
+FALLEN = 0.1
+
+
+def governing_plot(results: Results, point: str) -> Plot:
+    """The governing hydrographs of a design point: every return period under every condition."""
+    study, system = results.study, results.study.units
+    answers = [a for a in results.answers() if a.result.case.point == point]
+    unit = units.display_unit("flow", [a.figures.peak.ordinate for a in answers], system)
+    curves, marks, limits = [], [], {}
+    for answer in answers:
+        case = answer.result.case
+        name, role, style = look_of(study, case.condition)
+        period = f"1 in {case.storm.return_period:g}"
+        curve = _flow_curve(answer.result, point, unit, role, f"{name}, {period}", style)
+        curves.append(replace(curve, width=1.4, legend=name))
+        peak = units.show(answer.figures.peak.ordinate, "flow", unit=unit)
+        if role == CONDITION_ROLES[0]:
+            at = answer.figures.peak.time / 3600, units.to_unit(answer.figures.peak.ordinate, unit, "flow")
+            marks.append(Mark(*at, f"{period}: {peak}", "ink"))
+        if answer.limit is not None:
+            limits[answer.limit] = f"limit {units.show(answer.limit, 'flow', unit=unit)}"
+    levels = tuple(Level(units.to_unit(limit, unit, "flow"), words) for limit, words in limits.items())
+    storms = " · ".join(dict.fromkeys(units.show_duration(a.result.case.storm.duration) for a in answers))
+    until = max(_active_until(a.result, point) for a in answers)
+    return Plot(
+        f"{study.name_of(point)}: governing storms ({storms})",
+        replace(HOURS, label="time from the start of the rain", high=until),
+        Axis("flow", unit, low=0.0),
+        tuple(curves),
+        marks=tuple(marks),
+        levels=levels,
+        hanging=hanging_rain(answers[-1].result, system),
+    )
+
+
+def _active_until(result: CaseResult, point: str) -> float:
+    """Hours until a hydrograph has all but fallen."""
+    flow = result.flow(point)
+    active = np.flatnonzero(flow - flow[-1] > FALLEN * (flow.max() - flow[-1]))
+    return float((active[-1] if len(active) else len(flow)) * result.step / 3600)
 
 
 def pinned_plot(
@@ -130,11 +196,11 @@ def pinned_plot(
 
 
 def _flow_curve(
-    case: CaseResult, key: str, unit: str, role: Role, label: str, style: str, *, filled: bool = False
+    case: CaseResult, key: str, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
 ) -> Curve:
     flow = case.flow(key)
     hours = np.arange(len(flow)) * case.step / 3600
-    return Curve(hours, flow / units.factor_of(unit, "flow"), role, label, style, filled=filled)  # type: ignore[arg-type]
+    return Curve(hours, flow / units.factor_of(unit, "flow"), role, label, style, filled=filled)
 
 
 def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot:

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidge
 from tarnwater import units
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.labels import Words
-from tarnwater.plots import Axis, Bars, Curve, Plot
+from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Plot
 
 _STYLES = {
     "solid": Qt.PenStyle.SolidLine,
@@ -82,7 +82,7 @@ class PlotView(QWidget):
         self._theme = theme
         self._area.setBackground(QColor(theme.paper))
         self._cursor.setPen(pg.mkPen(QColor(theme.quiet), width=1))
-        for side in ("left", "bottom"):
+        for side in ("left", "bottom", "right"):
             axis = self._area.getAxis(side)
             axis.setPen(QColor(theme.rule))
             axis.setTextPen(QColor(theme.quiet))
@@ -92,6 +92,8 @@ class PlotView(QWidget):
         self._area.getAxis("bottom").setHeight(18 if self._bare else 34)
         # a width that followed the ticks would lay every plot out twice
         self._area.getAxis("left").setWidth(38 if self._bare else 54)
+        self._area.getAxis("right").setWidth(46)
+        self._area.showAxis("right", False)
         self._shape = ()
         if self._plot is not None:
             self.show_plot(self._plot)
@@ -132,6 +134,7 @@ class PlotView(QWidget):
         area.setLogMode(plot.x.log, plot.y.log)
         area.getViewBox().invertY(plot.y.downward)
         area.showGrid(x=plot.x.log, y=plot.y.log, alpha=0.12 if plot.x.log or plot.y.log else 0)
+        self._hang_axis(plot)
         for bars in _stacked(plot.bars):
             brush = theme.colour(bars.role)
             self._drawn.append(area.plot([0, 1], [0.0], stepMode="center", fillLevel=0.0, brush=brush, pen=None))
@@ -155,6 +158,26 @@ class PlotView(QWidget):
             self._drawn.append(item)
         area.addItem(self._cursor, ignoreBounds=True)
         self._cursor.setVisible(self._at is not None)
+
+    def _hang_axis(self, plot: Plot) -> None:
+        """Give what hangs from the top its item and its axis on the right."""
+        self._area.showAxis("right", plot.hanging is not None)
+        if plot.hanging is not None:
+            brush = QColor(self._theme.colour(plot.hanging.bars.role))
+            brush.setAlpha(150)
+            self._hung = self._area.plot([0, 1], [0.0], stepMode="center", fillLevel=0.0, brush=brush, pen=None)
+            look = {"font-size": "8pt", "color": self._theme.quiet}
+            self._area.getAxis("right").setLabel(plot.hanging.axis.title, **look)
+
+    def _hang(self, hanging: Hanging, low: float, high: float) -> float:
+        """Draw what hangs over a range of the axis, and answer where the axis ends with it."""
+        top = low + (high - low) / (1.0 - HANGING)
+        bars, scale = hanging.bars, (top - high) / hanging.greatest
+        if len(bars.left):
+            self._hung.setFillLevel(top)
+            self._hung.setData(np.append(bars.left, bars.left[-1] + bars.width), top - scale * bars.heights)
+        self._area.getAxis("right").setTicks([[(top, "0"), (high, units.figures(hanging.greatest, 3))]])
+        return top
 
     def _add_curve(self, curve: Curve) -> Any:
         colour = self._theme.colour(curve.role)
@@ -212,6 +235,8 @@ class PlotView(QWidget):
         low_y, high_y = _range_of(plot.y, [c.y for c in plot.curves] + tops + [marks], room=0.08)
         if plot.y.log and any(c.tagged for c in plot.curves):
             high_y *= 1.25
+        if plot.hanging is not None:
+            high_y = self._hang(plot.hanging, low_y, high_y)
         self._area.setXRange(*(np.log10([low_x, high_x]) if plot.x.log else (low_x, high_x)), padding=0.01)
         self._area.setYRange(*(np.log10([low_y, high_y]) if plot.y.log else (low_y, high_y)), padding=0.0)
         self._part_tags()
@@ -339,6 +364,7 @@ def _shape_of(plot: Plot) -> tuple[Any, ...]:
         tuple((c.role, c.style, c.width, c.filled, c.dots, c.tagged) for c in plot.curves),
         tuple(m.role for m in plot.marks),
         tuple(level.role for level in plot.levels),
+        plot.hanging and plot.hanging.axis.title,
     )  # fmt: skip
 
 
