@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -13,28 +15,67 @@ from PyQt6.QtTest import QTest
 from tarnwater.demo.study import build_demo
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.shell import Window, application
+from tarnwater.desk.theme import DARK, LIGHT, Theme
 from tarnwater.study.file import StudyFile
 
 SHOTS = Path(__file__).parent / "screenshots"
+GROUND, RAIN, RUNOFF, CASES = range(4)
+
+
+@contextmanager
+def demo_window(theme: Theme = LIGHT) -> Iterator[Window]:
+    """The demo in its window, all of it worked out."""
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["XDG_CACHE_HOME"] = folder
+        path = Path(folder) / "pellow-beck.tarn.gpkg"
+        window = Window(Desk(StudyFile.create(path, *build_demo())), theme)
+        window.show()
+        settle(window)
+        yield window
+        window.close()
+
+
+def settle(window: Window) -> None:
+    """Wait until nothing is under way and all is painted."""
+    QTest.qWait(50)
+    while window.desk.computing or window.desk.aside.tasks:
+        QTest.qWait(50)
+    QTest.qWait(300)
+
+
+def keep(window: Window, name: str) -> None:
+    """Save what the window shows."""
+    settle(window)
+    window.grab().save(str(SHOTS / f"{name}.png"))
 
 
 def main() -> None:
     """One picture of each bench at 1280 x 800."""
     app = application()
-    with tempfile.TemporaryDirectory() as folder:
-        window = Window(Desk(StudyFile.create(Path(folder) / "pellow-beck.tarn.gpkg", *build_demo())))
-        window.show()
-        while window.desk.computing:
-            QTest.qWait(50)
+    with demo_window() as window:
+        desk = window.desk
+        desk.select("mill-fold")
+        window.go_to(GROUND)
+        keep(window, "ground")
+        window.go_to(RAIN)
+        keep(window, "rain")
+        desk.pin("pellowford-outlet")
+        desk.pin("yard-outlet")
+        desk.select("hask")
+        window.go_to(RUNOFF)
+        desk.type_values([("hask", "surfaces/0/loss/curve_number", 80.0)])
+        keep(window, "runoff")
+        desk.undo()
+        for number in range(len(desk.pins)):
+            desk.replace_pin(0, None)
+        desk.look_at(View("yard-surfaced", "yard-outlet", 10.0))
+        desk.select("yard-outlet")
+        window.go_to(CASES)
+        keep(window, "cases")
+    with demo_window(DARK) as window:
         window.desk.select("mill-fold")
-        for number, bench in enumerate(window.benches):
-            if bench.title == "Cases":
-                window.desk.look_at(View("yard-surfaced", "yard-outlet", 10.0))
-                window.desk.select("yard-outlet")
-            window.go_to(number)
-            QTest.qWait(200)
-            window.grab().save(str(SHOTS / f"{bench.title.lower()}.png"))
-        window.close()
+        window.go_to(GROUND)
+        keep(window, "ground-dark")
     app.quit()
 
 

@@ -103,6 +103,12 @@ class Hanging:
         """The longest bar, or 1 where all have no length."""
         return float(self.bars.heights.max(initial=0.0)) or 1.0
 
+    def at(self, x: float) -> float:
+        """Length of the bar at a place on the horizontal axis; 0 where there is none."""
+        bars = self.bars
+        number = int((x - bars.left[0]) // bars.width) if len(bars.left) else -1
+        return float(bars.heights[number]) if 0 <= number < len(bars.heights) else 0.0
+
 
 @dataclass(frozen=True, eq=False)
 class Plot:

@@ -123,7 +123,7 @@ def test_curves_are_read_off_at_a_cursor_on_log_axes(hand, rain):
     hand.key(Qt.Key.Key_Right, on=curves)
     table = hand.desk.study.tables["valley"]
     at = curves._at * 3600
-    assert f"1 in 100 {float(table.depth(at, 100.0)):.4g}"[:12] in curves._title.text()
+    assert f"1 in 100 {float(table.depth(at, 100.0)):.4g}"[:12] in curves.caption.text()
     assert curves.plot.x.log
     assert curves.plot.y.log
     hand.click(rain.intensity)

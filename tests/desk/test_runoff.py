@@ -227,7 +227,7 @@ def test_plots_are_copied_as_data_and_saved_as_png_and_svg(hand, tmp_path):
         flow.save(tmp_path / name)
         assert (tmp_path / name).read_bytes().startswith(begins)
     flow.save(tmp_path / "none" / "flow.png")
-    assert "could not be saved" in flow._title.text()
+    assert "could not be saved" in flow.caption.text()
 
 
 def test_a_plot_is_read_off_by_arrows(hand):
@@ -237,11 +237,11 @@ def test_a_plot_is_read_off_by_arrows(hand):
         hand.key(Qt.Key.Key_Right, on=flow)
     at = flow._at
     ((_, value),) = flow.plot.at(at)
-    assert f"{value:.4g}"[:4] in flow._title.text()
+    assert f"{value:.4g}"[:4] in flow.caption.text()
 
 
 def test_a_study_that_cannot_be_computed_says_why_on_every_bench(qtbot, open_window, rained_on):
     hand = Hand(qtbot, open_window(edits.add_draining(rained_on, Catchment(name="Bare"))))
     assert "stop" in hand.window.counts.text()
     assert hand.bench(RUNOFF).state_of(hand.desk) == ("3 stops", "limit")
-    assert "missing" in hand.bench(CASES).plot._title.text()
+    assert "missing" in hand.bench(CASES).plot.caption.text()

@@ -35,8 +35,9 @@ class Course(QWidget):
 
     def show_states(self, present: int, states: Sequence[tuple[str, str]]) -> None:
         """Show the bench at work and the state of each with its role."""
-        self._present, self._states = present, list(states)
-        self.update()
+        if (present, list(states)) != (self._present, self._states):
+            self._present, self._states = present, list(states)
+            self.update()
 
     def place_of(self, index: int) -> QPointF:
         """Where a stop is drawn."""

@@ -15,15 +15,8 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidge
 
 from tarnwater import units
 from tarnwater.desk.theme import Theme, figures_font
-from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.caption import PEN_STYLES, Caption, KeyRow
 from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Plot
-
-_STYLES = {
-    "solid": Qt.PenStyle.SolidLine,
-    "dashed": Qt.PenStyle.DashLine,
-    "dashdot": Qt.PenStyle.DashDotLine,
-    "dotted": Qt.PenStyle.DotLine,
-}
 
 #: Height of a tag at the end of a curve, in pixels.
 TAG_HEIGHT = 12.0
@@ -54,14 +47,15 @@ class PlotView(QWidget):
         self._drawn: list[Any] = []
         self._shape: tuple[Any, ...] = ()
         self._at: float | None = None
-        self._title = Words("", quiet=True)
-        self._title.setWordWrap(True)
+        self.caption = Caption(theme)
         self._area = pg.PlotWidget(enableMenu=False)
         self._area.setMouseEnabled(x=True, y=False)
         self._area.hideButtons()
         self._area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._area.setContextMenuPolicy(Qt.ContextMenuPolicy.NoContextMenu)
         self._area.setMinimumHeight(40)
+        # half of the highest figure of the axis stands above it
+        self._area.getPlotItem().setContentsMargins(0, 7, 0, 0)
         # the plot fills its ground: nothing below it need be painted when it is
         self._area.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         viewport = self._area.viewport()
@@ -72,14 +66,14 @@ class PlotView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
-        layout.addWidget(self._title)
+        layout.addWidget(self.caption)
         layout.addWidget(self._area, 1)
-        self._title.setVisible(not bare)
+        self.caption.setVisible(not bare)
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
-        self._theme = theme
+        self._theme = self.caption.theme = theme
         self._area.setBackground(QColor(theme.paper))
         self._cursor.setPen(pg.mkPen(QColor(theme.quiet), width=1))
         for side in ("left", "bottom", "right"):
@@ -108,7 +102,7 @@ class PlotView(QWidget):
         self._plot = plot
         self._area.setVisible(plot is not None)
         if plot is None:
-            self._title.setText(nothing)
+            self.caption.show_words(nothing)
             return
         shape = _shape_of(plot)
         if shape != self._shape:
@@ -181,10 +175,10 @@ class PlotView(QWidget):
 
     def _add_curve(self, curve: Curve) -> Any:
         colour = self._theme.colour(curve.role)
-        pen = pg.mkPen(colour, width=curve.width, style=_STYLES[curve.style]) if curve.width else None
+        pen = pg.mkPen(colour, width=curve.width, style=PEN_STYLES[curve.style]) if curve.width else None
         fill = QColor(colour)
         fill.setAlpha(28)
-        options: dict[str, Any] = {"pen": pen}
+        options: dict[str, Any] = {"pen": pen, "antialias": True}
         if curve.filled:
             options |= {"fillLevel": 0.0, "brush": fill}
         if curve.dots:
@@ -242,15 +236,15 @@ class PlotView(QWidget):
         self._part_tags()
 
     def _caption(self, plot: Plot, reading: str = "") -> None:
-        rows = [plot.title]
+        key: list[KeyRow] = []
+        title = f"{plot.title}   {reading}".rstrip()
         named = [c for c in plot.curves if c.role != "quiet"]
-        if len(named) == len(plot.marks):
-            rows += [f"{curve.label}: {mark.text}" for curve, mark in zip(named, plot.marks, strict=True)]
-        elif plot.marks:
-            rows.append(" · ".join(mark.text for mark in plot.marks))
-        if reading:
-            rows[0] = f"{plot.title}   {reading}"
-        self._title.setText("\n".join(rows))
+        figures = [mark.text for mark in plot.marks]
+        if len(named) == len(figures) > 1:
+            key = [(c.role, c.style, f"{c.label}: {figure}") for c, figure in zip(named, figures, strict=True)]
+        elif figures:
+            title += "\n" + " · ".join(figures)
+        self.caption.show_words(title, key)
 
     # reading off
 
@@ -273,7 +267,12 @@ class PlotView(QWidget):
         self._cursor.setValue(np.log10(at) if plot.x.log else at)
         where = units.show_duration(round(at * 60) * 60) if plot.x.unit == "h" else f"{units.figures(at)} {plot.x.unit}"
         shown = [f"{c.label + ' ' if len(values) > 1 else ''}{units.figures(v)}" for c, v in values]
-        self._caption(plot, f"{where}: {', '.join(shown)} {plot.y.unit}")
+        if plot.hanging is not None:
+            unit = plot.hanging.axis.unit
+            shown[-1] += f" {plot.y.unit}, {plot.hanging.bars.label} {units.figures(plot.hanging.at(at))}"
+        else:
+            unit = plot.y.unit
+        self._caption(plot, f"{where}: {', '.join(shown)} {unit}")
 
     def leaveEvent(self, event: Any) -> None:  # noqa: N802
         """The reading goes with the pointer."""
@@ -351,9 +350,9 @@ class PlotView(QWidget):
         try:
             save_plot(self._plot, path)
         except (OSError, ValueError) as error:
-            self._title.setText(f"{path}: the plot could not be saved ({error}). Choose another name or folder.")
+            self.caption.show_words(f"{path}: the plot could not be saved ({error}). Choose another name or folder.")
         else:
-            self._title.setText(f"saved as {path}")
+            self.caption.show_words(f"saved as {path}")
 
 
 def _shape_of(plot: Plot) -> tuple[Any, ...]:

@@ -29,6 +29,8 @@ class QuantityField(QLineEdit):
 
     def show_value(self, text: str) -> None:
         """Show another value, unless something is being typed."""
+        if self.text() == self._shown == text and not self.property("wrong"):
+            return
         if self.text() == self._shown or not self.hasFocus():
             self.setProperty("wrong", False)
             self._shown = text

@@ -52,7 +52,7 @@ class RainBench(Bench):
         self.intensity.toggled.connect(self._show_curves)
         self._hint = Words(
             "Return periods across, durations down (15 min, 1 h). A table pasted into the corner brings both along; "
-            "its first one makes a family of storms.",
+            "the first table makes a family of storms too.",
             quiet=True, size=8,
         )  # fmt: skip
         self._hint.setWordWrap(True)

@@ -1,0 +1,85 @@
+"""What stands over a plot: its title, the reading, and a key of its curves with their figures."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QGridLayout, QWidget
+
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.plots import Role, Style
+
+PEN_STYLES = {
+    "solid": Qt.PenStyle.SolidLine,
+    "dashed": Qt.PenStyle.DashLine,
+    "dashdot": Qt.PenStyle.DashDotLine,
+    "dotted": Qt.PenStyle.DotLine,
+}
+
+#: A row of the key: colour and line style of a curve, and its words.
+KeyRow = tuple[Role, Style, str]
+
+
+class Caption(QWidget):
+    """A title that wraps, and below it a row for each curve of the key."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.title = Words("", quiet=True)
+        self.title.setWordWrap(True)
+        self._rows: list[tuple[_Sample, Words]] = []
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(0)
+        self._grid.setHorizontalSpacing(6)
+        self._grid.setColumnStretch(1, 1)
+        self._grid.addWidget(self.title, 0, 0, 1, 2)
+
+    def show_words(self, title: str, key: Sequence[KeyRow] = ()) -> None:
+        """Show a title and a key, which may be empty."""
+        self.title.setText(title)
+        while len(self._rows) < len(key):
+            row = _Sample(), Words("", quiet=True)
+            for column, widget in enumerate(row):
+                self._grid.addWidget(widget, len(self._rows) + 1, column)
+            self._rows.append(row)
+        for number, (sample, words) in enumerate(self._rows):
+            shown = number < len(key)
+            sample.setVisible(shown)
+            words.setVisible(shown)
+            if shown:
+                role, style, text = key[number]
+                sample.show_line(QPen(self.theme.colour(role), 2, PEN_STYLES[style]))
+                words.setText(text)
+
+    def text(self) -> str:
+        """All its words, a row a line."""
+        return "\n".join([self.title.text(), *(words.text() for _, words in self._rows if not words.isHidden())])
+
+
+class _Sample(QWidget):
+    """A short piece of a line."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._pen = QPen()
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """Room for a dash and a dot."""
+        return QSize(30, 12)
+
+    def show_line(self, pen: QPen) -> None:
+        """Draw with another pen."""
+        if pen != self._pen:
+            self._pen = pen
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+        """Draw the line across the middle."""
+        painter = QPainter(self)
+        painter.setPen(self._pen)
+        painter.drawLine(0, self.height() // 2, 28, self.height() // 2)
