@@ -205,8 +205,18 @@ def display_unit(kind_name: str, values: Iterable[float] | float, system: System
     largest = max((abs(v) for v in values if v is not None and math.isfinite(v)), default=0.0)
     ladder = kind(kind_name).ladders[system]
     if largest == 0.0:
-        return ladder[0][1] if kind_name == "flow" else ladder[-1][1]
+        # an empty column is typed in what a person would say of a catchment
+        return ladder[0][1] if kind_name in ("flow", "area") else ladder[-1][1]
     return next(unit for start, unit in ladder if largest >= start)
+
+
+def units_of(kind_name: str, system: System = "SI") -> tuple[str, ...]:
+    """Units in which a kind of quantity is shown, the largest first.
+
+    >>> units_of("area")
+    ('km²', 'ha', 'm²')
+    """
+    return tuple(unit for _, unit in kind(kind_name).ladders[system])
 
 
 def to_unit(value: float, unit: str, kind_name: str) -> float:

@@ -54,7 +54,9 @@ class Hand:
         self.bot.keyClick(on or QApplication.focusWidget() or self.window, key, modifier)
 
     def write(self, text, on=None):
-        self.bot.keyClicks(on or QApplication.focusWidget(), text)
+        for letter in text:
+            # the first letter may open a cell, which takes the others
+            self.bot.keyClicks(on or QApplication.focusWidget(), letter)
 
     def click(self, widget, at=None, modifier=Qt.KeyboardModifier.NoModifier):
         self.bot.mouseClick(widget, Qt.MouseButton.LeftButton, modifier, at or widget.rect().center())

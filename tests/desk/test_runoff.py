@@ -94,6 +94,36 @@ def test_bad_input_in_a_cell_is_told_and_loses_nothing(hand, sheet, text, said):
     assert hand.window.message.isVisible()
     assert said in hand.window.message.text()
     assert hand.desk.study is before
+    cell = sheet.model().cell("hill-field", LAG)
+    assert (cell.refused, cell.text) == (True, text or "(empty)")
+    assert said in cell.words
+    # it stays while the study is edited elsewhere, and Delete gives the value back
+    hand.type_in_cell(sheet, row_of(sheet, "Hask"), LAG, "40")
+    assert shown(sheet, row_of(sheet, "Hill field"), LAG) == cell.text
+    hand.click_cell(sheet, row_of(sheet, "Hill field"), LAG)
+    hand.key(Qt.Key.Key_Delete, on=sheet)
+    assert shown(sheet, row_of(sheet, "Hill field"), LAG) == "15.00"
+
+
+def test_enter_goes_on_to_the_cell_below(hand, sheet):
+    hand.click_cell(sheet, row_of(sheet, "Coldgarth yard"), LAG)
+    for minutes in ("10", "20"):
+        hand.write(minutes)
+        hand.key(Qt.Key.Key_Return)
+        hand.bot.wait(10)
+    lags = [hand.desk.study.elements[k].lag.value for k in ("coldgarth-yard", "hill-field")]
+    assert lags == [600.0, 1200.0]
+
+
+def test_a_column_that_is_typed_in_keeps_its_unit(qtbot, open_window, rained_on):
+    hand = Hand(qtbot, open_window(rained_on))
+    sheet = hand.bench(RUNOFF).sheet
+    for number, area in enumerate(("0.5", "0.04")):
+        hand.key(Qt.Key.Key_Insert, on=hand.window)
+        hand.type_in_cell(sheet, number, AREA, area)
+    areas = [e.area.value for e in hand.desk.study.catchments.values()]
+    assert areas == [500_000.0, 40_000.0]
+    assert sheet.model().unit(AREA) == "km²"
 
 
 def test_results_that_arrive_leave_an_open_cell_alone(hand, sheet):
@@ -244,4 +274,4 @@ def test_a_study_that_cannot_be_computed_says_why_on_every_bench(qtbot, open_win
     hand = Hand(qtbot, open_window(edits.add_draining(rained_on, Catchment(name="Bare"))))
     assert "stop" in hand.window.counts.text()
     assert hand.bench(RUNOFF).state_of(hand.desk) == ("3 stops", "limit")
-    assert "missing" in hand.bench(CASES).plot.caption.text()
+    assert "missing" in hand.bench(CASES).empty.words.text()

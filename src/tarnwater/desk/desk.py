@@ -65,6 +65,7 @@ class Desk(QObject):
     told = pyqtSignal(str)
     faulted = pyqtSignal(str)
     led_to = pyqtSignal(str)
+    demo_wanted = pyqtSignal()
 
     def __init__(self, file: StudyFile) -> None:
         super().__init__()

@@ -41,7 +41,6 @@ from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.desk.widgets.pin_strip import PinStrip
 from tarnwater.desk.widgets.progress_strip import ProgressStrip
 from tarnwater.errors import TarnwaterError
-from tarnwater.network.elements import Outfall
 from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.file import SUFFIX, StudyFile
@@ -100,6 +99,7 @@ class Window(QMainWindow):
         desk.told.connect(self.tell)
         desk.faulted.connect(lambda report: Fault(self, report).open())
         desk.led_to.connect(self.lead_to)
+        desk.demo_wanted.connect(self.open_demo)
         desk.study_changed.connect(self._study_changed)
         desk.results_changed.connect(self.refresh)
         desk.view_changed.connect(self.refresh)
@@ -325,6 +325,8 @@ class Window(QMainWindow):
         kind, _, rest = place.partition("/")
         if kind == "tables":
             self.go_to_bench(RainBench)
+        elif kind == "benches":
+            self.go_to([b.title for b in BENCHES].index(rest))
         elif kind == "run":
             self.set_step()
         elif kind in self.desk.study.all_elements:
@@ -443,8 +445,7 @@ class Window(QMainWindow):
         path = self._asked_path("New study", "new-study")
         if path is not None:
             title = path.name.removesuffix(SUFFIX).replace("-", " ").replace("_", " ").strip().capitalize()
-            study = edits.add_element(Study(title=title or "New study"), Outfall(name="Outfall"))
-            self._made(lambda: StudyFile.create(path, study), path)
+            self._made(lambda: StudyFile.create(path, Study(title=title or "New study")), path)
 
     def keep_as(self) -> None:
         """Keep the study as another file, and go on in that."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtGui import QGuiApplication, QKeyEvent
-from PyQt6.QtWidgets import QAbstractItemView, QTableView
+from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
 
 from tarnwater.desk.theme import figures_font
 
@@ -54,6 +54,13 @@ class GridView(QTableView):
             viewport.update()
         else:
             super().dataChanged(first, last, roles)
+
+    def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:  # noqa: N802
+        """Enter goes on to the cell below."""
+        super().closeEditor(editor, hint)
+        below = self.currentIndex().siblingAtRow(self.currentIndex().row() + 1)
+        if hint == QAbstractItemDelegate.EndEditHint.SubmitModelCache and below.isValid():
+            self.setCurrentIndex(below)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Send the keys of a spreadsheet to their acts."""

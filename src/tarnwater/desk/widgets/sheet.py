@@ -39,6 +39,9 @@ class Column:
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _TOP_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 
+#: A column that is typed in keeps its unit while its largest value lies between these in it.
+KEPT_FROM, KEPT_TO = 0.01, 100_000.0
+
 #: Room to the right of a figure, in pixels.
 PADDING = 4
 
@@ -80,17 +83,23 @@ class MarkedCell(QStyledItemDelegate):
 
 @dataclass(frozen=True)
 class Cell:
-    """One cell as it is shown: its exact value, text, mark with its words, and the path of what is typed there."""
+    """One cell as it is shown: its exact value, text, mark with its words, and the path of what is typed there.
+
+    A ``refused`` one shows what was typed and could not be taken; its words say why.
+    """
 
     value: float | None
     text: str
     path: str | None
     state: State | Literal[""]
     words: str
+    refused: bool = False
 
     @property
     def mark(self) -> str:
         """The mark that is drawn; what needs none has none."""
+        if self.refused:
+            return MARKS["missing"]
         return MARKS[self.state] if self.state and self.state in (*_TYPED, "missing") else ""
 
 
@@ -112,6 +121,8 @@ class SheetModel(QAbstractTableModel):
         self.keys: list[str] = []
         self._cells: list[list[Cell]] = []
         self._paths: dict[str, tuple[Any, dict[str, str]]] = {}
+        self._refused: dict[tuple[str, int], tuple[str, str]] = {}
+        self._why = ""
         self._order: tuple[int, bool] | None = None
         self._filter = ""
         self._units = [""] * len(self.columns)
@@ -141,7 +152,7 @@ class SheetModel(QAbstractTableModel):
         for number, shown in enumerate(self.columns):
             self._kinds[number] = shown.kind or self._kind_of(shown, keys)
             known = [v for key in keys if (v := values[key][number]) is not None]
-            self._units[number] = units.display_unit(self._kinds[number], known, self.desk.study.units)
+            self._units[number] = self._unit_for(number, known)
         self._cells = [[self._cell(key, n, values[key][n]) for n in range(len(self.columns))] for key in keys]
         if not same:
             self.endResetModel()
@@ -165,12 +176,25 @@ class SheetModel(QAbstractTableModel):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.theme = theme
-        self._colours = QColor(theme.ink), QColor(theme.water)
+        self._colours = QColor(theme.ink), QColor(theme.water), QColor(theme.limit)
 
     def show_only(self, text: str) -> None:
         """Show the elements whose names hold every word of a text; all of them for an empty one."""
         self._filter = text
         self.refresh()
+
+    def _unit_for(self, number: int, known: Sequence[float]) -> str:
+        """Unit of a column by its largest value; one that is typed in keeps its unit while that still reads well.
+
+        A head that changed after the first row would have the second one typed in another unit than it is meant.
+        """
+        kind, system = self._kinds[number], self.desk.study.units
+        present, largest = self._units[number], max(map(abs, known), default=0.0)
+        if self.columns[number].field and present in units.units_of(kind, system):
+            shown = largest / units.factor_of(present, kind)
+            if largest == 0.0 or KEPT_FROM <= shown < KEPT_TO:
+                return present
+        return units.display_unit(kind, known, system)
 
     def _path(self, key: str, field: str) -> str | None:
         """Path of the quantity of an element; None where it has it not, or several times."""
@@ -204,16 +228,24 @@ class SheetModel(QAbstractTableModel):
         path = self._path(key, column.field) if column.field else None
         if path is None:
             return Cell(value, text, None, "", "")
+        if (key, number) in self._refused:
+            return self._refused_cell(value, path, *self._refused[key, number])
         origin = origin_of(self.desk, key, path, value_at(self.desk.elements[key], path))
         words = f"{MEANINGS[origin.state]}{f': {origin.condition}' if origin.condition else ''}"
         return Cell(value, text, path, origin.state, words)
+
+    @staticmethod
+    def _refused_cell(value: float | None, path: str, text: str, why: str) -> Cell:
+        return Cell(value, text or "(empty)", path, "", why, refused=True)
 
     def cell_at(self, index: QModelIndex) -> Cell:
         """The cell at an index."""
         return self._cells[index.row()][index.column()]
 
     def look_of(self, cell: Cell) -> tuple[QFont, QColor]:
-        """Font and colour of a cell: bold and in the colour of water where it is typed."""
+        """Font and colour of a cell: bold and in the colour of water where typed, in that of limits where refused."""
+        if cell.refused:
+            return self._fonts[1], self._colours[2]
         typed = cell.state in _TYPED
         return self._fonts[typed], self._colours[typed]
 
@@ -281,10 +313,26 @@ class SheetModel(QAbstractTableModel):
         return flags if self._cells[index.row()][index.column()].path is None else flags | Qt.ItemFlag.ItemIsEditable
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:  # noqa: N802
-        """Type a value; text may carry its unit, otherwise it is in the unit of the column."""
-        if str(value) == self.data(index, Qt.ItemDataRole.EditRole):
+        """Type a value; text may carry its unit, otherwise it is in the unit of the column.
+
+        What is refused stays in the cell with the reason until it is typed anew or given back.
+        """
+        text, place = str(value), (self.keys[index.row()], index.column())
+        if text == self.data(index, Qt.ItemDataRole.EditRole):
             return True
-        return self.type_block([(self.keys[index.row()], index.column(), str(value))])
+        self._refused.pop(place, None)
+        taken = self.type_block([(*place, text)])
+        if not taken:
+            self._refused[place] = text, self._why
+        self.refresh()
+        return taken
+
+    def forget_refused(self, cells: Sequence[tuple[str, int]]) -> bool:
+        """Show the values again in cells where something was refused; answers whether there were any."""
+        found = [place for place in cells if self._refused.pop(place, None) is not None]
+        if found:
+            self.refresh()
+        return bool(found)
 
     def type_block(self, cells: Sequence[tuple[str, int, str]]) -> bool:
         """Type many cells as one act; nothing is typed where one of them is refused, and it is told."""
@@ -292,17 +340,21 @@ class SheetModel(QAbstractTableModel):
         for key, column, text in cells:
             path = self.path(key, column)
             if path is None:
-                self.desk.told.emit(
+                return self._refuse(
                     f"{self.desk.study.name_of(key)}, {self.columns[column].title}: it cannot be typed."
                 )
-                return False
             try:
                 number = edits.read_value(self.desk.elements[key], path, text, self.unit(column))
             except TarnwaterError as error:
-                self.desk.told.emit(str(error))
-                return False
+                return self._refuse(str(error))
             values.append((key, path, number))
-        return not values or self.desk.type_values(values)
+        return not values or self.desk.type_values(values) or self._refuse("")
+
+    def _refuse(self, why: str) -> bool:
+        self._why = why or "the edit was refused."
+        if why:
+            self.desk.told.emit(why)
+        return False
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         """Sort by a column; the selection goes along with its element."""
@@ -430,11 +482,13 @@ class Sheet(GridView):
             self._sheet.type_block(cells)
 
     def clear_block(self) -> None:
-        """Give the typed values of the block back."""
+        """Give up what was refused in the block, otherwise give its typed values back."""
         chosen = [
             (self._sheet.keys[i.row()], self._sheet.path(self._sheet.keys[i.row()], i.column())) for i in self.block()
         ]
         values = [(key, path) for key, path in chosen if path is not None]
+        if self._sheet.forget_refused([(self._sheet.keys[i.row()], i.column()) for i in self.block()]):
+            return
         if values:
             self._sheet.desk.give_back(values)
 

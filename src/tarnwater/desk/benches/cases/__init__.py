@@ -14,6 +14,7 @@ from tarnwater.desk.benches.cases.flow_tree import FlowTree
 from tarnwater.desk.benches.cases.peaks import PeaksTable
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.study.figures import flow_plot, what_makes_the_peak
@@ -42,6 +43,15 @@ class CasesBench(Bench):
         self.table_button.toggled.connect(self._show_table)
         self.board.opened.connect(self._turn_durations)
         self.durations.closed.connect(self.board.setFocus)
+        self.empty = Bringing(
+            desk,
+            "",
+            (
+                ("Rain   Ctrl+2", "Go to the Rain bench", lambda: desk.led_to.emit("benches/Rain")),
+                ("Runoff   Ctrl+3", "Go to the Runoff bench", lambda: desk.led_to.emit("benches/Runoff")),
+            ),
+        )
+        self.empty.words.setWordWrap(True)
         self._unit = Words("", quiet=True)
         self._parts = Words("", quiet=True, size=8.5)
         self._parts.setWordWrap(True)
@@ -63,6 +73,7 @@ class CasesBench(Bench):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 10, 6, 4)
         layout.addLayout(head)
+        layout.addWidget(self.empty, 1)
         layout.addWidget(self.board)
         layout.addWidget(self.durations)
         layout.addWidget(splitter, 1)
@@ -104,8 +115,13 @@ class CasesBench(Bench):
         return f"{len(desk.results.cases)} cases", "quiet"
 
     def refresh(self) -> None:
-        """Show the board, the tree and the hydrographs anew."""
+        """Show the board, the tree and the hydrographs anew, or what is missing for them."""
         desk, results = self.desk, self.desk.results
+        bare = results is None and not desk.computing
+        self.empty.setVisible(bare)
+        self.board.setVisible(not bare)
+        self._drawn.setVisible(not bare and not self.peaks.isVisible())
+        self.empty.words.setText(self._missing() if bare else "")
         self.point.clear()
         for key in dict.fromkeys(r.case.point for r in results.cases) if results else ():
             self.point.addItem(desk.study.name_of(key), key)
@@ -120,15 +136,18 @@ class CasesBench(Bench):
             self.tree.refresh()
             self.show_selected()
 
+    def _missing(self) -> str:
+        """What keeps peaks from being computed, in words."""
+        told = [f.told(self.desk.study) for f in self.desk.findings if f.severity == "stop"]
+        more = [f"… and {len(told) - 4} more: F8 walks through them."] if len(told) > 5 else told[4:5]
+        lines = [*told[:4], *more] or ["Rain and a catchment are needed first."]
+        return "Flood peaks stand here once there is rain and a catchment.\n\n" + "\n".join(lines)
+
     def show_selected(self) -> None:
         """Hydrographs of the selected element, or of the design point where it lies outside."""
         desk, results, case = self.desk, self.desk.results, self.desk.case_in_view()
         if results is None or case is None or desk.view is None:
-            stops = [f for f in desk.findings if f.severity == "stop"]
-            why = (
-                stops[0].told(desk.study) if stops else "Being computed …" if desk.computing else "Nothing is computed."
-            )
-            self.plot.show_plot(None, why)
+            self.plot.show_plot(None, "being computed …")
             self._unit.setText("")
             self._parts.setText("")
             return

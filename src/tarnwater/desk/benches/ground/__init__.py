@@ -16,6 +16,7 @@ from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.network.elements import Catchment
@@ -45,14 +46,10 @@ class GroundBench(Bench):
         self.outlet_button = QPushButton("Outlet   O")
         self.link_button = QPushButton("Link   L")
         self._whole_button = QPushButton("Whole map   Home")
-        self._open_button = QPushButton("Open a terrain …")
-        self._add_button = QPushButton("Add a catchment   Insert")
         for button, name in (
             (self.outlet_button, "Drop an outlet"),
             (self.link_button, "Draw a link"),
             (self._whole_button, "Show the whole map"),
-            (self._open_button, "Open a terrain"),
-            (self._add_button, "Add a catchment without a map"),
         ):
             button.setAccessibleName(name)
         self.outlet_button.setCheckable(True)
@@ -60,13 +57,15 @@ class GroundBench(Bench):
         self.outlet_button.clicked.connect(lambda: self._take("outlet"))
         self.link_button.clicked.connect(lambda: self._take("link"))
         self._whole_button.clicked.connect(self.canvas.show_whole)
-        self._open_button.clicked.connect(lambda: self.open_terrain())
-        self._add_button.clicked.connect(lambda: self.desk.do(edits.add_draining, Catchment(name="Catchment 1")))
-        self._empty = Words(
+        self._empty = Bringing(
+            desk,
             "No terrain yet. Bring an elevation grid (GeoTIFF or ASCII): open it, or drop its file here.\n"
             "Without a map: Insert adds a catchment, and four typed numbers give a peak.",
-            quiet=True, size=10,
-        )  # fmt: skip
+            (
+                ("Open a terrain …   Ctrl+T", "Open a terrain", self.open_terrain),
+                ("Add a catchment   Insert", "Add a catchment without a map", self._add_catchment),
+            ),
+        )
         self._hint = Words("", quiet=True, size=8)
         self._said = Words("", size=8.5)
         self._lay_out()
@@ -90,13 +89,7 @@ class GroundBench(Bench):
         tools.addSpacing(6)
         tools.addWidget(self.threshold, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addStretch(1)
-        tools.addWidget(self._empty, 0, Qt.AlignmentFlag.AlignHCenter)
-        starts = QHBoxLayout()
-        starts.addStretch(1)
-        starts.addWidget(self._open_button)
-        starts.addWidget(self._add_button)
-        starts.addStretch(1)
-        tools.addLayout(starts)
+        tools.addWidget(self._empty)
         tools.addStretch(2)
         line = QHBoxLayout()
         line.setContentsMargins(14, 2, 14, 2)
@@ -146,11 +139,12 @@ class GroundBench(Bench):
 
     def refresh(self) -> None:
         """Show map, threshold and profile anew."""
-        bare = self.desk.study.terrain is None and not self.desk.study.elements
-        for widget in (self._empty, self._open_button, self._add_button):
-            widget.setVisible(bare)
         mapped = self.desk.study.terrain is not None
+        bare = not mapped and not self.desk.study.catchments
+        self._empty.setVisible(bare)
         self.outlet_button.setVisible(mapped)
+        for button in (self.link_button, self._whole_button):
+            button.setVisible(not bare)
         self.threshold.refresh()
         self.canvas.refresh()
         self._show_profile()
@@ -183,6 +177,9 @@ class GroundBench(Bench):
             x, y = (np.interp(share, np.arange(len(line)), line[:, i]) for i in (0, 1))
             self.canvas.marked = float(x), float(y)
         self.canvas.update()
+
+    def _add_catchment(self) -> None:
+        self.desk.do(edits.add_draining, Catchment(name="Catchment 1"))
 
     def _take(self, tool: str) -> None:
         self.canvas.take_tool(tool)  # type: ignore[arg-type]

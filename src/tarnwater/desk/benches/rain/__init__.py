@@ -46,6 +46,9 @@ class RainBench(Bench):
         self.open_button = QPushButton("Open a table …")
         self.open_button.setAccessibleName("Open a depth table")
         self.open_button.clicked.connect(lambda: self.open_table())
+        self._demo_button = QPushButton("Open the demo")
+        self._demo_button.setAccessibleName("Open the demo")
+        self._demo_button.clicked.connect(desk.demo_wanted.emit)
         self.intensity = QPushButton("intensity")
         self.intensity.setCheckable(True)
         self.intensity.setAccessibleName("Show intensities instead of depths")
@@ -68,6 +71,7 @@ class RainBench(Bench):
         head.addStretch(1)
         head.addWidget(self._which)
         head.addWidget(self.open_button)
+        head.addWidget(self._demo_button)
         table = _column(head, self._hint, self.sheet)
         turn = QHBoxLayout()
         turn.addStretch(1)
@@ -123,6 +127,7 @@ class RainBench(Bench):
         self.model.refresh()
         tables = self.desk.study.tables
         self._which.setVisible(len(tables) > 1)
+        self._demo_button.setVisible(not tables)
         self._which.clear()
         for key in tables:
             self._which.addItem(key, key)

@@ -10,10 +10,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWid
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.desk.widgets.sheet import Column, Sheet, SheetModel
-from tarnwater.network.elements import Catchment
+from tarnwater.network.elements import Catchment, Reach
 from tarnwater.study.figures import case_title, flow_plot, rain_plot, unit_hydrograph_plot
 
 
@@ -81,6 +82,11 @@ class RunoffBench(Bench):
         self.filter.textChanged.connect(self._show_only)
         self._of = Words("", bold=True, size=10)
         self._of.setWordWrap(True)
+        self._empty = Bringing(
+            desk,
+            "Insert adds a catchment; type its area, curve number and lag.\nRain comes from the Rain bench.",
+            (("Rain   Ctrl+2", "Go to the Rain bench", lambda: desk.led_to.emit("benches/Rain")),),
+        )
         left = QWidget()
         column = QVBoxLayout(left)
         column.setContentsMargins(16, 10, 10, 6)
@@ -90,8 +96,10 @@ class RunoffBench(Bench):
         heads.addWidget(self.filter)
         column.addLayout(heads)
         column.addWidget(self._hint)
+        column.addWidget(self._empty)
         column.addWidget(self.sheet, 3)
-        column.addWidget(Words("Reaches", bold=True, size=10))
+        self._reaches = Words("Reaches", bold=True, size=10)
+        column.addWidget(self._reaches)
         column.addWidget(self.reach_sheet, 2)
         right = QWidget()
         plots = QVBoxLayout(right)
@@ -139,7 +147,10 @@ class RunoffBench(Bench):
         self.catchments.refresh()
         self.reaches.refresh()
         count = len(self.desk.study.catchments)
-        self._head.setText(f"Catchments ({count})" if count else "Catchments: none yet; Insert adds one")
+        self._head.setText(f"Catchments ({count})" if count else "Catchments: none yet")
+        self._empty.setVisible(not count)
+        for widget in (self._reaches, self.reach_sheet):
+            widget.setVisible(any(isinstance(e, Reach) for e in self.desk.elements.values()))
         self.show_selected()
 
     def show_selected(self) -> None:
