@@ -10,6 +10,7 @@ demo: $(READY)
 	$(BIN)/tarnwater demo --out demo-results
 
 test: $(READY)
+	-sh setup/debian.sh xvfb
 	$(BIN)/ruff check src tests bench
 	$(BIN)/ruff format --check src tests bench
 	$(BIN)/mypy

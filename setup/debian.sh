@@ -1,6 +1,6 @@
 #!/bin/sh
-# Sees to it that Python 3.11 with venv and the libraries under Qt are there: installs them when root,
-# otherwise says what to install.
+# Sees to it that Python 3.11 with venv, the libraries under Qt and the packages named as arguments are there:
+# installs them when root, otherwise says what to install.
 set -e
 packages=""
 python=$(command -v python3.11 || command -v python3 || true)
@@ -10,7 +10,7 @@ fi
 if command -v dpkg-query >/dev/null; then
     for name in libegl1 libgl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon0 libxkbcommon-x11-0 libxcb-cursor0 \
         libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xkb1 \
-        fonts-dejavu-core; do
+        fonts-dejavu-core "$@"; do
         dpkg-query -W -f '${Status}' "$name" 2>/dev/null | grep -q "install ok installed" || packages="$packages $name"
     done
 fi

@@ -78,7 +78,7 @@ def test_a_study_never_changes_in_place(study):
     [
         ("lag", "-3 h", OutOfRange, "Hask, lag: .*cannot be −3.000 h. It must be greater than 0 min"),
         ("lag", "0", OutOfRange, "greater than 0"),
-        ("area", "0", OutOfRange, "greater than 0 m²"),
+        ("area", "0", OutOfRange, "greater than 0 km²"),
         ("mean_slope", "0", EditRefused, "mean slope cannot be zero"),
         ("path_slope", "0", EditRefused, "path slope cannot be zero"),
         ("surfaces/0/loss/curve_number", "0", OutOfRange, "at least 1 and at most 100"),

@@ -369,3 +369,41 @@ def test_a_study_open_elsewhere_can_be_read_and_says_so_when_written(file, path)
         other.execute("ROLLBACK")
     other.close()
     assert file.history.do(edits.set_study, "note", "x").note == "x"
+
+
+def test_a_file_that_was_moved_is_not_written_to(file, path):
+    path.rename(path.with_name("elsewhere.tarn.gpkg"))
+    before = file.study
+    with pytest.raises(StorageError, match="moved, removed or replaced"):
+        file.history.do(edits.set_study, "note", "lost")
+    assert file.study is before
+    path.with_name("elsewhere.tarn.gpkg").rename(path)
+    file.history.do(edits.set_study, "note", "kept")
+    assert read_study(path)[0].note == "kept"
+
+
+def test_a_file_that_another_program_wrote_is_not_written_over(file, path):
+    with StudyFile.open(path) as other:
+        other.history.do(edits.set_study, "note", "theirs")
+    with pytest.raises(StorageError, match="another program has changed the study"):
+        file.history.do(edits.set_study, "note", "ours")
+    assert read_study(path)[0].note == "theirs"
+
+
+def test_a_study_is_kept_as_another_file_with_its_points_and_goes_on_alone(file, path, tmp_path):
+    file.keep("as it was", "before the copy")
+    with file.keep_as(tmp_path / "copy.tarn.gpkg") as other:
+        other.history.do(edits.set_study, "note", "only there")
+        assert other.history.points["as it was"].comment == "before the copy"
+    assert read_study(tmp_path / "copy.tarn.gpkg")[0].note == "only there"
+    assert read_study(path)[0].note == file.study.note != "only there"
+
+
+def test_the_document_written_by_parts_is_the_document(demo_study):
+    written = demo_study.as_dict()
+    study = edits.type_value(demo_study, "hask", "lag", 1234.5)
+    study = edits.rename_element(study, "wimmer", "Wimmer Beck")
+    study = edits.set_study(edits.remove_element(study, "hill-field"), "units", "US")
+    assert study.as_dict_sharing(demo_study, written) == study.as_dict()
+    assert json.loads(study.as_line()) == json.loads(json.dumps(study.as_dict()))
+    assert written == demo_study.as_dict()

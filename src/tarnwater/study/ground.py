@@ -7,6 +7,7 @@ import json
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from zipfile import BadZipFile
 
 import numpy as np
 
@@ -87,7 +88,7 @@ class GroundPicture:
                 extent = Extent(west, north, width, height, int(rows), int(columns), metres)
                 streams = Lines(kept["points"], kept["first"], kept["weight"])
                 return cls(extent, Pyramid.of(kept["light"]), streams)
-        except (OSError, ValueError, KeyError, EOFError):
+        except (OSError, ValueError, KeyError, EOFError, BadZipFile):
             return None
 
 
