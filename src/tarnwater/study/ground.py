@@ -83,7 +83,7 @@ class GroundPicture:
     def load(cls, path: Path) -> GroundPicture | None:
         """Read what `save` wrote; None where there is nothing, or nothing whole."""
         try:
-            with np.load(path, allow_pickle=False) as kept:
+            with path.open("rb") as file, np.load(file, allow_pickle=False) as kept:
                 west, north, width, height, rows, columns, metres = kept["extent"].tolist()
                 extent = Extent(west, north, width, height, int(rows), int(columns), metres)
                 streams = Lines(kept["points"], kept["first"], kept["weight"])
