@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -22,13 +23,13 @@ WARM = 3
 SIZE = (1280, 800)
 
 
-def run(pairs: int) -> list[str]:
-    lines = [edits_to_paint(pins) for pins in (0, 2)]
-    lines.append(first_paint(pairs))
-    lines += frames()
-    lines.append(threshold_drag())
-    lines += stopping()
-    return lines
+def run(pairs: int) -> Iterator[str]:
+    for pins in (0, 2):
+        yield edits_to_paint(pins)
+    yield first_paint(pairs)
+    yield from frames()
+    yield threshold_drag()
+    yield from stopping()
 
 
 def percentile(values: list[float], share: float) -> float:
@@ -282,7 +283,7 @@ def stopping(side: int = 3000) -> list[str]:
     grid = Grid(spectral(side, SLOPE, SEED), 300_000.0, 600_000.0, 5.0, 5.0, "EPSG:27700")
     found, free, seen = [], [], set()
     with tempfile.TemporaryDirectory() as folder:
-        _, window = demo_window(Path(folder))
+        app, window = demo_window(Path(folder))
         rng = np.random.default_rng(5)
         for _ in range(10):
             before = json.dumps(window.desk.study.as_dict())
@@ -302,6 +303,7 @@ def stopping(side: int = 3000) -> list[str]:
             QTest.qWait(30)
             assert json.dumps(window.desk.study.as_dict()) == before
         window.close()
+        app.processEvents()
     name = f"stopping the conditioning of {side * side / 1e6:.0f} million cells ({len(seen)} shares seen)"
     return [
         told(f"{name}, to a free window", free, "under 100 ms"),

@@ -1,10 +1,12 @@
 """The Cases bench and the pin strip."""
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QInputDialog, QLabel, QLineEdit
 
-from .conftest import CASES, CTRL, RUNOFF
+from tarnwater.desk.dialogs.limits import Limits
+
+from .conftest import CASES, CTRL, RUNOFF, SHIFT
 
 
 @pytest.fixture
@@ -113,3 +115,46 @@ def test_a_pin_is_held_on_its_case_frozen_and_taken_off(hand):
     hand.click(hand.named("Fold the pin strip"))
     hand.click(hand.named("unpin pin 1"))
     assert hand.window.pins.views == []
+
+
+def test_limits_are_typed_and_the_board_holds_cells_against_them(hand, bench):
+    hand.find("hill field")
+    hand.key(Qt.Key.Key_M, CTRL, on=hand.window)
+    asked = hand.dialog(Limits)
+    hand.fill(asked.fields[10.0], "much")
+    assert asked.isVisible()
+    assert any("neither a flow nor a condition" in w.text() for w in asked.findChildren(QLabel) if w.isVisible())
+    assert asked.fields[10.0].text() == "much"
+    hand.fill(asked.fields[100.0], "300 L/s")
+    hand.fill(asked.fields[10.0], "90 % of Existing")
+    hand.settle()
+    point = hand.desk.study.design_points["hill-field"]
+    assert [(m.return_period, m.flow, m.share, m.of_condition) for m in point.limits] == [
+        (10.0, None, 0.9, "existing"), (100.0, 0.3, 1.0, None),
+    ]  # fmt: skip
+    assert hand.desk.file.history.past[-1].label == "set design point Hill field"
+
+
+def test_a_condition_is_added_edited_and_removed(hand, bench):
+    def answer():
+        line = hand.dialog(QInputDialog).findChild(QLineEdit)
+        hand.write("Hill planted", on=line)
+        hand.key(Qt.Key.Key_Return, on=line)
+
+    QTimer.singleShot(100, answer)
+    hand.key(Qt.Key.Key_N, CTRL | SHIFT, on=hand.window)
+    hand.settle()
+    desk = hand.desk
+    assert (desk.view.condition, desk.edits_in) == ("hill-planted", "hill-planted")
+    assert "only Hill planted" in hand.window.ledger.scope.text()
+    hand.find("hill field")
+    hand.fill(hand.named("lag of Hill field"), "40")
+    hand.settle()
+    assert desk.study.elements["hill-field"].lag.value == 900.0
+    assert desk.case_in_view().network.elements["hill-field"].lag.value == 2400.0
+    assert [desk.study.conditions[c].name for c in bench.board.conditions][-1] == "Hill planted"
+    hand.find("remove condition hill")
+    hand.settle()
+    assert "hill-planted" not in desk.study.conditions
+    assert desk.view.condition == "existing"
+    assert desk.edits_in == ""

@@ -55,6 +55,12 @@ def _scope_words(window: Window) -> str:
     return f"Edits change only {name}"
 
 
+def _condition_words(window: Window) -> str:
+    view = window.desk.view
+    known = window.desk.study.conditions
+    return f"Remove condition {known[view.condition].name}" if view and view.condition in known else "Remove condition"
+
+
 def _new_name(window: Window, kind: str) -> str:
     names = {e.name for e in window.desk.study.all_elements.values()}
     return next(f"{kind} {n}" for n in range(1, len(names) + 2) if f"{kind} {n}" not in names)
@@ -103,6 +109,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Add an outfall"), "", adder(Outfall)),
     Action("Edit", _words("Drain into …"), "Ctrl+L", lambda w: w.drain_into(), _removable),
     Action("Edit", _words("Make or unmake a design point"), "Ctrl+E", lambda w: w.turn_design_point(), _removable),
+    Action("Edit", _words("Limits of the design point …"), "Ctrl+M", lambda w: w.show_limits(), _removable),
+    Action("Edit", _words("Add a condition …"), "Ctrl+Shift+N", lambda w: w.add_condition()),
+    Action("Edit", _condition_words, "", lambda w: w.remove_condition(),
+           lambda w: w.desk.view is not None and len(w.desk.study.conditions) > 1),
     Action("Edit", _words("Rename"), "F2", lambda w: w.rename(), _removable),
     Action("Edit", _words("Remove the element"), "Ctrl+Delete", remove, _removable),
     Action("Edit", _scope_words, "F6", lambda w: w.desk.turn_scope()),

@@ -123,6 +123,14 @@ class Desk(QObject):
             self.edits_in = next(iter(self.study.conditions))
         self.scope_changed.emit()
 
+    def turn_scope_to(self, condition: str) -> None:
+        """Put a condition in view, and make edits count in it only."""
+        view = self.view
+        if view is not None:
+            self.look_at(View(condition, view.point, view.return_period, view.duration))
+        self.edits_in = condition
+        self.scope_changed.emit()
+
     def type_values(self, values: Sequence[tuple[str, str, float]], note: str = "") -> bool:
         """Type values (element, field, number in the base unit) as one act, where edits count."""
         stamp = self.stamp(note)

@@ -29,6 +29,7 @@ from tarnwater.desk.benches.ground import GroundBench
 from tarnwater.desk.benches.rain import RainBench
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.dialogs.fault import Fault
+from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.dialogs.study_details import StudyDetails
 from tarnwater.desk.entry import ICON
@@ -406,6 +407,26 @@ class Window(QMainWindow):
         key = self.desk.selection
         point = None if key in self.desk.study.design_points else DesignPoint()
         self.desk.do(edits.set_design_point, key, point)
+
+    def show_limits(self) -> None:
+        """What is allowed at the selected element."""
+        Limits(self, self.desk, self.desk.selection).open()
+
+    def add_condition(self) -> None:
+        """Ask for the name of a condition that inherits from the one in view, and edit it."""
+        desk = self.desk
+        parent = desk.view.condition if desk.view is not None else next(iter(desk.study.conditions))
+        asked = f"Name of a condition that begins as {desk.study.conditions[parent].name}"
+        name, taken = QInputDialog.getText(self, "Add a condition", asked)
+        if not taken or not name.strip():
+            return
+        if desk.do(edits.add_condition, name.strip(), parent):
+            desk.turn_scope_to(list(desk.study.conditions)[-1])
+
+    def remove_condition(self) -> None:
+        """Remove the condition in view."""
+        if self.desk.view is not None:
+            self.desk.do(edits.remove_condition, self.desk.view.condition)
 
     def rename(self) -> None:
         """Ask for another name of the selected element."""

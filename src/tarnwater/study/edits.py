@@ -281,6 +281,24 @@ def add_condition(study: Study, name: str, parent: str | None = None, note: str 
     return changed(study, conditions=study.conditions.with_entry(key, condition))
 
 
+@edit("remove condition {condition}")
+def remove_condition(study: Study, condition: str) -> Study:
+    """Remove a condition; the last one, and one that others inherit from or are limited by, stays."""
+    key = study.condition_of(condition)
+    heirs = [c.name for c in study.conditions.values() if c.parent == key]
+    limited = [k for k, p in study.design_points.items() if any(limit.of_condition == key for limit in p.limits)]
+    what = ""
+    if len(study.conditions) == 1:
+        what, remedy = "a study has at least one condition.", "Add another one first."
+    elif heirs:
+        what, remedy = f"{heirs[0]} inherits from it.", f"Remove {heirs[0]} first."
+    elif limited:
+        what, remedy = f"limits at {study.name_of(limited[0])} refer to it.", "Change those limits first."
+    if what:
+        raise EditRefused(f"the condition cannot be removed: {what}", where=study.conditions[key].name, remedy=remedy)
+    return changed(study, conditions=study.conditions.without(key))
+
+
 @edit("leave out {element} in {condition}")
 def leave_out(study: Study, condition: str, element: str) -> Study:
     """Leave an element out in a condition."""
