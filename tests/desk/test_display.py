@@ -131,7 +131,7 @@ for number in range(4):
     window.go_to(number)
     QTest.qWait(150)
     for fault in faults_in(window):
-        print(window.bench.title, fault)
+        print(window.bench_title, fault)
 window.close()
 """
 

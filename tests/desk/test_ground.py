@@ -302,7 +302,7 @@ def test_the_file_dialog_opens_a_terrain(empty, bowl):
         empty.key(Qt.Key.Key_Return, on=line)
 
     QTimer.singleShot(200, choose)
-    empty.click(bench._open_button)
+    empty.click(empty.named("Open a terrain", among=bench))
     asked = empty.dialog(ImportTerrain)
     empty.bot.waitUntil(lambda: asked.take.isEnabled(), timeout=10_000)
 

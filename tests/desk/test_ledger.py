@@ -102,7 +102,7 @@ def test_a_source_leads_to_its_place(hask):
         hask.click(unopened[0])
         hask.bot.wait(5)
     hask.click(go)
-    assert hask.window.bench.title == "Rain"
+    assert hask.window.bench_title == "Rain"
 
 
 def go_to(hand, words):
@@ -114,7 +114,7 @@ def test_a_measured_source_leads_to_the_map_or_its_field(hask):
     hask.click(hask.named("reckoning of lag"))
     gone = [b for b in hask.window.ledger.answer.findChildren(WordsButton) if b.text().startswith("→")]
     hask.click(gone[0])
-    assert isinstance(hask.window.focusWidget(), QLineEdit) or hask.window.bench.title == "Ground"
+    assert isinstance(hask.window.focusWidget(), QLineEdit) or hask.window.bench_title == "Ground"
 
 
 def test_one_key_turns_edits_to_the_condition_in_view_and_back(hand):

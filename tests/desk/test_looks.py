@@ -78,7 +78,7 @@ def test_no_label_is_cut_and_no_texts_overlap(qtbot, open_window, demo, theme, s
         hand.bench(bench)
         qtbot.wait(30)
         assert (window.width(), window.height()) == size
-        assert faults_in(window) == [], window.bench.title
+        assert faults_in(window) == [], window.bench_title
         pixels = window.grab().toImage()
         bits = pixels.convertToFormat(pixels.Format.Format_RGB888).constBits()
         bits.setsize(pixels.sizeInBytes() if False else pixels.width() * pixels.height() * 3)
@@ -89,7 +89,7 @@ def test_the_empty_study_shows_nothing_cut(empty):
     for bench in BENCHES:
         empty.bench(bench)
         empty.bot.wait(20)
-        assert faults_in(empty.window) == [], empty.window.bench.title
+        assert faults_in(empty.window) == [], empty.window.bench_title
 
 
 @pytest.mark.parametrize("bench", BENCHES, ids=["Ground", "Rain", "Runoff", "Cases"])
@@ -139,7 +139,7 @@ faults = []
 for number in range(4):
     window.go_to(number)
     QTest.qWait(100)
-    faults += [f"{{window.bench.title}}: {{f}}" for f in faults_in(window)]
+    faults += [f"{{window.bench_title}}: {{f}}" for f in faults_in(window)]
 window.grab().save({shot!r})
 window.close()
 print("\\n".join(faults))

@@ -5,6 +5,8 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 
+from tarnwater.desk.benches.states import rain_state
+
 from .conftest import CTRL, RAIN
 
 TABLE = "\t2\t100\n15 min\t9\t24\n1 h\t16.4\t43\n6 h\t31\t88"
@@ -35,7 +37,7 @@ def test_a_table_pasted_into_the_corner_brings_a_family_of_storms(empty, bare):
     (family,) = study.families.values()
     assert (family.return_periods, family.durations) == ((2.0, 100.0), (900.0, 3600.0, 21600.0))
     assert len(empty.desk.file.history.past) == 1
-    assert bare.state_of(empty.desk) == ("6 storms", "quiet")
+    assert rain_state(empty.desk) == ("6 storms", "quiet")
     assert len(bare.curves.plot.curves) == 4
 
 
@@ -60,7 +62,7 @@ def test_a_table_that_cannot_be_read_stays_as_typed_and_says_why(empty, bare, te
     assert said in empty.window.message.text()
     assert not empty.desk.study.tables
     assert bare.model.draft.shown(1, 1) == "9"
-    assert bare.state_of(empty.desk) == ("table unfinished", "loss")
+    assert rain_state(empty.desk) == ("table unfinished", "loss")
 
 
 def test_a_draft_is_finished_cell_by_cell(empty, bare):

@@ -62,7 +62,7 @@ def test_the_window_remembers_bench_look_and_place(qtbot, opened, demo, tmp_path
     hand.window.close()
     qtbot.wait(20)
     again = opening.window_on(path)
-    assert again.bench.title == "Cases"
+    assert again.bench_title == "Cases"
     assert again.theme.name == "dark"
 
 

@@ -38,7 +38,7 @@ def test_f8_walks_through_stops_and_doubts(hand):
 def test_a_stop_of_the_rain_leads_to_the_rain(empty):
     assert "1 stop" in empty.window.counts.text()
     empty.key(Qt.Key.Key_F8, on=empty.window)
-    assert empty.window.bench.title == "Rain"
+    assert empty.window.bench_title == "Rain"
 
 
 def test_a_storm_is_found_and_put_in_view(hand):
@@ -177,10 +177,10 @@ def test_a_click_on_a_stop_of_the_course_goes_to_its_bench(hand):
     course = hand.window.bar.course
     for number in (GROUND, RAIN):
         hand.click(course, course.place_of(number).toPoint())
-        assert hand.window.bench.title == ("Ground", "Rain")[number]
+        assert hand.window.bench_title == ("Ground", "Rain")[number]
     course.setFocus()
     hand.key(Qt.Key.Key_Right, on=course)
-    assert hand.window.bench.title == "Runoff"
+    assert hand.window.bench_title == "Runoff"
 
 
 def test_a_design_point_is_made_and_unmade(hand):

@@ -91,6 +91,32 @@ def test_lines_within_a_window_are_those_whose_bounds_meet_it():
     assert len(Lines.of([]).within(0, 0, 1, 1)) == 0
 
 
+def test_lines_cut_to_a_window_hold_every_segment_that_has_an_end_in_it():
+    rng = np.random.default_rng(1)
+    made = [rng.normal(size=(n, 2)).cumsum(axis=0) * 5 for n in (2, 30, 200, 7)]
+    lines = Lines.of(made, weight=[1, 2, 3, 4])
+    west, south, east, north = window = (-15.0, -10.0, 12.0, 20.0)
+
+    def segments(shown, weight):
+        found = set()
+        for number in range(len(shown)):
+            line = shown.points[shown.first[number] : shown.first[number + 1]]
+            if shown.weight[number] == weight:
+                found |= {(*map(float, a), *map(float, b)) for a, b in pairwise(line)}
+        return found
+
+    def within(x, y):
+        return west <= x <= east and south <= y <= north
+
+    cut = lines.clipped(*window)
+    for weight in (1, 2, 3, 4):
+        wanted = {s for s in segments(lines, weight) if within(*s[:2]) or within(*s[2:])}
+        shown = segments(cut, weight)
+        assert wanted <= shown <= segments(lines, weight)
+    assert len(lines.clipped(1e6, 1e6, 2e6, 2e6)) == 0
+    assert np.array_equal(lines.clipped(-1e9, -1e9, 1e9, 1e9).points, lines.points)
+
+
 @pytest.mark.parametrize("seed", range(8))
 def test_streams_at_another_threshold_are_those_made_from_scratch(rough, seed):
     drainage = drain(rough(seed))

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from tarnwater.desk.benches import BENCHES
+from tarnwater.desk.benches import COURSE
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
 from tarnwater.study import edits
 from tarnwater.study.delineation import outlet_of
@@ -131,7 +131,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("To the ledger"), "F7", lambda w: w.go_to_ledger()),
     Action("Go", _words("Compute again"), "F5", lambda w: w.work()),
     *(
-        Action("Go", _words(bench.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]
-        for number, bench in enumerate(BENCHES, start=1)
+        Action("Go", _words(stop.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]
+        for number, stop in enumerate(COURSE, start=1)
     ),
 )  # fmt: skip

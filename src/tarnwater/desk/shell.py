@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QLockFile, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QIcon, QKeyEvent, QKeySequence, QShowEvent
@@ -24,9 +24,7 @@ from PyQt6.QtWidgets import (
 )
 
 from tarnwater.desk.actions import ACTIONS
-from tarnwater.desk.benches import BENCHES, Bench
-from tarnwater.desk.benches.ground import GroundBench
-from tarnwater.desk.benches.rain import RainBench
+from tarnwater.desk.benches import COURSE, Bench
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.dialogs.fault import Fault
 from tarnwater.desk.dialogs.limits import Limits
@@ -46,6 +44,9 @@ from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.file import SUFFIX, StudyFile
 from tarnwater.study.findings import SEVERITIES, Finding
+
+if TYPE_CHECKING:
+    from tarnwater.desk.benches.ground import GroundBench
 
 #: Results that take longer than this after an edit, ms, are not waited for to show it.
 LATE = 120
@@ -86,7 +87,7 @@ class Window(QMainWindow):
         self._visited: dict[int, Bench] = {}
         self._number = 0
         self.stack = QStackedWidget()
-        self.bar = CourseBar(desk, [b.title for b in BENCHES], self.theme, self.find_action)
+        self.bar = CourseBar(desk, [stop.title for stop in COURSE], self.theme, self.find_action)
         self.bar.course.chosen.connect(self.go_to)
         self.ledger = Ledger(desk)
         self.pins = PinStrip(desk, self.theme)
@@ -213,7 +214,7 @@ class Window(QMainWindow):
             return
         if not self.settings.geometry.isEmpty():
             self.restoreGeometry(self.settings.geometry)
-        titles = [b.title for b in BENCHES]
+        titles = [stop.title for stop in COURSE]
         if self.settings.bench in titles:
             self._number = titles.index(self.settings.bench)
 
@@ -223,29 +224,34 @@ class Window(QMainWindow):
         return self._bench(self._number)
 
     @property
+    def bench_title(self) -> str:
+        """Name of the bench at work."""
+        return COURSE[self._number].title
+
+    @property
     def benches(self) -> list[Bench]:
         """Every bench, those not yet visited made now."""
-        return [self._bench(number) for number in range(len(BENCHES))]
+        return [self._bench(number) for number in range(len(COURSE))]
 
     def _bench(self, number: int) -> Bench:
         """A bench, made when it is first visited."""
         if number not in self._visited:
-            self._visited[number] = BENCHES[number](self.desk, self.theme)
+            self._visited[number] = COURSE[number].open(self.desk, self.theme)
             self.stack.addWidget(self._visited[number])
         return self._visited[number]
 
     def go_to(self, number: int) -> None:
         """Go to a bench."""
-        if 0 <= number < len(BENCHES):
+        if 0 <= number < len(COURSE):
             self._number = number
             self.stack.setCurrentWidget(self.bench)
             self.bench.refresh()
             self.bench.take_focus()
             self._show_states()
 
-    def go_to_bench(self, kind: type[Bench]) -> None:
-        """Go to the bench of a kind."""
-        self.go_to(BENCHES.index(kind))
+    def go_to_bench(self, title: str) -> None:
+        """Go to the bench of a name."""
+        self.go_to([stop.title for stop in COURSE].index(title))
 
     def tell(self, message: str) -> None:
         """Say what went wrong, until the next act."""
@@ -253,7 +259,7 @@ class Window(QMainWindow):
         self.message.setVisible(bool(message))
 
     def _show_states(self) -> None:
-        self.bar.course.show_states(self._number, [b.state_of(self.desk) for b in BENCHES])
+        self.bar.course.show_states(self._number, [stop.state(self.desk) for stop in COURSE])
         self._show_actions()
         self.setWindowTitle(f"{self.desk.study.title} – Tarnwater")
 
@@ -317,7 +323,7 @@ class Window(QMainWindow):
         if finding.element:
             self.desk.select(finding.element)
         elif finding.field.split("/")[0] in ("tables", "families"):
-            self.go_to_bench(RainBench)
+            self.go_to_bench("Rain")
         if finding.field:
             self.ledger.go_to(finding.field)
 
@@ -325,15 +331,15 @@ class Window(QMainWindow):
         """Lead to the source of a number: the table, the map or the field."""
         kind, _, rest = place.partition("/")
         if kind == "tables":
-            self.go_to_bench(RainBench)
+            self.go_to_bench("Rain")
         elif kind == "benches":
-            self.go_to([b.title for b in BENCHES].index(rest))
+            self.go_to_bench(rest)
         elif kind == "run":
             self.set_step()
         elif kind in self.desk.study.all_elements:
             self.desk.select(kind)
             if not self.ledger.go_to(rest):
-                self.go_to_bench(GroundBench)
+                self.go_to_bench("Ground")
 
     def ask(self) -> None:
         """Ask the number that has the keys where it came from; without one, the peak of what is selected."""
@@ -458,8 +464,8 @@ class Window(QMainWindow):
 
     def open_terrain(self) -> None:
         """Open a terrain on the Ground bench."""
-        self.go_to_bench(GroundBench)
-        cast(GroundBench, self.bench).open_terrain()
+        self.go_to_bench("Ground")
+        cast("GroundBench", self.bench).open_terrain()
 
     def new_study(self) -> None:
         """Begin an empty study in a file of its own."""
@@ -540,7 +546,7 @@ class Window(QMainWindow):
         """Stop what is under way; the study is on the disk already."""
         if self.settings is not None:
             self.settings.geometry = self.saveGeometry()
-            self.settings.bench = self.bench.title
+            self.settings.bench = self.bench_title
         self.desk.close()
         if self._lock is not None:
             self._lock.unlock()

@@ -53,6 +53,21 @@ class Lines:
         meets = (low[:, 0] <= east) & (high[:, 0] >= west) & (low[:, 1] <= north) & (high[:, 1] >= south)
         return self if meets.all() else self._taking(meets, np.repeat(meets, np.diff(self.first)))
 
+    def clipped(self, west: float, south: float, east: float, north: float) -> Lines:
+        """The pieces of the lines whose points lie in a window, each with the point before and after it."""
+        x, y = self.points.T
+        inside = (x >= west) & (x <= east) & (y >= south) & (y <= north)
+        along = self.line_of_point[1:] == self.line_of_point[:-1]
+        keep = inside.copy()
+        keep[1:] |= inside[:-1] & along
+        keep[:-1] |= inside[1:] & along
+        if not keep.any():
+            return Lines.of([])
+        begins = keep.copy()
+        begins[1:] &= ~(keep[:-1] & along)
+        first = np.append(np.cumsum(keep)[begins] - 1, np.count_nonzero(keep))
+        return Lines(self.points[keep], first, self.weight[self.line_of_point[begins]])
+
     def thinned(self, size: float) -> Lines:
         """The lines with one point for each square of ``size`` that they pass; ends are kept."""
         if not len(self):

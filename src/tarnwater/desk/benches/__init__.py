@@ -1,11 +1,35 @@
 """The benches in working order. One that does not exist yet is not here, and so not on the course bar."""
 
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib import import_module
+
+from tarnwater.desk.benches import states
 from tarnwater.desk.benches.bench import Bench
-from tarnwater.desk.benches.cases import CasesBench
-from tarnwater.desk.benches.ground import GroundBench
-from tarnwater.desk.benches.rain import RainBench
-from tarnwater.desk.benches.runoff import RunoffBench
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.theme import Theme
 
-BENCHES: tuple[type[Bench], ...] = (GroundBench, RainBench, RunoffBench, CasesBench)
 
-__all__ = ["BENCHES", "Bench"]
+@dataclass(frozen=True)
+class Stop:
+    """A bench on the course: its name, its state, and the class that is loaded when it is first visited."""
+
+    title: str
+    state: Callable[[Desk], states.State]
+
+    def open(self, desk: Desk, theme: Theme) -> Bench:
+        """Make the bench."""
+        kind: type[Bench] = getattr(import_module(f"{__name__}.{self.title.lower()}"), f"{self.title}Bench")
+        return kind(desk, theme)
+
+
+COURSE = (
+    Stop("Ground", states.ground_state),
+    Stop("Rain", states.rain_state),
+    Stop("Runoff", states.runoff_state),
+    Stop("Cases", states.cases_state),
+)
+
+__all__ = ["COURSE", "Bench", "Stop"]

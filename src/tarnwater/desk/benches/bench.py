@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import ClassVar
 
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QWidget
@@ -14,8 +13,6 @@ from tarnwater.desk.theme import Theme
 
 class Bench(QWidget):
     """A place of work: it shows the desk's study and results anew when told."""
-
-    title: ClassVar[str] = ""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
@@ -35,11 +32,6 @@ class Bench(QWidget):
         """Draw in other colours."""
         self.theme = theme
         self.refresh()
-
-    @classmethod
-    def state_of(cls, desk: Desk) -> tuple[str, str]:
-        """What there is on this bench in two words, and the role of their colour; it need not be open."""
-        return "", "quiet"
 
 
 def file_in(data: QMimeData | None) -> Path | None:

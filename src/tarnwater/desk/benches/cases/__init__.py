@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
@@ -23,8 +21,6 @@ from tarnwater.units import display_unit, show
 
 class CasesBench(Bench):
     """The board above; below it the flow tree beside the hydrographs of every condition."""
-
-    title: ClassVar[str] = "Cases"
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
@@ -103,16 +99,6 @@ class CasesBench(Bench):
     def take_focus(self) -> None:
         """Work begins on the board."""
         self.board.setFocus()
-
-    @classmethod
-    def state_of(cls, desk: Desk) -> tuple[str, str]:
-        """How many cases are computed, or that limits are exceeded."""
-        over = sum(f.code == "limit-exceeded" for f in desk.findings)
-        if over:
-            return f"{over} over limit", "limit"
-        if desk.results is None:
-            return "computing" if desk.computing else "not computed", "quiet"
-        return f"{len(desk.results.cases)} cases", "quiet"
 
     def refresh(self) -> None:
         """Show the board, the tree and the hydrographs anew, or what is missing for them."""

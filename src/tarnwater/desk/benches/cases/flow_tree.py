@@ -6,17 +6,13 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.study.cases import CaseResult
-from tarnwater.study.layout import Way, neighbour, outline_in_unit_square, tree_places
+from tarnwater.study.layout import neighbour, outline_in_unit_square, tree_places
 from tarnwater.units import display_unit, show
-
-#: Arrows along the water.
-WAYS: dict[int, Way] = {
-    Qt.Key.Key_Up: "up", Qt.Key.Key_Down: "down", Qt.Key.Key_Left: "left", Qt.Key.Key_Right: "right",
-}  # fmt: skip
 
 WIDEST = 26.0
 MARGIN = 46.0
@@ -131,7 +127,7 @@ class FlowTree(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Down goes with the water, up against it, left and right to what joins beside."""
         case, key = self._case, self.desk.selection
-        way = None if event is None else WAYS.get(event.key())
+        way = None if event is None else way_of(event.key())
         if case is None or way is None or key not in case.network.elements:
             super().keyPressEvent(event)
         elif (goal := neighbour(case.network, key, way)) is not None:

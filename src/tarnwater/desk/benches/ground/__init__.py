@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import ClassVar
 
 import numpy as np
 from PyQt6.QtCore import Qt
@@ -34,8 +33,6 @@ HINTS = {
 
 class GroundBench(Bench):
     """The map above, the profile below it; tools and the stream threshold lie on the map."""
-
-    title: ClassVar[str] = "Ground"
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
@@ -125,17 +122,6 @@ class GroundBench(Bench):
     def take_focus(self) -> None:
         """Work begins on the map."""
         self.canvas.setFocus()
-
-    @classmethod
-    def state_of(cls, desk: Desk) -> tuple[str, str]:
-        """Whether there is a terrain, and how many outlets are on it."""
-        terrain, ground = desk.study.terrain, desk.ground
-        if terrain is None:
-            return "no terrain", "quiet"
-        if ground.working or ground.drainage is None:
-            return "at work …", "quiet"
-        count = len(desk.study.outlets)
-        return f"{count} outlet{'s'[: count != 1]}", "quiet"
 
     def refresh(self) -> None:
         """Show map, threshold and profile anew."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -23,11 +24,11 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from tarnwater import units
-from tarnwater.desk.benches.cases.flow_tree import WAYS
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path, shapes_of
 from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
 from tarnwater.desk.benches.ground.tiles import Tiles
+from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.errors import OutletError
@@ -37,7 +38,7 @@ from tarnwater.study.conditions import resolve
 from tarnwater.study.delineation import outlet_of
 from tarnwater.study.document import Terrain
 from tarnwater.study.ground import Extent, catchment_at
-from tarnwater.study.layout import neighbour
+from tarnwater.study.layout import Way, neighbour
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped
 
@@ -49,11 +50,15 @@ DRAG = 5.0
 #: Of more elements labels rest while the map moves; of more depressions only the greatest are marked.
 MANY = 80
 
-#: Outlines of more points have no light edge: it would cost more than it shows.
+#: Lines of more points have no light edge and no more than a pixel of width: that would cost more than it shows.
 MANY_POINTS = 20_000
 
 #: After the last move of the view lines are drawn smooth again, ms.
 SETTLE = 140
+
+
+def _points(paths: Sequence[tuple[float, QPainterPath]]) -> int:
+    return sum(path.elementCount() for _, path in paths)
 
 
 class MapCanvas(QWidget):
@@ -213,20 +218,26 @@ class MapCanvas(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setTransform(view.transform)
         water, ink = QColor(self.theme.water), QColor(self.theme.ink)
-        for order, path in self._streams.paths(view, smooth=not moving):
-            self._stroke(painter, path, water, 1.0 if moving else 0.5 + 0.45 * order)
+        streams = self._streams.paths(view, smooth=not moving)
+        thin = moving or _points(streams) > MANY_POINTS
+        for order, path in streams:
+            width = 0.5 + 0.45 * order
+            self._stroke(painter, path, water, 1.0 if moving or (thin and width < 2) else width)
         outlines = self.scene.outlines.paths(view, smooth=not moving)
-        if not moving and len(self.scene.outlines.thinned(view).points) < MANY_POINTS:
+        thin = moving or _points(outlines) > MANY_POINTS
+        if not thin:
             halo = QColor(self.theme.paper)
             halo.setAlpha(150)
             for _, path in outlines:
                 self._stroke(painter, path, halo, 3.2)
         for _, path in outlines:
-            self._stroke(painter, path, ink, 1.0 if moving else 1.2)
+            self._stroke(painter, path, ink, 1.0 if thin else 1.2)
         course = QColor(water)
         course.setAlpha(150)
-        for _, path in self.scene.courses.paths(view, smooth=not moving):
-            self._stroke(painter, path, course, 1.0 if moving else 4.0)
+        courses = self.scene.courses.paths(view, smooth=not moving)
+        thin = moving or _points(courses) > MANY_POINTS
+        for _, path in courses:
+            self._stroke(painter, path, course, 1.0 if thin else 4.0)
         for _, path in self._selected_lines().paths(view, smooth=not moving):
             self._stroke(painter, path, water, 1.0 if moving else 2.4)
         painter.restore()
@@ -249,14 +260,17 @@ class MapCanvas(QWidget):
 
     def _draw_network(self, painter: QPainter, view: MapView, *, moving: bool) -> None:
         scene, study, chosen = self.scene, self.desk.study, self.desk.selection
-        at = {key: QPointF(*view.pixel(*place)) for key, place in scene.places.items()}
-        draw_links(painter, self.theme, [(at[up], at[down]) for up, down in scene.drawn_links])
+        places = dict(zip(scene.places, view.on_screen(scene.all_places).tolist(), strict=True))
+        links = [(QPointF(*places[up]), QPointF(*places[down])) for up, down in scene.drawn_links]
+        draw_links(painter, self.theme, links)
         labels = Labels(painter, self.theme)
         window = QRectF(self.rect())
         if not (moving and len(scene.places) > MANY):
             self._draw_depressions(painter, view, window)
         bare = [k for k in scene.places if k not in scene.rings and k not in scene.reaches]
-        nodes = [k for k in bare if window.contains(at[k])]
+        wide, high = self.width(), self.height()
+        at = {k: QPointF(x, y) for k, (x, y) in places.items() if 0 <= x <= wide and 0 <= y <= high}
+        nodes = [k for k in bare if k in at]
         if moving and len(nodes) > MANY:
             painter.setPen(QPen(QColor(self.theme.ink), 5))
             painter.drawPoints(QPolygonF([at[key] for key in nodes]))
@@ -270,7 +284,7 @@ class MapCanvas(QWidget):
         for key in order:
             element = scene.network.elements[key]
             named = key in scene.rings or key == chosen or key in study.design_points or self.extent is None
-            if not named or not window.contains(at[key]):
+            if not named or key not in at:
                 continue
             area = element.area.value if isinstance(element, Catchment) else None
             text = element.name if area is None else f"{element.name}\n{units.show(area, 'area', study.units)}"
@@ -541,14 +555,13 @@ class MapCanvas(QWidget):
             self.show_whole()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tool == "outlet" and self._cross is not None:
             self.outlet_asked.emit(*self._cross, shift)
-        elif key in WAYS:
-            self._arrow(key, shift=shift)
+        elif (way := way_of(key)) is not None:
+            self._arrow(way, shift=shift)
         else:
             super().keyPressEvent(event)
 
-    def _arrow(self, key: int, *, shift: bool) -> None:
+    def _arrow(self, way: Way, *, shift: bool) -> None:
         assert self.view is not None
-        way = WAYS[key]
         across = {"left": -1, "right": 1}.get(way, 0)
         up = {"down": -1, "up": 1}.get(way, 0)
         extent = self.extent

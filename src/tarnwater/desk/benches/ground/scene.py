@@ -30,9 +30,10 @@ _NOWHERE: Window = (math.inf, math.inf, -math.inf, -math.inf)
 
 @dataclass(eq=False)
 class ThinLines:
-    """Lines as paths in the units of the map, thinned to the pixel once for each doubling of the scale.
+    """Lines as paths in the units of the map, thinned once for each doubling of the scale.
 
-    Paths reach a window beyond what is shown, and are used until the view leaves them.
+    They keep a point for each pixel, while the map moves for each two. Paths reach a window beyond what
+    is shown, and are used until the view leaves them.
     """
 
     lines: Lines
@@ -41,7 +42,8 @@ class ThinLines:
 
     def paths(self, view: MapView, *, smooth: bool) -> list[tuple[float, QPainterPath]]:
         """Paths with their weight, in pieces that suit smooth or quick strokes; what the view shows is among them."""
-        key = math.floor(math.log2(1 / view.scale)), SMOOTH_STROKE if smooth else QUICK_STROKE
+        octave = math.floor(math.log2(1 / view.scale))
+        key = (octave, SMOOTH_STROKE) if smooth else (octave + 1, QUICK_STROKE)
         west, south, east, north = view.window
         reach, paths = self._made.get(key, (_NOWHERE, []))
         if not (reach[0] <= west and reach[1] <= south and reach[2] >= east and reach[3] >= north):
@@ -51,17 +53,23 @@ class ThinLines:
             self._made[key] = reach, paths
         return paths
 
-    def thinned(self, view: MapView) -> Lines:
-        """The lines with a point for each pixel of a view."""
-        return self._at(math.floor(math.log2(1 / view.scale)))
-
     def _at(self, octave: int) -> Lines:
         if octave not in self._thinned:
             self._thinned[octave] = self.lines.thinned(2.0**octave)
         return self._thinned[octave]
 
+    def _shown(self, octave: int, reach: Window) -> Lines:
+        """What lies in a window, thinned; near by it is cut out first, since all of it would be far more."""
+        if octave in self._thinned or reach[2] - reach[0] > self._extent / 2:
+            return self._at(octave).within(*reach)
+        return self.lines.clipped(*reach).thinned(2.0**octave)
+
+    @cached_property
+    def _extent(self) -> float:
+        return float(np.ptp(self.lines.points[:, 0])) if len(self.lines.points) else 0.0
+
     def _make(self, octave: int, stroke: int, reach: Window) -> list[tuple[float, QPainterPath]]:
-        shown = self._at(octave).within(*reach)
+        shown = self._shown(octave, reach)
         points, of_line = shown.points, shown.line_of_point
         paths = []
         for weight in np.unique(shown.weight):
@@ -119,6 +127,7 @@ class Scene:
         }
         self.courses = ThinLines(Lines.of(self.reaches.values()))
         self.places = places(network)
+        self.all_places = np.array(list(self.places.values())).reshape(-1, 2)
 
     @cached_property
     def extent(self) -> tuple[float, float, float, float]:

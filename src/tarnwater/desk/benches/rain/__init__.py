@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import ClassVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
@@ -28,8 +27,6 @@ TABLE_FILES = "Depth tables (*.csv *.txt);;All files (*)"
 
 class RainBench(Bench):
     """Table and curves above, the family and one of its storms below."""
-
-    title: ClassVar[str] = "Rain"
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
@@ -112,15 +109,6 @@ class RainBench(Bench):
     def take_focus(self) -> None:
         """Work begins in the table."""
         self.sheet.setFocus()
-
-    @classmethod
-    def state_of(cls, desk: Desk) -> tuple[str, str]:
-        """How many storms there are."""
-        study = desk.study
-        if desk.unfinished:
-            return "table unfinished", "loss"
-        storms = sum(len(f.return_periods) * len(f.durations) for f in study.families.values())
-        return (f"{storms} storms", "quiet") if storms else ("no rain", "limit")
 
     def refresh(self) -> None:
         """Show table, curves, family and storm anew."""

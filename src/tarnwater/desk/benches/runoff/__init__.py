@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
 
@@ -55,8 +53,6 @@ REACH_COLUMNS = (
 
 class RunoffBench(Bench):
     """Sheets to the left, the selected catchment's rain, flow and unit hydrograph to the right."""
-
-    title: ClassVar[str] = "Runoff"
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
@@ -131,16 +127,6 @@ class RunoffBench(Bench):
     def take_focus(self) -> None:
         """Work begins in the sheet."""
         self.sheet.setFocus()
-
-    @classmethod
-    def state_of(cls, desk: Desk) -> tuple[str, str]:
-        """How many catchments there are, or what is doubted of them."""
-        doubts = [f for f in desk.findings if f.element and f.severity != "note"]
-        stops = sum(f.severity == "stop" for f in doubts)
-        if stops:
-            return f"{stops} stop{'s'[: stops > 1]}", "limit"
-        count = len(desk.study.catchments)
-        return f"{count} catchment{'s'[: count != 1]}", "quiet"
 
     def refresh(self) -> None:
         """Show sheets and plots anew."""

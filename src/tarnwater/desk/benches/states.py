@@ -1,0 +1,48 @@
+"""What there is on each bench in two words, for the course bar; the bench itself need not be open."""
+
+from __future__ import annotations
+
+from tarnwater.desk.desk import Desk
+
+#: Words and the role of their colour.
+State = tuple[str, str]
+
+
+def ground_state(desk: Desk) -> State:
+    """Whether there is a terrain, and how many outlets are on it."""
+    terrain, ground = desk.study.terrain, desk.ground
+    if terrain is None:
+        return "no terrain", "quiet"
+    if ground.working or ground.drainage is None:
+        return "at work …", "quiet"
+    count = len(desk.study.outlets)
+    return f"{count} outlet{'s'[: count != 1]}", "quiet"
+
+
+def rain_state(desk: Desk) -> State:
+    """How many storms there are."""
+    study = desk.study
+    if desk.unfinished:
+        return "table unfinished", "loss"
+    storms = sum(len(f.return_periods) * len(f.durations) for f in study.families.values())
+    return (f"{storms} storms", "quiet") if storms else ("no rain", "limit")
+
+
+def runoff_state(desk: Desk) -> State:
+    """How many catchments there are, or what is doubted of them."""
+    doubts = [f for f in desk.findings if f.element and f.severity != "note"]
+    stops = sum(f.severity == "stop" for f in doubts)
+    if stops:
+        return f"{stops} stop{'s'[: stops > 1]}", "limit"
+    count = len(desk.study.catchments)
+    return f"{count} catchment{'s'[: count != 1]}", "quiet"
+
+
+def cases_state(desk: Desk) -> State:
+    """How many cases are computed, or that limits are exceeded."""
+    over = sum(f.code == "limit-exceeded" for f in desk.findings)
+    if over:
+        return f"{over} over limit", "limit"
+    if desk.results is None:
+        return "computing" if desk.computing else "not computed", "quiet"
+    return f"{len(desk.results.cases)} cases", "quiet"
