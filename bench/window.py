@@ -124,7 +124,8 @@ from tarnwater.desk.opening import window_on
 app = application()
 window = window_on(Path(sys.argv[1]))
 from PyQt6.QtCore import QEventLoop
-canvas = window.benches[0].canvas
+assert window.bench_title == "Ground"
+canvas = window.bench.canvas
 while not canvas.complete:
     app.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
 import os

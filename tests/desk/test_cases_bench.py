@@ -2,11 +2,14 @@
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QApplication, QInputDialog, QLabel, QLineEdit
 
 from tarnwater.desk.dialogs.limits import Limits
+from tarnwater.desk.theme import figures_font
+from tarnwater.study import edits
 
-from .conftest import CASES, CTRL, RUNOFF, SHIFT
+from .conftest import CASES, CTRL, RUNOFF, SHIFT, Hand
 
 
 @pytest.fixture
@@ -29,6 +32,30 @@ def test_the_board_is_walked_by_arrows_and_the_case_in_view_follows(hand, bench)
     assert hand.window.bar.condition.currentText() == "Yard surfaced"
     hand.click(board, middle(board.cell(0, 0)))
     assert (hand.desk.view.condition, hand.desk.view.return_period) == ("existing", 2.0)
+
+
+def test_a_board_of_many_return_periods_and_conditions_scrolls_and_cuts_no_figure(qtbot, open_window, demo):
+    study = demo[0]
+    key = next(iter(study.families))
+    family = study.families[key].model_copy(
+        update={"return_periods": (2.0, 5.0, 10.0, 20.0, 30.0, 50.0, 75.0, 100.0, 200.0)}
+    )
+    study = edits.set_family(study, key, family)
+    for number in range(6):
+        study = edits.add_condition(study, f"Trial {number}", "existing")
+    hand = Hand(qtbot, open_window(study, demo[1], size=(1024, 700)))
+    board = hand.bench(CASES).board
+    metrics = QFontMetrics(figures_font(8))
+    assert board.cell(0, 0).width() - 34 >= metrics.horizontalAdvance("−0.0888 · 15 min")
+    area = board.parentWidget()
+    for _ in range(8):
+        hand.key(Qt.Key.Key_Right, on=board)
+    for _ in range(8):
+        hand.key(Qt.Key.Key_Down, on=board)
+    place = board.cell_in_view.center().toPoint()
+    assert hand.desk.view.return_period == 200.0
+    assert hand.desk.view.condition == "trial-5"
+    assert area.rect().contains(board.mapTo(area, place))
 
 
 def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench):

@@ -130,7 +130,7 @@ from tarnwater.study.file import StudyFile
 from tests.desk.test_looks import faults_in
 app = application()
 window = Window(Desk(StudyFile.create(Path({path!r}), *build_demo())))
-window.resize(1600, 1000)
+window.resize(1280, 800)
 window.show()
 while window.desk.computing or window.desk.ground.drainage is None:
     QTest.qWait(20)

@@ -48,6 +48,9 @@ from tarnwater.study.findings import SEVERITIES, Finding
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
 
+#: A screen of 1280 x 800 at a scale of 150 % still holds the window.
+SMALLEST = (853, 520)
+
 #: Results that take longer than this after an edit, ms, are not waited for to show it.
 LATE = 120
 
@@ -82,7 +85,7 @@ class Window(QMainWindow):
         self._late.timeout.connect(self.refresh)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, settings is not None)
         self.setWindowIcon(icon())
-        self.setMinimumSize(1000, 620)
+        self.setMinimumSize(*SMALLEST)
         self.resize(1280, 800)
         self._visited: dict[int, Bench] = {}
         self._number = 0

@@ -65,7 +65,8 @@ class Course(QWidget):
             words, role = self._states[index]
             painter.setPen(QColor(getattr(self.theme, role)))
             painter.setFont(figures_font(8))
-            painter.drawText(QRectF(place.x() - width / 2, 39, width, 16), centre, words)
+            shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width) - 4)
+            painter.drawText(QRectF(place.x() - width / 2, 39, width, 16), centre, shown)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(self.theme.water), 1, Qt.PenStyle.DotLine))

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
-from tarnwater.desk.benches.cases.board import Board
+from tarnwater.desk.benches.cases.board import HEAD, ROW, Board
 from tarnwater.desk.benches.cases.durations import Durations
 from tarnwater.desk.benches.cases.flow_tree import FlowTree
 from tarnwater.desk.benches.cases.peaks import PeaksTable
@@ -18,6 +19,18 @@ from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.study.figures import flow_plot, what_makes_the_peak
 from tarnwater.units import display_unit, show
 
+#: More conditions than these scroll.
+MOST_CONDITIONS = 5.5
+
+
+def _scrolling(widget: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    area.setWidget(widget)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return area
+
 
 class CasesBench(Bench):
     """The board above; below it the flow tree beside the hydrographs of every condition."""
@@ -27,6 +40,7 @@ class CasesBench(Bench):
         self.point = QComboBox()
         self.point.setAccessibleName("Design point")
         self.point.setFont(figures_font(10, bold=True))
+        self.point.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.point.activated.connect(self._look_at_point)
         self.board = Board(desk, theme)
         self.tree = FlowTree(desk, theme)
@@ -37,6 +51,7 @@ class CasesBench(Bench):
         self.table_button.setCheckable(True)
         self.table_button.setAccessibleName("Show the table of peaks")
         self.table_button.toggled.connect(self._show_table)
+        self._board_area = _scrolling(self.board)
         self.board.opened.connect(self._turn_durations)
         self.durations.closed.connect(self.board.setFocus)
         self.empty = Bringing(
@@ -70,7 +85,7 @@ class CasesBench(Bench):
         layout.setContentsMargins(16, 10, 6, 4)
         layout.addLayout(head)
         layout.addWidget(self.empty, 1)
-        layout.addWidget(self.board)
+        layout.addWidget(self._board_area)
         layout.addWidget(self.durations)
         layout.addWidget(splitter, 1)
         layout.addWidget(self.peaks, 1)
@@ -105,7 +120,7 @@ class CasesBench(Bench):
         desk, results = self.desk, self.desk.results
         bare = results is None and not desk.computing
         self.empty.setVisible(bare)
-        self.board.setVisible(not bare)
+        self._board_area.setVisible(not bare)
         self._drawn.setVisible(not bare and not self.peaks.isVisible())
         self.empty.words.setText(self._missing() if bare else "")
         self.point.clear()
@@ -114,6 +129,7 @@ class CasesBench(Bench):
         if desk.view is not None:
             self.point.setCurrentIndex(max(self.point.findData(desk.view.point), 0))
         self.board.refresh()
+        self._fit_board()
         if self.durations.isVisible():
             self.durations.refresh()
         if self.peaks.isVisible():
@@ -121,6 +137,22 @@ class CasesBench(Bench):
         else:
             self.tree.refresh()
             self.show_selected()
+
+    def _fit_board(self) -> None:
+        """Give the board its room, up to some conditions, and bring the case in view into it."""
+        area, bar = self._board_area, self._board_area.horizontalScrollBar()
+        assert bar is not None
+        beside = bar.sizeHint().height() if self.board.minimumWidth() > area.width() else 0
+        area.setFixedHeight(min(self.board.height(), int(HEAD + ROW * MOST_CONDITIONS)) + beside)
+        place = self.board.cell_in_view
+        if place is not None:
+            middle = place.center().toPoint()
+            area.ensureVisible(middle.x(), middle.y(), int(place.width() / 2), int(place.height() / 2))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
+        """Fit the board to another width."""
+        super().resizeEvent(event)
+        self._fit_board()
 
     def _missing(self) -> str:
         """What keeps peaks from being computed, in words."""

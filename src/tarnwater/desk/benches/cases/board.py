@@ -14,6 +14,9 @@ from tarnwater.units import display_unit, figures, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150
 
+#: A cell is never narrower than its figures: one that is cut would look like another.
+NARROWEST = 138
+
 
 class Board(QWidget):
     """Arrows walk the cells, Enter or a second click opens one to its durations; the one in view is framed.
@@ -48,11 +51,20 @@ class Board(QWidget):
         peaks = [a.figures.peak.greater for a in self._answers.values()]
         self.unit = display_unit("flow", peaks, self.desk.study.units)
         self.setFixedHeight(HEAD + ROW * max(len(self.conditions), 1) + 4)
+        self.setMinimumWidth(NAMES + NARROWEST * len(self.periods))
         self.update()
 
     def sizeHint(self) -> QSize:  # noqa: N802
         """Room for all cells."""
-        return QSize(NAMES + 110 * max(len(self.periods), 1), self.height())
+        return QSize(NAMES + NARROWEST * max(len(self.periods), 1), self.height())
+
+    @property
+    def cell_in_view(self) -> QRectF | None:
+        """Where the case in view is drawn, None where it is not on the board."""
+        view = self.desk.view
+        if view is None or view.condition not in self.conditions or view.return_period not in self.periods:
+            return None
+        return self.cell(self.conditions.index(view.condition), self.periods.index(view.return_period))
 
     def cell(self, row: int, column: int) -> QRectF:
         """Where a cell is drawn."""
@@ -77,7 +89,8 @@ class Board(QWidget):
             painter.setPen(QColor(self.theme.ink))
             painter.setFont(figures_font(9.5, bold=True))
             name = self.desk.study.conditions[condition].name
-            painter.drawText(QRectF(2, first.y(), NAMES - 6, ROW), Qt.AlignmentFlag.AlignVCenter, name)
+            shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, NAMES - 6)
+            painter.drawText(QRectF(2, first.y(), NAMES - 6, ROW), Qt.AlignmentFlag.AlignVCenter, shown)
             for column, period in enumerate(self.periods):
                 self._draw_cell(painter, row, column, condition, period)
 
