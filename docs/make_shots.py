@@ -50,7 +50,7 @@ def keep(window: Window, name: str) -> None:
 
 
 def main() -> None:
-    """One picture of each bench at 1280 x 800."""
+    """One picture of each bench at 1280 x 800, and of what stands beside them."""
     app = application()
     with demo_window() as window:
         desk = window.desk
@@ -59,19 +59,25 @@ def main() -> None:
         keep(window, "ground")
         window.go_to(RAIN)
         keep(window, "rain")
+        window.go_to(RUNOFF)
+        desk.select("hask")
+        window.ledger.ask("peak")
+        keep(window, "reckoning")
+        window.ledger.ask("peak")
         desk.pin("pellowford-outlet")
         desk.pin("yard-outlet")
-        desk.select("hask")
-        window.go_to(RUNOFF)
         desk.type_values([("hask", "surfaces/0/loss/curve_number", 80.0)])
         keep(window, "runoff")
         desk.undo()
-        for number in range(len(desk.pins)):
+        while desk.pins:
             desk.replace_pin(0, None)
+        window.go_to(CASES)
+        desk.look_at(View("existing", "pellowford-outlet", 100.0))
+        desk.select("pellowford-outlet")
+        keep(window, "cases")
         desk.look_at(View("yard-surfaced", "yard-outlet", 10.0))
         desk.select("yard-outlet")
-        window.go_to(CASES)
-        keep(window, "cases")
+        keep(window, "limits")
     with demo_window(DARK) as window:
         window.desk.select("mill-fold")
         window.go_to(GROUND)

@@ -1,6 +1,7 @@
 """The pages made from the code are those kept."""
 
 import importlib
+import re
 import runpy
 import shlex
 import sys
@@ -33,7 +34,7 @@ def test_the_loss_method_of_the_guide_works_as_written(tmp_path, monkeypatch):
 
 def test_the_first_study_of_the_readme_prints_what_it_says(tmp_path, monkeypatch, capsys):
     readme = (DOCS.parent / "README.md").read_text(encoding="utf-8")
-    part = readme.split("## A first study")[1]
+    part = readme.split("## The same on the command line")[1]
     commands, printed = part.split("```sh\n")[1].split("```")[0], part.split("```\n")[2].split("```")[0]
     monkeypatch.chdir(tmp_path)
     for line in commands.strip().splitlines():
@@ -44,3 +45,21 @@ def test_the_first_study_of_the_readme_prints_what_it_says(tmp_path, monkeypatch
         assert not ended.value.code
     told = [line.rstrip() for line in capsys.readouterr().out.strip().splitlines()]
     assert told == [line.rstrip() for line in printed.strip().splitlines()]
+
+
+def test_the_readme_names_the_keys_as_they_are():
+    readme = (DOCS.parent / "README.md").read_text(encoding="utf-8")
+    table = readme.split("## Keys")[1].split("`tarnwater desktop-entry`")[0]
+    from tarnwater.desk.actions import ACTIONS
+
+    keys = {action.key for action in ACTIONS if action.key}
+    told = {key.strip() for row in table.splitlines()[4:] if row for key in row.split("|")[1].split(",")}
+    named = {key for key in told if key.startswith(("Ctrl+", "Shift+", "F")) and "…" not in key}
+    assert named <= keys, named - keys
+
+
+def test_every_picture_of_the_readme_is_there_and_every_picture_is_shown():
+    readme = (DOCS.parent / "README.md").read_text(encoding="utf-8")
+    kept = {path.name for path in (DOCS / "screenshots").glob("*.png")}
+    assert set(re.findall(r"docs/screenshots/([\w-]+\.png)", readme)) == kept
+    assert len(kept) < 20

@@ -192,7 +192,8 @@ def pinned_plot(
 ) -> Plot:
     """A hydrograph with its ghost and its limit, for a small plot: no peak marked."""
     whole = flow_plot(results, [case], key, ghost=ghost, limit=limit)
-    return replace(whole, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
+    curves = tuple(replace(curve, filled=False) for curve in whole.curves)
+    return replace(whole, curves=curves, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
 
 
 def _flow_curve(

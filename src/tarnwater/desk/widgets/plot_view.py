@@ -185,7 +185,7 @@ class PlotView(QWidget):
             options |= {"symbol": "o", "symbolSize": 5, "symbolBrush": QColor(self._theme.paper), "symbolPen": colour}
         else:
             # no more points than the screen shows, the highest and the lowest always among them
-            options |= {"autoDownsample": True, "downsampleMethod": "peak"}
+            options |= {"autoDownsample": True, "downsampleMethod": "peak", "autoDownsampleFactor": 1.0}
         return self._area.plot([], [], **options)
 
     def _fill(self, plot: Plot) -> None:
