@@ -228,3 +228,36 @@ def test_a_table_file_is_taken_in_and_its_bad_lines_are_listed(empty, bare, tmp_
     assert "line 3, 1 in 2" in empty.window.message.text()
     bare.open_table(good)
     assert empty.desk.study.tables["depths"].source == "good.csv"
+
+
+def test_a_table_is_typed_cell_by_cell_with_tab_and_nothing_is_lost(empty, bare):
+    def row(*texts):
+        for number, text in enumerate(texts):
+            empty.write(text)
+            empty.key(Qt.Key.Key_Tab if number < len(texts) - 1 else Qt.Key.Key_Return)
+            empty.bot.wait(5)
+
+    draft = lambda: bare.model.draft  # noqa: E731
+    assert (bare.sheet.currentIndex().row(), bare.sheet.currentIndex().column()) == (0, 1)
+    row("2", "10", "100")
+    assert [draft().shown(0, c) for c in (1, 2, 3)] == ["2", "10", "100"]
+    empty.key(Qt.Key.Key_Home)
+    for texts in (("15 min", "9", "14.3", "24"), ("1 h", "16.4", "26", "43"), ("6 h", "34", "53.3", "88")):
+        # Enter goes back to where the row began
+        row(*texts)
+        # an unfinished table is no mistake yet
+        assert not empty.window.message.text()
+    table = empty.desk.study.tables["depths"]
+    assert table.depths == ((9.0, 14.3, 24.0), (16.4, 26.0, 43.0), (34.0, 53.3, 88.0))
+    # the family that came with the table holds what was typed since
+    family = empty.desk.study.families["storms"]
+    assert (family.return_periods, family.durations) == (table.return_periods, table.durations)
+
+
+def test_a_family_that_is_not_the_whole_table_stays_when_the_table_grows(hand, rain):
+    before = hand.desk.study.families
+    last = rain.sheet.model().rowCount() - 1
+    table = hand.desk.study.tables["valley"]
+    depths = "\t".join(f"{d * 1.2:g}" for d in table.depths[-1])
+    paste(hand, rain, f"72 h\t{depths}", row=last)
+    assert hand.desk.study.families == before

@@ -19,6 +19,7 @@ class GridView(QTableView):
 
     def __init__(self, name: str) -> None:
         super().__init__()
+        self._began: int | None = None
         self.setAccessibleName(name)
         self.setFont(figures_font(9))
         self.setShowGrid(False)
@@ -56,10 +57,18 @@ class GridView(QTableView):
             super().dataChanged(first, last, roles)
 
     def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:  # noqa: N802
-        """Enter goes on to the cell below."""
+        """Enter goes on to the cell below, after a row typed with Tab to below where it began."""
+        hints = QAbstractItemDelegate.EndEditHint
+        column = self.currentIndex().column()
+        if hint == hints.EditNextItem and self._began is None:
+            self._began = column
         super().closeEditor(editor, hint)
-        below = self.currentIndex().siblingAtRow(self.currentIndex().row() + 1)
-        if hint == QAbstractItemDelegate.EndEditHint.SubmitModelCache and below.isValid():
+        if hint == hints.EditNextItem:
+            return
+        began, self._began = self._began, None
+        present = self.currentIndex()
+        below = present.sibling(present.row() + 1, column if began is None else began)
+        if hint == hints.SubmitModelCache and below.isValid():
             self.setCurrentIndex(below)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802

@@ -57,6 +57,7 @@ class RainBench(Bench):
         )  # fmt: skip
         self._hint.setWordWrap(True)
         self._lay_out()
+        self.model.changed.connect(self._show_curves)
         self.form.peak_tried.connect(self._try_peak)
         self.storm.peak_dragged.connect(self._try_peak)
         self.storm.peak_dragged.connect(self.form.show_peak)
@@ -127,7 +128,8 @@ class RainBench(Bench):
     def _show_curves(self) -> None:
         table = self.desk.study.tables.get(self.model.key)
         if table is None:
-            self.curves.show_plot(None, "Curves follow when the table can be read.")
+            lacking = f" {self.model.lacking}" if self.model.lacking else ""
+            self.curves.show_plot(None, f"Curves follow when the table can be read.{lacking}")
         else:
             self.curves.show_plot(depth_plot(table, self.desk.study.units, intensity=self.intensity.isChecked()))
 

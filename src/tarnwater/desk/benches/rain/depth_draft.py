@@ -138,6 +138,12 @@ class DepthDraft:
         places = [(r, c) for r in range(self.rows) for c in range(self.columns)]
         return [f"{self._place(r, c)}: {told}" for r, c in places if (told := self.fault(r, c))]
 
+    @property
+    def merely_unfinished(self) -> bool:
+        """Whether nothing is wrong but what is still empty."""
+        places = [(r, c) for r in range(self.rows) for c in range(self.columns) if self.shown(r, c)]
+        return not any(self.fault(r, c) for r, c in places)
+
     def _place(self, row: int, column: int) -> str:
         if row == 0:
             return f"return period {column}"

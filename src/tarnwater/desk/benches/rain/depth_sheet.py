@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from copy import deepcopy
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, QTimer
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QHeaderView
 
@@ -22,22 +23,37 @@ from tarnwater.study.edits import edit, slug
 
 @edit("{act}")
 def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study:
-    """Set a depth table; the study's first one comes with a family of all its storms."""
+    """Set a depth table; the study's first one comes with a family of all its storms, which goes on holding all."""
+    before = study.tables.get(key)
     study = edits.set_table(study, key, table)
-    if study.families:
-        return study
-    family = StormFamily(table=key, return_periods=table.return_periods, durations=table.durations)
-    return edits.set_family(study, slug("storms", study.families), family)
+    if not study.families:
+        family = StormFamily(table=key, return_periods=table.return_periods, durations=table.durations)
+        return edits.set_family(study, slug("storms", study.families), family)
+    for name, family in study.families.items():
+        if family.table == key and before is not None and _holds_all(family, before):
+            whole = {"return_periods": table.return_periods, "durations": table.durations}
+            study = edits.set_family(study, name, family.model_copy(update=whole))
+    return study
+
+
+def _holds_all(family: StormFamily, table: DepthTable) -> bool:
+    return (family.return_periods, family.durations) == (table.return_periods, table.durations)
 
 
 class DepthSheetModel(QAbstractTableModel):
-    """Return periods across, durations down, an empty row and column at the ends to go on in."""
+    """Return periods across, durations down, an empty row and column at the ends to go on in.
+
+    ``lacking`` says what a table that is being typed still needs.
+    """
+
+    changed = pyqtSignal()
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
         self.desk, self.theme = desk, theme
         self.key = ""
         self._of: tuple[DepthTable | None, str] | None = None
+        self.lacking = ""
         self.draft = DepthDraft()
 
     def refresh(self) -> None:
@@ -47,11 +63,9 @@ class DepthSheetModel(QAbstractTableModel):
             self.key = next(iter(study.tables), "")
         table = study.tables.get(self.key)
         if (table, study.units) != self._of:
-            self.beginResetModel()
             self._of = table, study.units
-            self.draft = DepthDraft.of(table, study.units)
             self.desk.unfinished = False
-            self.endResetModel()
+            self._turn_to(DepthDraft.of(table, study.units))
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
         """Rows, with one to go on in."""
@@ -92,29 +106,51 @@ class DepthSheetModel(QAbstractTableModel):
         """Type one cell."""
         if str(value).strip() == self.draft.shown(index.row(), index.column()):
             return True
-        place = index.row(), index.column()
-        # the cell must be closed before the sheet is laid out anew
-        QTimer.singleShot(0, lambda: self.type_block(*place, [[str(value)]], "type a depth"))
+        self.type_block(index.row(), index.column(), [[str(value)]], "type a depth")
         return True
 
     def type_block(self, row: int, column: int, block: list[list[str]], act: str) -> bool:
         """Type a block; the study follows when the whole table can be read."""
-        self.beginResetModel()
+        draft = deepcopy(self.draft)
         try:
-            self.draft.put(row, column, block)
+            draft.put(row, column, block)
         except TarnwaterError as error:
             self.desk.told.emit(str(error))
             return False
-        finally:
-            self.endResetModel()
+        self._turn_to(draft)
         return self._publish(act)
+
+    def _turn_to(self, draft: DepthDraft) -> None:
+        """Show another draft; one that only grew in one direction leaves the cell that is open alone."""
+        rows, columns = draft.rows - self.draft.rows, draft.columns - self.draft.columns
+        nowhere = QModelIndex()
+        if rows > 0 and columns == 0:
+            self.beginInsertRows(nowhere, self.rowCount(), self.rowCount() + rows - 1)
+            self.draft = draft
+            self.endInsertRows()
+        elif columns > 0 and rows == 0:
+            self.beginInsertColumns(nowhere, self.columnCount(), self.columnCount() + columns - 1)
+            self.draft = draft
+            self.endInsertColumns()
+        elif rows or columns:
+            self.beginResetModel()
+            self.draft = draft
+            self.endResetModel()
+        self.draft = draft
+        self.dataChanged.emit(self.index(0, 0), self.index(self.rowCount() - 1, self.columnCount() - 1))
 
     def _publish(self, act: str) -> bool:
         self.desk.unfinished = True
+        self.lacking = ""
         try:
             table = self.draft.table()
         except TarnwaterError as error:
-            self.desk.told.emit(str(error))
+            if self.draft.merely_unfinished and act == "type a depth":
+                self.lacking = error.remedy
+                self.desk.told.emit("")
+            else:
+                self.desk.told.emit(str(error))
+            self.changed.emit()
             return False
         key = self.key or slug("depths", self.desk.study.tables)
         self.desk.unfinished = not self.desk.do(set_rain_table, key, table, act)
@@ -137,7 +173,21 @@ class DepthSheet(GridView):
         head.setMinimumSectionSize(48)
         side.setDefaultSectionSize(23)
         self.setShowGrid(True)
-        self.setCurrentIndex(model.index(0, 0))
+        self._place = 0, 1
+        self.setCurrentIndex(model.index(*self._place))
+        model.modelAboutToBeReset.connect(self._keep_place)
+        model.modelReset.connect(self._come_back)
+
+    def _keep_place(self) -> None:
+        present = self.currentIndex()
+        self._place = (present.row(), present.column()) if present.isValid() else self._place
+
+    def _come_back(self) -> None:
+        row, column = (
+            min(self._place[0], self._sheet.rowCount() - 1),
+            min(self._place[1], self._sheet.columnCount() - 1),
+        )
+        self.setCurrentIndex(self._sheet.index(row, column))
 
     def copy(self) -> None:
         """Copy the block, exact, in the table's unit."""
@@ -147,10 +197,12 @@ class DepthSheet(GridView):
         put_on_clipboard(rows.values())
 
     def paste(self) -> None:
-        """Paste from the present cell on; rows and columns are added as needed."""
+        """Paste from the present cell on, into an empty table from its corner; rows and columns are added as needed."""
         present, rows = self.currentIndex(), clipboard_rows()
         if present.isValid() and rows:
-            self._sheet.type_block(present.row(), present.column(), rows, "paste depths")
+            bare = (self._sheet.draft.rows, self._sheet.draft.columns) == (1, 1)
+            place = (0, 0) if bare else (present.row(), present.column())
+            self._sheet.type_block(*place, rows, "paste depths")
 
     def fill_down(self) -> None:
         """Type the top row of the block into the rest of it."""
