@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QWidget
 
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.opening import lead_on
 from tarnwater.desk.settings import Settings
 from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import LIGHT
@@ -144,6 +145,7 @@ def open_window(qtbot, tmp_path):
         application()
         file = StudyFile.create(tmp_path / f"{len(windows)}.tarn.gpkg", study, blobs or Blobs())
         window = Window(Desk(file), theme, Settings())
+        lead_on(window)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, on=False)
         window.resize(*size)
         windows.append(window)

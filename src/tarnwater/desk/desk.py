@@ -66,6 +66,7 @@ class Desk(QObject):
     faulted = pyqtSignal(str)
     led_to = pyqtSignal(str)
     demo_wanted = pyqtSignal()
+    study_wanted = pyqtSignal(object)
 
     def __init__(self, file: StudyFile) -> None:
         super().__init__()

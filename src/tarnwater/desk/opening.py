@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -60,10 +61,26 @@ def window_on(path: Path) -> Window:
     settings = Settings()
     settings.note_opened(path)
     window = Window(Desk(file), settings=settings, lock=lock)
+    lead_on(window)
     WINDOWS.append(window)
     window.destroyed.connect(lambda: WINDOWS.remove(window) if window in WINDOWS else None)
     window.show()
     return window
+
+
+def lead_on(window: Window) -> None:
+    """Open the studies that a window asks for in its place; what stands against one is told in it."""
+
+    def turn_to(find: Callable[[], Path]) -> None:
+        try:
+            window_on(find())
+        except TarnwaterError as error:
+            window.tell(str(error))
+        else:
+            window.close()
+
+    window.desk.study_wanted.connect(lambda path: turn_to(lambda: path))
+    window.desk.demo_wanted.connect(lambda: turn_to(demo_copy))
 
 
 def open_file(path: Path) -> StudyFile:

@@ -104,7 +104,6 @@ class Window(QMainWindow):
         desk.told.connect(self.tell)
         desk.faulted.connect(lambda report: Fault(self, report).open())
         desk.led_to.connect(self.lead_to)
-        desk.demo_wanted.connect(self.open_demo)
         desk.study_changed.connect(self._study_changed)
         desk.results_changed.connect(self.refresh)
         desk.view_changed.connect(self.refresh)
@@ -510,20 +509,11 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """Open the copy of the demo."""
-        from tarnwater.desk.opening import demo_copy
-
-        self.open_path(demo_copy())
+        self.desk.demo_wanted.emit()
 
     def open_path(self, path: Path) -> None:
         """Open another study in this window's place; what stands against it is told."""
-        from tarnwater.desk.opening import window_on
-
-        try:
-            window_on(path)
-        except TarnwaterError as error:
-            self.tell(str(error))
-        else:
-            self.close()
+        self.desk.study_wanted.emit(path)
 
     # the window itself
 

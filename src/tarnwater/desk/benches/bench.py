@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QWidget
 
 from tarnwater.desk.desk import Desk
@@ -27,6 +28,20 @@ class Bench(QWidget):
 
     def refresh(self) -> None:
         """Show the present study, results, selection and case in view."""
+
+    def take_file(self, path: Path) -> None:
+        """Take in a file that was dropped on the bench; one that accepts drops says how."""
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
+        """Let a file be dropped."""
+        if event is not None and file_in(event.mimeData()) is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
+        """Take the file in."""
+        path = None if event is None else file_in(event.mimeData())
+        if path is not None:
+            self.take_file(path)
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.dialogs.answers import keep_or_leave
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
 from tarnwater.study import edits
@@ -49,17 +50,13 @@ class Limits(QDialog):
             quiet=True, size=8.5,
         )  # fmt: skip
         hint.setWordWrap(True)
-        buttons = QDialogButtonBox()
-        buttons.addButton("Keep", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Leave", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self._keep)
-        buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.addWidget(hint if periods else Words("Limits are kept by return period: bring rain first."))
         layout.addLayout(grid)
-        layout.addWidget(buttons)
+        layout.addWidget(keep_or_leave(self))
 
-    def _keep(self) -> None:
+    def keep(self) -> None:
+        """Take what was typed."""
         limits: list[Limit] = []
         wrong = False
         present = {limit.return_period: limit for limit in self._point.limits}

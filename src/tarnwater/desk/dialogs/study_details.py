@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QFormLayout, QLineEdit, QVBoxLayout, QWidget
 
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.dialogs.answers import keep_or_leave
 from tarnwater.study import edits
 
 FIELDS = ("title", "number", "author", "checker", "note")
@@ -25,16 +26,12 @@ class StudyDetails(QDialog):
         for name, field in self.fields.items():
             field.setAccessibleName(f"{name} of the study")
             form.addRow(name, field)
-        buttons = QDialogButtonBox()
-        buttons.addButton("Keep", QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Leave", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self._keep)
-        buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
         layout.addLayout(form)
-        layout.addWidget(buttons)
+        layout.addWidget(keep_or_leave(self))
 
-    def _keep(self) -> None:
+    def keep(self) -> None:
+        """Take what was typed."""
         for name, field in self.fields.items():
             if field.text() != getattr(self.desk.study, name) and not self.desk.do(
                 edits.set_study, name, field.text().strip()

@@ -49,6 +49,8 @@ class Finder(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Found")
         self.list.setFont(figures_font(9))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
         layout = QVBoxLayout(self)
         layout.addWidget(self.line)
         layout.addWidget(self.list)

@@ -57,7 +57,7 @@ class ProgressStrip(QWidget):
         if task is None:
             return
         progress, left = task.progress, task.left
-        stage = f": {progress.stage}" if progress.stage else ""
+        stage = f": {progress.stage}" if progress.stage and progress.stage != task.title.lower() else ""
         time = "" if left is None else f" · about {max(round(left), 1)} s left"
         self._words.setText(f"{task.title}{stage}{time}")
         self.bar.setValue(round(1000 * progress.share))

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from tarnwater.desk.benches.bench import Bench, file_in
+from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
@@ -198,13 +198,6 @@ class GroundBench(Bench):
             path = Path(chosen)
         ImportTerrain(self, self.desk, path).open()
 
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
-        """Take a file that is dragged over."""
-        if event is not None and file_in(event.mimeData()) is not None:
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
-        """Offer to take the file in."""
-        path = None if event is None else file_in(event.mimeData())
-        if path is not None:
-            self.open_terrain(path)
+    def take_file(self, path: Path) -> None:
+        """Offer to take a terrain in."""
+        self.open_terrain(path)

@@ -5,10 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from tarnwater.desk.benches.bench import Bench, file_in
+from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel, set_rain_table
 from tarnwater.desk.benches.rain.family_form import FamilyForm
 from tarnwater.desk.benches.rain.storm_view import StormView
@@ -188,16 +187,9 @@ class RainBench(Bench):
         key = self.model.key or slug("depths", self.desk.study.tables)
         self.desk.do(set_rain_table, key, table, f"take in the depths of {path.name}")
 
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
-        """Take a file that is dragged over."""
-        if event is not None and file_in(event.mimeData()) is not None:
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
-        """Take the table of the file in."""
-        path = None if event is None else file_in(event.mimeData())
-        if path is not None:
-            self.open_table(path)
+    def take_file(self, path: Path) -> None:
+        """Take a depth table in."""
+        self.open_table(path)
 
 
 def _column(head: QHBoxLayout | None, *widgets: QWidget) -> QWidget:

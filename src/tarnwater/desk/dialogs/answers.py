@@ -1,0 +1,15 @@
+"""The two answers of a dialog that types into the study."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox
+
+
+def keep_or_leave(dialog: QDialog, words: str = "Keep") -> QDialogButtonBox:
+    """Buttons that keep what was typed (``dialog.keep``) or leave it."""
+    buttons = QDialogButtonBox()
+    buttons.addButton(words, QDialogButtonBox.ButtonRole.AcceptRole)
+    buttons.addButton("Leave", QDialogButtonBox.ButtonRole.RejectRole)
+    buttons.accepted.connect(dialog.keep)  # type: ignore[attr-defined]
+    buttons.rejected.connect(dialog.reject)
+    return buttons
