@@ -31,6 +31,7 @@ $(READY): requirements.lock pyproject.toml setup/debian.sh
 	"$${PYTHON:-$$(command -v python3.11 || command -v python3)}" -m venv $(VENV)
 	$(BIN)/pip install --quiet --requirement requirements.lock
 	$(BIN)/pip install --quiet --no-deps --no-build-isolation --editable .
+	$(BIN)/python -m compileall -q src
 	touch $@
 
 clean:

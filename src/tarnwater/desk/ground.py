@@ -9,9 +9,16 @@ from typing import TYPE_CHECKING, Any
 import platformdirs
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from tarnwater.errors import OutletError, TarnwaterError
+from tarnwater.errors import OutletError
 from tarnwater.progress import Progress
-from tarnwater.study.delineation import ConditionedTerrain, condition_terrain, survey, take_survey, terrain_of
+from tarnwater.study.delineation import (
+    ConditionedTerrain,
+    Survey,
+    condition_terrain,
+    survey,
+    take_survey,
+    terrain_of,
+)
 from tarnwater.study.document import Outlet
 from tarnwater.study.edits import slug
 from tarnwater.study.ground import GroundPicture, picture_of, stream_field, terrain_digest
@@ -162,23 +169,21 @@ class Ground(QObject):
             else {"stream_threshold": study.terrain.stream_threshold, "snap_radius": study.terrain.snap_radius}
         )
 
-        def work(progress: Progress) -> tuple[ConditionedTerrain, StreamField, GroundPicture]:
+        def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
             made = condition_terrain(grid, blobs, source=source, repairs=notes, progress=progress, **settings)
+            found = survey(made.record, made.drainage, study.outlets)
             field = stream_field(made.drainage)
-            return made, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
+            return made, found, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
 
-        def done(found: tuple[ConditionedTerrain, StreamField, GroundPicture]) -> None:
-            made, field, picture = found
+        def done(answer: tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]) -> None:
+            made, now, field, picture = answer
             self._working = None
+            if self.desk.study.outlets != study.outlets:
+                self.desk.told.emit("The outlets were changed meanwhile; the terrain was not taken in. Open it again.")
+                self.changed.emit()
+                return
             self._terrain = terrain_digest(made.record, with_threshold=False)
             self._threshold = made.record.stream_threshold
-            try:
-                now = survey(made.record, made.drainage, self.desk.study.outlets)
-            except TarnwaterError as error:
-                self._terrain = ""
-                self.desk.told.emit(str(error))
-                self.follow()
-                return
             if self.desk.do(take_survey, now, blobs, f"take in the terrain {source}"):
                 _keep(picture, terrain_digest(made.record))
                 self._stand_on(made.drainage, field, picture)
