@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import ndimage
 
-from tarnwater.errors import OutletError
+from tarnwater.errors import Cancelled, OutletError
+from tarnwater.progress import Progress
 from tarnwater.terrain.catchments import delineate
 from tarnwater.terrain.depressions import find_depressions
 from tarnwater.terrain.drainage import OUT, drain
@@ -184,7 +186,35 @@ def test_a_depression_is_reported_with_its_area_depth_and_volume(as_grid):
 
 
 def test_a_surface_that_drains_has_no_depression(valley):
-    assert find_depressions(valley) == []
+    assert len(find_depressions(valley)) == 0
+    assert find_depressions(valley).doubtful == []
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_depressions_are_the_connected_parts_that_another_library_labels(rough, seed):
+    d = drain(rough(seed, step=0.5 if seed % 2 else 0.0))
+    with np.errstate(invalid="ignore"):
+        depth = np.nan_to_num(d.filled - d.grid.heights, nan=0.0)
+    parts, count = ndimage.label(depth > 0, structure=np.ones((3, 3)))
+    found = find_depressions(d)
+    assert len(found) == count
+    cell = d.grid.cell_area
+    wanted = sorted(
+        (ndimage.sum_labels(depth, parts, n) * cell, (parts == n).sum() * cell, depth[parts == n].max())
+        for n in range(1, count + 1)
+    )
+    shown = sorted((f.volume, f.area, f.depth) for f in found)
+    # sums in another order
+    assert np.allclose(shown, wanted, rtol=1e-12) if wanted else shown == []
+    assert [f.volume for f in found] == sorted((f.volume for f in found), reverse=True)
+    assert found.doubtful == [f for f in found if f.doubtful]
+
+
+def test_listing_depressions_is_stopped(rough):
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        find_depressions(drain(rough(1)), progress)
 
 
 def test_voids_are_found_and_become_what_they_are_said_to_be(as_grid):

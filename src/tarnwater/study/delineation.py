@@ -54,8 +54,7 @@ def condition_terrain(
     treated, walls = treat_voids(grid, treatments)
     drainage = drain(treated, walls, progress)
     progress = progress or Progress()
-    progress.tell("listing the depressions", 0.0)
-    depressions = find_depressions(drainage)
+    depressions = find_depressions(drainage, progress)
     kept = blobs.add("grid", grid_to_bytes(grid, progress))
     record = Terrain(
         grid=kept,
@@ -68,8 +67,7 @@ def condition_terrain(
         scale_factor=scale_factor(grid),
         depressions=tuple(
             FoundDepression(area=d.area, depth=d.depth, volume=d.volume, level=d.level, place=d.place)
-            for d in depressions
-            if d.doubtful
+            for d in depressions.doubtful
         ),
         depressions_filled=len(depressions),
         voids=tuple(

@@ -196,7 +196,7 @@ def _root(parent, node):
 
 
 @njit(cache=True, nogil=True)
-def spanning_passes(one, other, height, count):
+def spanning_passes(one, other, height, count, stop):
     """Which passes span the basins from the lowest up: a least spanning tree (Boruvka 1926).
 
     In each round every group of basins takes its lowest pass; the groups so joined go on as one.
@@ -208,7 +208,7 @@ def spanning_passes(one, other, height, count):
     found = 0
     size = one.size
     groups = count
-    while size > 0:
+    while size > 0 and not stop[0]:
         lowest = np.full(groups, -1, np.int32)
         least = np.empty(groups, height.dtype)
         for at in range(size):
@@ -568,3 +568,48 @@ def shade(heights, dx, dy, east, north, up, light):
             b = (north_of - south) / tall if tall > 0 else 0.0
             lit = (up - a * east - b * north) / (1.0 + a * a + b * b) ** 0.5
             light[row, column] = np.uint8(1 + 254 * min(max(lit, 0.0), 1.0))
+
+
+@njit(cache=True, nogil=True)
+def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepest, stop):
+    """Measure each connected set of cells that filling covered, in the order of its first cell; answers how many.
+
+    ``filled`` is padded and flat, ``raw`` (rows, columns). Written for each: its cells, the sum of its
+    depths, and its deepest cell (the first of equals).
+    """
+    rows, columns = raw.shape
+    count = 0
+    for row in range(rows):
+        if stop[0]:
+            return count
+        for column in range(columns):
+            start = (row + 1) * width + column + 1
+            if seen[start] or not filled[start] > raw[row, column]:
+                continue
+            if count == size.size:
+                return -1
+            seen[start] = 1
+            stack[0] = start
+            top, cells, total, most, at = 1, 0, 0.0, 0.0, start
+            while top:
+                top -= 1
+                here = stack[top]
+                if cells & 0xFFFF == 0 and stop[0]:
+                    return count
+                depth = np.float64(filled[here]) - np.float64(raw[here // width - 1, here % width - 1])
+                cells += 1
+                total += depth
+                if depth > most or (depth == most and here < at):
+                    most, at = depth, here
+                for k in range(8):
+                    near = here + offset[k]
+                    r, c = near // width - 1, near % width - 1
+                    if seen[near] or r < 0 or c < 0 or r >= rows or c >= columns:
+                        continue
+                    if filled[near] > raw[r, c]:
+                        seen[near] = 1
+                        stack[top] = near
+                        top += 1
+            size[count], volume[count], deepest[count] = cells, total, at
+            count += 1
+    return count

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import overload
 
 import numpy as np
 
+from tarnwater.progress import Progress
 from tarnwater.terrain.drainage import Drainage
+from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.parallel import one_at_a_time
 
 #: A depression over either is a doubt: a lake, a quarry, or an embankment that needs its culvert.
 DOUBTFUL_AREA = 10_000.0
 DOUBTFUL_DEPTH = 1.0
-
-_EIGHT = np.ones((3, 3), bool)
 
 
 @dataclass(frozen=True)
@@ -31,36 +34,64 @@ class Depression:
         return self.area > DOUBTFUL_AREA or self.depth > DOUBTFUL_DEPTH
 
 
-def find_depressions(drainage: Drainage, labels: np.ndarray | None = None) -> list[Depression]:
-    """List the depressions, the largest volume first.
+@dataclass(frozen=True, eq=False)
+class Depressions(Sequence[Depression]):
+    """Every depression of a terrain, the largest volume first; there may be very many.
 
-    ``labels`` (rows, columns), where given, keeps those whose deepest cell has a label above zero.
-    Areas in m2, depths and levels in m, volumes in m3. A surface that drains everywhere gives an
-    empty list.
+    Arrays (depressions,): ``area`` in m2, ``depth`` and ``level`` in m, ``volume`` in m3, and the row and
+    column of the deepest ``cell`` (depressions, 2).
     """
-    from scipy import ndimage
 
-    heights = drainage.grid.heights
-    with np.errstate(invalid="ignore"):
-        depth = np.nan_to_num(drainage.filled.astype(float) - heights, nan=0.0)
-    parts, count = ndimage.label(depth > 0, structure=_EIGHT)
-    if count == 0:
-        return []
-    numbers = np.arange(1, count + 1)
-    cells = np.bincount(parts.ravel(), minlength=count + 1)[1:]
-    volumes = np.bincount(parts.ravel(), weights=depth.ravel(), minlength=count + 1)[1:] * drainage.grid.cell_area
-    deepest = ndimage.maximum_position(depth, parts, numbers)
-    found = []
-    for cell, size, volume in zip(deepest, cells, volumes, strict=True):
-        if labels is not None and labels[cell] <= 0:
-            continue
-        found.append(
-            Depression(
-                area=float(size * drainage.grid.cell_area),
-                depth=float(depth[cell]),
-                volume=float(volume),
-                level=float(drainage.filled[cell]),
-                place=drainage.grid.centre(*cell),
-            )
-        )
-    return sorted(found, key=lambda d: -d.volume)
+    grid: Grid
+    area: np.ndarray
+    depth: np.ndarray
+    volume: np.ndarray
+    level: np.ndarray
+    cell: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.area)
+
+    @overload
+    def __getitem__(self, number: int) -> Depression: ...
+    @overload
+    def __getitem__(self, number: slice) -> list[Depression]: ...
+    def __getitem__(self, number: int | slice) -> Depression | list[Depression]:
+        if isinstance(number, slice):
+            return [self[i] for i in range(*number.indices(len(self)))]
+        row, column = self.cell[number]
+        area, depth, volume, level = (float(v[number]) for v in (self.area, self.depth, self.volume, self.level))
+        return Depression(area, depth, volume, level, self.grid.centre(row, column))
+
+    @property
+    def doubtful(self) -> list[Depression]:
+        """Those to look at."""
+        doubted = (self.area > DOUBTFUL_AREA) | (self.depth > DOUBTFUL_DEPTH)
+        return [self[i] for i in np.flatnonzero(doubted).tolist()]
+
+
+def find_depressions(drainage: Drainage, progress: Progress | None = None) -> Depressions:
+    """Find what filling covered, each set of cells that touch as one depression.
+
+    A surface that drains everywhere has none. `Progress.cancel` stops the work with `Cancelled`.
+    """
+    from tarnwater.terrain import _kernels as kernels
+
+    progress = progress or Progress()
+    progress.tell("listing the depressions", 0.0)
+    grid, filled = drainage.grid, drainage.flat_filled
+    covered = np.count_nonzero(drainage.filled > grid.heights)
+    size, deepest = np.empty(covered, np.int32), np.empty(covered, np.int32)
+    volume = np.empty(covered)
+    seen, stack = np.zeros(filled.size, np.uint8), np.empty(covered + 1, np.int32)
+    with one_at_a_time:
+        count = kernels.measure_hollows(
+            filled, grid.heights, drainage.row_length, drainage.offsets, seen, stack, size, volume, deepest,
+            progress.flag,
+        )  # fmt: skip
+    progress.tell("listing the depressions", 1.0)
+    order = np.argsort(-volume[:count], kind="stable")
+    cell = np.column_stack(drainage.cell_of(deepest[order]))
+    level = drainage.filled[cell[:, 0], cell[:, 1]].astype(float)
+    depth = level - grid.heights[cell[:, 0], cell[:, 1]]
+    return Depressions(grid, size[order] * grid.cell_area, depth, volume[order] * grid.cell_area, level, cell)

@@ -191,7 +191,8 @@ def _water_levels(
     kernels.list_passes(z, basin, width, offset, passes, np.cumsum(counts) - counts, one, other, height, stop)
     progress.tell("joining the basins", 0.4)
     level = np.full(pits + 1, -np.inf, z.dtype)
-    spanning = kernels.spanning_passes(one, other, height, pits + 1)
+    spanning = kernels.spanning_passes(one, other, height, pits + 1, stop)
+    progress.tell("joining the basins", 0.45)
     rising = spanning[np.argsort(height[spanning], kind="stable")]
     kernels.flood_basins(rising, one, other, height, level)
     return level
