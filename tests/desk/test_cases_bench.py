@@ -185,3 +185,17 @@ def test_a_condition_is_added_edited_and_removed(hand, bench):
     assert "hill-planted" not in desk.study.conditions
     assert desk.view.condition == "existing"
     assert desk.edits_in == ""
+
+
+def test_board_and_durations_are_copied_exact(hand, bench):
+    hand.key(Qt.Key.Key_C, CTRL, on=bench.board)
+    head, *rows = [line.split("\t") for line in QApplication.clipboard().text().splitlines()]
+    answers = [a for a in hand.desk.results.answers() if a.result.case.point == hand.desk.view.point]
+    assert head[:3] == ["condition", "1 in", "peak m³/s"]
+    assert [float(row[2]) for row in rows] == [a.figures.peak.ordinate for a in answers]
+    hand.key(Qt.Key.Key_Return, on=bench.board)
+    hand.key(Qt.Key.Key_C, CTRL, on=bench.durations)
+    head, *rows = [line.split("\t") for line in QApplication.clipboard().text().splitlines()]
+    view = hand.desk.view
+    cases = hand.desk.results.of(view.condition, view.point, view.return_period)
+    assert [float(row[1]) for row in rows] == [c.peak(view.point).ordinate for c in cases]

@@ -172,9 +172,7 @@ def test_a_link_is_drawn_from_one_element_to_the_next_and_a_loop_refused(hand, c
     yard, field = (hand.pixel(canvas, study.elements[k].place) for k in ("coldgarth-yard", "hill-field"))
     hand.drag(canvas, yard, field)
     hand.settle()
-    assert any((k.up, k.down) == ("coldgarth-yard", "hill-field") for k in hand.desk.study.links.values()) or (
-        hand.window.message.text()
-    )
+    assert any((k.up, k.down) == ("coldgarth-yard", "hill-field") for k in hand.desk.study.links.values())
     outlet = hand.pixel(canvas, study.elements["yard-outlet"].place)
     before = hand.desk.study
     ditch = hand.pixel(canvas, study.elements["old-ditch"].place)
@@ -349,3 +347,21 @@ def test_elements_without_a_map_are_drawn_and_moved(qtbot, open_window, rained_o
     hand.drag(canvas, *ends)
     hand.settle()
     assert any((k.up, k.down) == ("catchment-1", "catchment-2") for k in hand.desk.study.links.values())
+
+
+def test_a_link_drawn_to_open_ground_leads_through_a_confluence_there(qtbot, open_window, rained_on):
+    hand = Hand(qtbot, open_window(rained_on))
+    bench = hand.bench(GROUND)
+    hand.key(Qt.Key.Key_Insert, on=hand.window)
+    hand.settle()
+    canvas = bench.canvas
+    hand.key(Qt.Key.Key_L, on=canvas)
+    start = hand.pixel(canvas, canvas.scene.places["catchment-1"])
+    hand.drag(canvas, start, start + QPoint(140, 90))
+    hand.settle()
+    links = {(k.up, k.down) for k in hand.desk.study.links.values()}
+    assert links == {("catchment-1", "confluence-1"), ("confluence-1", "bridge")}
+    assert hand.desk.selection == "confluence-1"
+    assert hand.desk.file.history.past[-1].label == "lead Catchment 1 through Confluence 1"
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    assert {(k.up, k.down) for k in hand.desk.study.links.values()} == {("catchment-1", "bridge")}

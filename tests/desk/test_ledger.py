@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
 
 from tarnwater.desk.ledger.rows import SettingRow
 from tarnwater.desk.widgets.words_button import WordsButton
@@ -197,3 +197,19 @@ def test_each_bench_keeps_the_selection(hask):
         hask.bench(bench)
         assert hask.desk.selection == "hask"
         assert hask.named("area of Hask")
+
+
+def test_15_min_in_hours(hask):
+    hask.find("mill fold")
+    field = hask.named("concentration of Mill Fold")
+    row = field.parentWidget()
+    assert any(label.text() == "h" for label in row.findChildren(QLabel))
+    hask.fill(field, "15 min")
+    hask.settle()
+    assert hask.desk.study.elements["mill-fold"].concentration.typed.value == 900.0
+
+
+def test_1e3_is_a_number(hask):
+    hask.fill(hask.named("flow length of Hask"), "1e3 m")
+    hask.settle()
+    assert hask.desk.study.elements["hask"].flow_length.typed.value == 1000.0

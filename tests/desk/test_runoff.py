@@ -80,7 +80,7 @@ def test_what_is_typed_is_understood(hand, sheet, text, value):
         ("-5", "greater than 0"),
         ("", "nothing was typed"),
     ],
-    ids=["text in a number field", "decimal comma", "a unit of the wrong kind", "outside its range", "an empty cell"],
+    ids=["text in a number field", "25,4", "a unit of the wrong kind", "a value outside its range", "an empty cell"],
 )
 def test_bad_input_in_a_cell_is_told_and_loses_nothing(hand, sheet, text, said):
     before = hand.desk.study
@@ -163,7 +163,7 @@ def test_header_rows_of_a_pasted_block_are_left_out_and_told(hand, sheet):
 @pytest.mark.parametrize(
     ("block", "said"),
     [("\t".join("1" * 12), "columns beyond"), ("\n".join("1" * 100_000), "rows beyond"), ("10\nsoon", "not a number")],
-    ids=["wider than the sheet", "100,000 rows", "text in a number field"],
+    ids=["a pasted block wider than the sheet", "100,000 rows", "text in a number field"],
 )
 def test_a_block_that_does_not_fit_types_nothing(hand, sheet, block, said):
     before = hand.desk.study

@@ -61,16 +61,11 @@ def _condition_words(window: Window) -> str:
     return f"Remove condition {known[view.condition].name}" if view and view.condition in known else "Remove condition"
 
 
-def _new_name(window: Window, kind: str) -> str:
-    names = {e.name for e in window.desk.study.all_elements.values()}
-    return next(f"{kind} {n}" for n in range(1, len(names) + 2) if f"{kind} {n}" not in names)
-
-
 def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall]) -> Callable[[Window], None]:
     """Adds an element of a kind; the first one gets an outfall to drain into."""
 
     def add(window: Window) -> None:
-        name = _new_name(window, model.__name__)
+        name = edits.unused_name(window.desk.study, model.__name__)
         if window.desk.do(edits.add_draining, model(name=name)):
             window.desk.select(window.desk.study.key_of(name))
 

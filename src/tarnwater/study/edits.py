@@ -67,6 +67,12 @@ def slug(name: str, taken: Mapping[str, Any]) -> str:
     return key
 
 
+def unused_name(study: Study, kind: str) -> str:
+    """A name for a new element of a kind that neither an element nor an outlet bears: ``Catchment 2``."""
+    taken = {e.name for e in study.all_elements.values()} | {o.name for o in study.outlets.values()}
+    return next(f"{kind} {n}" for n in range(1, len(taken) + 2) if f"{kind} {n}" not in taken)
+
+
 def read_value(element: Any, field: str, text: str | float, unit: str = "") -> float:
     """A typed number in the base unit of a field, checked against its range.
 
@@ -156,6 +162,15 @@ def connect(study: Study, up: str, down: str) -> Study:
     except NetworkError as error:
         raise EditRefused(error.what, where=f"{study.name_of(up)} to {study.name_of(down)}") from None
     return changed(study, links=links)
+
+
+@edit("lead {up} through {element}")
+def lead_through(study: Study, up: str, element: Element, key: str | None = None) -> Study:
+    """Add an element into which another drains; it drains on to where that one did."""
+    key = key or slug(element.name, study.all_elements)
+    beyond = next((link.down for link in study.links.values() if link.up == up), None)
+    study = connect(add_element(study, element, key), up, key)
+    return connect(study, key, beyond) if beyond is not None else study
 
 
 @edit("disconnect {link}")

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.widgets.grid_view import put_on_clipboard
 from tarnwater.study.cases import Answer
 from tarnwater.study.figures import difference
 from tarnwater.units import display_unit, figures, show_duration, to_unit
@@ -21,7 +22,7 @@ NARROWEST = 138
 class Board(QWidget):
     """Arrows walk the cells, Enter or a second click opens one to its durations; the one in view is framed.
 
-    A limit exceeded has a mark beside its colour.
+    A limit exceeded has a mark beside its colour. Ctrl+C copies the board.
     """
 
     opened = pyqtSignal()
@@ -134,6 +135,20 @@ class Board(QWidget):
         else:
             self.desk.look_at(View(self.conditions[row], view.point, self.periods[column], None))
 
+    def copy(self) -> None:
+        """Copy the board, exact: peaks, differences, governing durations and limits of every cell."""
+        study = self.desk.study
+        rows = [
+            ["condition", "1 in", f"peak {self.unit}", f"difference {self.unit}", "duration h", f"limit {self.unit}"]
+        ]
+        for (condition, period), answer in self._answers.items():
+            apart = difference(answer, self._answers.get((self.conditions[0], period)))
+            values = (answer.figures.peak.ordinate, apart, answer.limit)
+            peak, more, limit = ("" if v is None else repr(to_unit(v, self.unit, "flow")) for v in values)
+            hours = repr(answer.result.case.storm.duration / 3600)
+            rows.append([study.conditions[condition].name, f"{period:g}", peak, more, hours, limit])
+        put_on_clipboard(rows)
+
     def asked(self) -> tuple[str, str] | None:
         """What F1 asks here: the peak of the design point in view."""
         return None if self.desk.view is None else (self.desk.view.point, "peak")
@@ -152,6 +167,9 @@ class Board(QWidget):
             Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
         }  # fmt: skip
         view = self.desk.view
+        if event is not None and event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+            return
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.opened.emit()
             return

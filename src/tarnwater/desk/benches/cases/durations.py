@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import figures_font
+from tarnwater.desk.widgets.grid_view import put_on_clipboard
 
 HEADS = ("duration", "peak", "of the governing", "at", "rain", "runoff")
 
@@ -99,6 +100,21 @@ class Durations(QTableWidget):
             duration = None if self.rows[row].governs else self.rows[row].duration
             self.desk.look_at(View(view.condition, view.point, view.return_period, duration))
 
+    def copy(self) -> None:
+        """Copy the durations, exact, with their peaks in m3/s."""
+        desk, view = self.desk, self.desk.view
+        if desk.results is None or view is None:
+            return
+        rows = [["duration h", "peak m3/s", "time of peak h", "rain mm", "runoff mm"]]
+        for case in desk.results.of(view.condition, view.point, view.return_period):
+            found = case.figures(view.point)
+            values = (
+                case.case.storm.duration / 3600, found.peak.ordinate, found.peak.time / 3600, found.rain_depth,
+                found.runoff_depth,
+            )  # fmt: skip
+            rows.append([repr(float(v)) for v in values])
+        put_on_clipboard(rows)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Enter looks at a duration, Escape closes."""
         if event is None:
@@ -108,5 +124,7 @@ class Durations(QTableWidget):
         elif event.key() == Qt.Key.Key_Escape:
             self.hide()
             self.closed.emit()
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
         else:
             super().keyPressEvent(event)

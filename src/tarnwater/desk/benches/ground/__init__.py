@@ -18,7 +18,7 @@ from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
-from tarnwater.network.elements import Catchment
+from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
 from tarnwater.study.ground import path_of, profile_plot
 
@@ -27,7 +27,7 @@ TERRAIN_FILES = "Elevation grids (*.tif *.tiff *.asc);;All files (*)"
 HINTS = {
     "": "Wheel zooms · drag pans · click selects · arrows walk the water · drag an outlet to move it",
     "outlet": "Click (or move the cross by arrows, Enter) drops an outlet · Esc puts the tool down",
-    "link": "Drag from an element to the one that it drains into · Ctrl+L does it by name · Esc puts the tool down",
+    "link": "Drag to the element that one drains into, or to open ground · Ctrl+L by name · Esc puts the tool down",
 }
 
 
@@ -72,6 +72,7 @@ class GroundBench(Bench):
         canvas.outlet_moved.connect(desk.ground.move_outlet)
         canvas.element_moved.connect(lambda key, x, y: desk.do(edits.choose, key, "place", (x, y)))
         canvas.link_asked.connect(lambda up, down: desk.do(edits.connect, up, down))
+        canvas.join_asked.connect(self._lead_through)
         canvas.said.connect(self._said.setText)
         desk.ground.changed.connect(self.refresh)
         self.profile.read_at.connect(self._mark)
@@ -167,7 +168,13 @@ class GroundBench(Bench):
         self.canvas.update()
 
     def _add_catchment(self) -> None:
-        self.desk.do(edits.add_draining, Catchment(name="Catchment 1"))
+        self.desk.do(edits.add_draining, Catchment(name=edits.unused_name(self.desk.study, "Catchment")))
+
+    def _lead_through(self, up: str, x: float, y: float) -> None:
+        desk = self.desk
+        name = edits.unused_name(desk.study, "Confluence")
+        if desk.do(edits.lead_through, up, Confluence(name=name, place=(x, y))):
+            desk.select(desk.study.key_of(name))
 
     def _take(self, tool: str) -> None:
         self.canvas.take_tool(tool)  # type: ignore[arg-type]
@@ -180,10 +187,7 @@ class GroundBench(Bench):
         self._said.setText("")
 
     def _place_outlet(self, x: float, y: float, as_it_is: bool) -> None:
-        study = self.desk.study
-        taken = {e.name for e in study.all_elements.values()} | {o.name for o in study.outlets.values()}
-        name = next(f"Outlet {n}" for n in range(1, len(taken) + 2) if f"Outlet {n}" not in taken)
-        self.desk.ground.place_outlet(x, y, name, accept=as_it_is)
+        self.desk.ground.place_outlet(x, y, edits.unused_name(self.desk.study, "Outlet"), accept=as_it_is)
 
     # opening a terrain
 

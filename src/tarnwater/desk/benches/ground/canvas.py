@@ -69,6 +69,7 @@ class MapCanvas(QWidget):
     outlet_moved = pyqtSignal(str, float, float)
     element_moved = pyqtSignal(str, float, float)
     link_asked = pyqtSignal(str, str)
+    join_asked = pyqtSignal(str, float, float)
     said = pyqtSignal(str)
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
@@ -453,10 +454,12 @@ class MapCanvas(QWidget):
         place = self.view.place(here.x(), here.y())
         down = self.scene.nearest(self.view, here.x(), here.y())
         down = down or catchment_at(self.scene.network, self.desk.file.blobs, *place)
-        if down and down != up:
+        if not down:
+            self.join_asked.emit(up, *place)
+        elif down != up:
             self.link_asked.emit(up, down)
         else:
-            self.said.emit("A link ends on an element: drag to the one that this drains into.")
+            self.said.emit("Drag to the element that this drains into, or to open ground for a confluence there.")
 
     def _drop_element(self, key: str, place: tuple[float, float]) -> None:
         outlet = self._outlet_grasped()
