@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
+from pyqtgraph import TextItem
 
 from tarnwater.desk.benches.states import rain_state
 
-from .conftest import CTRL, RAIN
+from .conftest import CTRL, RAIN, Hand
 
 TABLE = "\t2\t100\n15 min\t9\t24\n1 h\t16.4\t43\n6 h\t31\t88"
 
@@ -261,3 +262,16 @@ def test_a_family_that_is_not_the_whole_table_stays_when_the_table_grows(hand, r
     depths = "\t".join(f"{d * 1.2:g}" for d in table.depths[-1])
     paste(hand, rain, f"72 h\t{depths}", row=last)
     assert hand.desk.study.families == before
+
+
+@pytest.mark.parametrize("width", [1024, 1280, 1920])
+def test_the_names_of_the_curves_are_not_cut(qtbot, open_window, demo, width):
+    hand = Hand(qtbot, open_window(*demo, size=(width, 800)))
+    curves = hand.bench(RAIN).curves
+    qtbot.wait(50)
+    box = curves._area.getViewBox()
+    tags = [item for item in curves._drawn if isinstance(item, TextItem)]
+    assert len(tags) == 7
+    for tag in tags:
+        right = box.mapViewToScene(tag.pos()).x() + tag.boundingRect().width()
+        assert right <= box.sceneBoundingRect().right() + 1, tag.toPlainText()

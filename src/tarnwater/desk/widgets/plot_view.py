@@ -10,16 +10,20 @@ from typing import Any
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QGuiApplication, QKeyEvent, QResizeEvent
+from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QFontMetricsF, QGuiApplication, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.caption import PEN_STYLES, Caption, KeyRow
+from tarnwater.desk.widgets.strokes import Dots, Stroke
 from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Plot
 
 #: Height of a tag at the end of a curve, in pixels.
 TAG_HEIGHT = 12.0
+
+#: Room beside a tag, in pixels.
+TAG_MARGIN = 14.0
 
 #: Figures at which an axis may end.
 ROUND = (1.0, 1.25, 1.5, 1.75, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0)
@@ -125,13 +129,13 @@ class PlotView(QWidget):
             if not self._bare:
                 area.getAxis(side).setLabel(axis.title, **look)
             area.getAxis(side).setTicks(_ticks(axis))
-        area.setLogMode(plot.x.log, plot.y.log)
+        for side, axis in (("left", plot.y), ("bottom", plot.x)):
+            area.getAxis(side).setLogMode(axis.log)
         area.getViewBox().invertY(plot.y.downward)
         area.showGrid(x=plot.x.log, y=plot.y.log, alpha=0.12 if plot.x.log or plot.y.log else 0)
         self._hang_axis(plot)
         for bars in _stacked(plot.bars):
-            brush = theme.colour(bars.role)
-            self._drawn.append(area.plot([0, 1], [0.0], stepMode="center", fillLevel=0.0, brush=brush, pen=None))
+            self._drawn.append(self._add(Stroke(None, theme.colour(bars.role))))
         for curve in plot.curves:
             self._drawn.append(self._add_curve(curve))
             if curve.tagged:
@@ -141,8 +145,7 @@ class PlotView(QWidget):
                 self._drawn.append(tag)
         for mark in plot.marks:
             colour = theme.colour(mark.role)
-            self._drawn.append(area.plot([], [], pen=None, symbol="o", symbolSize=7, symbolBrush=colour,
-                                         symbolPen=QColor(theme.paper)))  # fmt: skip
+            self._drawn.append(self._add(Dots(QColor(theme.paper), colour, radius=4.0)))
         for level in plot.levels:
             colour = theme.colour(level.role)
             pen = pg.mkPen(colour, width=1.2, style=Qt.PenStyle.DashLine)
@@ -159,7 +162,7 @@ class PlotView(QWidget):
         if plot.hanging is not None:
             brush = QColor(self._theme.colour(plot.hanging.bars.role))
             brush.setAlpha(150)
-            self._hung = self._area.plot([0, 1], [0.0], stepMode="center", fillLevel=0.0, brush=brush, pen=None)
+            self._hung = self._add(Stroke(None, brush))
             look = {"font-size": "8pt", "color": self._theme.quiet}
             self._area.getAxis("right").setLabel(plot.hanging.axis.title, **look)
 
@@ -167,41 +170,40 @@ class PlotView(QWidget):
         """Draw what hangs over a range of the axis, and answer where the axis ends with it."""
         top = low + (high - low) / (1.0 - HANGING)
         bars, scale = hanging.bars, (top - high) / hanging.greatest
-        if len(bars.left):
-            self._hung.setFillLevel(top)
-            self._hung.setData(np.append(bars.left, bars.left[-1] + bars.width), top - scale * bars.heights)
+        self._hung.base = top
+        self._hung.set_steps(bars.left, bars.width, top - scale * bars.heights)
         self._area.getAxis("right").setTicks([[(top, "0"), (high, units.figures(hanging.greatest, 3))]])
         return top
 
+    def _add(self, item: Any) -> Any:
+        self._area.addItem(item, ignoreBounds=True)
+        return item
+
     def _add_curve(self, curve: Curve) -> Any:
         colour = self._theme.colour(curve.role)
-        pen = pg.mkPen(colour, width=curve.width, style=PEN_STYLES[curve.style]) if curve.width else None
+        if curve.dots:
+            return self._add(Dots(colour, QColor(self._theme.paper)))
+        pen = pg.mkPen(colour, width=curve.width, style=PEN_STYLES[curve.style])
         fill = QColor(colour)
         fill.setAlpha(28)
-        options: dict[str, Any] = {"pen": pen, "antialias": True}
-        if curve.filled:
-            options |= {"fillLevel": 0.0, "brush": fill}
-        if curve.dots:
-            options |= {"symbol": "o", "symbolSize": 5, "symbolBrush": QColor(self._theme.paper), "symbolPen": colour}
-        else:
-            # no more points than the screen shows, the highest and the lowest always among them
-            options |= {"autoDownsample": True, "downsampleMethod": "peak", "autoDownsampleFactor": 1.0}
-        return self._area.plot([], [], **options)
+        return self._add(Stroke(pen, fill if curve.filled else None))
 
     def _fill(self, plot: Plot) -> None:
         parts = iter(self._drawn)
         for bars in _stacked(plot.bars):
-            tops = bars.heights if bars.base is None else bars.base + bars.heights
-            next(parts).setData(np.append(bars.left, bars.left[-1] + bars.width), tops)
+            next(parts).set_steps(
+                bars.left, bars.width, bars.heights if bars.base is None else bars.base + bars.heights
+            )
         for curve in plot.curves:
-            next(parts).setData(curve.x, curve.y)
+            x, y = _as_drawn(plot.x, curve.x), _as_drawn(plot.y, curve.y)
+            next(parts).set_data(x, y)
             if curve.tagged:
                 tag = next(parts)
                 tag.setText(curve.label)
-                x, y = float(curve.x[-1]), float(curve.y[-1])
-                tag.setPos(np.log10(x) if plot.x.log else x, np.log10(y) if plot.y.log else y)
+                tag.setPos(float(x[-1]), float(y[-1]))
         for mark in plot.marks:
-            next(parts).setData([mark.x], [mark.y])
+            at = _as_drawn(plot.x, np.array([mark.x])), _as_drawn(plot.y, np.array([mark.y]))
+            next(parts).set_data(*at)
         for level in plot.levels:
             item = next(parts)
             item.setValue(level.y)
@@ -231,9 +233,21 @@ class PlotView(QWidget):
             high_y *= 1.25
         if plot.hanging is not None:
             high_y = self._hang(plot.hanging, low_y, high_y)
-        self._area.setXRange(*(np.log10([low_x, high_x]) if plot.x.log else (low_x, high_x)), padding=0.01)
+        low, high = np.log10([low_x, high_x]) if plot.x.log else (low_x, high_x)
+        self._area.setXRange(low, self._with_tags(plot, low, high), padding=0.01)
         self._area.setYRange(*(np.log10([low_y, high_y]) if plot.y.log else (low_y, high_y)), padding=0.0)
         self._part_tags()
+
+    def _with_tags(self, plot: Plot, low: float, high: float) -> float:
+        """Where the horizontal axis ends so that the tags of its curves have room beyond their ends."""
+        tagged = [curve for curve in plot.curves if curve.tagged and len(curve.x)]
+        if not tagged:
+            return high
+        metrics = QFontMetricsF(figures_font(8))
+        room = max(metrics.horizontalAdvance(curve.label) for curve in tagged) + TAG_MARGIN
+        share = min(room / max(self._area.getViewBox().width(), 1.0), 0.5)
+        last = max(float(_as_drawn(plot.x, curve.x[-1:])[0]) for curve in tagged)
+        return float((last - share * low) / (1.0 - share))
 
     def _caption(self, plot: Plot, reading: str = "") -> None:
         key: list[KeyRow] = []
@@ -365,6 +379,10 @@ def _shape_of(plot: Plot) -> tuple[Any, ...]:
         tuple(level.role for level in plot.levels),
         plot.hanging and plot.hanging.axis.title,
     )  # fmt: skip
+
+
+def _as_drawn(axis: Axis, values: np.ndarray) -> np.ndarray:
+    return np.log10(values) if axis.log else values
 
 
 def _stacked(bars: Sequence[Bars]) -> list[Bars]:
