@@ -98,6 +98,11 @@ def test_bad_input_in_a_cell_is_told_and_loses_nothing(hand, sheet, text, said):
     cell = sheet.model().cell("hill-field", LAG)
     assert (cell.refused, cell.text) == (True, text or "(empty)")
     assert said in cell.words
+    # another try that fails stands there in its place
+    hand.type_in_cell(sheet, row_of(sheet, "Hill field"), LAG, "neither")
+    assert sheet.model().cell("hill-field", LAG).text == "neither"
+    hand.type_in_cell(sheet, row_of(sheet, "Hill field"), LAG, text or " ")
+    cell = sheet.model().cell("hill-field", LAG)
     # it stays while the study is edited elsewhere, and Delete gives the value back
     hand.type_in_cell(sheet, row_of(sheet, "Hask"), LAG, "40")
     assert shown(sheet, row_of(sheet, "Hill field"), LAG) == cell.text

@@ -122,6 +122,7 @@ class SheetModel(QAbstractTableModel):
         self._cells: list[list[Cell]] = []
         self._paths: dict[str, tuple[Any, dict[str, str]]] = {}
         self._refused: dict[tuple[str, int], tuple[str, str]] = {}
+        self._rows: dict[str, tuple[tuple[Any, ...], list[Cell]]] = {}
         self._why = ""
         self._order: tuple[int, bool] | None = None
         self._filter = ""
@@ -153,7 +154,7 @@ class SheetModel(QAbstractTableModel):
             self._kinds[number] = shown.kind or self._kind_of(shown, keys)
             known = [v for key in keys if (v := values[key][number]) is not None]
             self._units[number] = self._unit_for(number, known)
-        self._cells = [[self._cell(key, n, values[key][n]) for n in range(len(self.columns))] for key in keys]
+        self._cells = [self._row(key, values[key]) for key in keys]
         if not same:
             self.endResetModel()
             return
@@ -220,6 +221,27 @@ class SheetModel(QAbstractTableModel):
             if description is not None:
                 return description.kind
         return "factor"
+
+    def _row(self, key: str, values: list[float | None]) -> list[Cell]:
+        """Cells of an element; the same ones again where nothing that they show has changed."""
+        refused = [told for told in self._refused.items() if told[0][0] == key]
+        made_of = (
+            self.desk.elements[key],
+            self.desk.study.conditions,
+            self.desk.edits_in,
+            [*self._units],
+            values,
+            refused,
+        )
+        known = self._rows.get(key)
+        if (
+            known is None
+            or known[0][0] is not made_of[0]
+            or known[0][1] is not made_of[1]
+            or known[0][2:] != made_of[2:]
+        ):
+            known = self._rows[key] = made_of, [self._cell(key, n, value) for n, value in enumerate(values)]
+        return known[1]
 
     def _cell(self, key: str, number: int, value: float | None) -> Cell:
         unit, kind = self._units[number], self._kinds[number]
