@@ -94,6 +94,7 @@ class MapCanvas(QWidget):
         self._pressed: QPointF | None = None
         self._grasped = ""
         self._dragging = False
+        self._made_one = False
         self._pointer: QPointF | None = None
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
@@ -215,16 +216,17 @@ class MapCanvas(QWidget):
             painter.drawPath(area_path(rings, view))
 
     def _draw_lines(self, painter: QPainter, view: MapView, *, moving: bool) -> None:
+        self._made_one = False
         painter.save()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setTransform(view.transform)
         water, ink = QColor(self.theme.water), QColor(self.theme.ink)
-        streams = self._streams.paths(view, smooth=not moving)
+        streams = self._paths(self._streams, view, moving=moving)
         thin = moving or _points(streams) > MANY_POINTS
         for order, path in streams:
             width = 0.5 + 0.45 * order
             self._stroke(painter, path, water, 1.0 if moving or (thin and width < 2) else width)
-        outlines = self.scene.outlines.paths(view, smooth=not moving)
+        outlines = self._paths(self.scene.outlines, view, moving=moving)
         thin = moving or _points(outlines) > MANY_POINTS
         if not thin:
             halo = QColor(self.theme.paper)
@@ -235,13 +237,20 @@ class MapCanvas(QWidget):
             self._stroke(painter, path, ink, 1.0 if thin else 1.2)
         course = QColor(water)
         course.setAlpha(150)
-        courses = self.scene.courses.paths(view, smooth=not moving)
+        courses = self._paths(self.scene.courses, view, moving=moving)
         thin = moving or _points(courses) > MANY_POINTS
         for _, path in courses:
             self._stroke(painter, path, course, 1.0 if thin else 4.0)
         for _, path in self._selected_lines().paths(view, smooth=not moving):
             self._stroke(painter, path, water, 1.0 if moving else 2.4)
         painter.restore()
+
+    def _paths(self, lines: ThinLines, view: MapView, *, moving: bool) -> list[tuple[float, QPainterPath]]:
+        """Paths of some lines; while the map moves no more than one set of them is made for a frame."""
+        made = lines.made
+        paths = lines.paths(view, smooth=not moving, may_make=not self._made_one)
+        self._made_one |= lines.made > made
+        return paths
 
     def _selected_lines(self) -> ThinLines:
         """Lines of the selected element."""

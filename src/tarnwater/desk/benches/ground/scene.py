@@ -25,7 +25,14 @@ SMOOTH_STROKE, QUICK_STROKE = 256, 4096
 #: West, south, east and north.
 Window = tuple[float, float, float, float]
 
+#: Doublings by which quick paths may be too coarse for a moment.
+COARSEST = 6
+
 _NOWHERE: Window = (math.inf, math.inf, -math.inf, -math.inf)
+
+
+def _holds(reach: Window, window: Window) -> bool:
+    return reach[0] <= window[0] and reach[1] <= window[1] and reach[2] >= window[2] and reach[3] >= window[3]
 
 
 @dataclass(eq=False)
@@ -39,18 +46,26 @@ class ThinLines:
     lines: Lines
     _thinned: dict[int, Lines] = field(default_factory=dict)
     _made: dict[tuple[int, int], tuple[Window, list[tuple[float, QPainterPath]]]] = field(default_factory=dict)
+    #: How often paths were made.
+    made: int = 0
 
-    def paths(self, view: MapView, *, smooth: bool) -> list[tuple[float, QPainterPath]]:
-        """Paths with their weight, in pieces that suit smooth or quick strokes; what the view shows is among them."""
+    def paths(self, view: MapView, *, smooth: bool, may_make: bool = True) -> list[tuple[float, QPainterPath]]:
+        """Paths with their weight, in pieces that suit smooth or quick strokes; what the view shows is among them.
+
+        Quick ones may be a little coarser than the view, much coarser where none ``may_make`` others now.
+        """
         octave = math.floor(math.log2(1 / view.scale))
         key = (octave, SMOOTH_STROKE) if smooth else (octave + 1, QUICK_STROKE)
+        for coarser in range(1 if smooth else 2 if may_make else COARSEST):
+            reach, paths = self._made.get((key[0] + coarser, key[1]), (_NOWHERE, []))
+            if _holds(reach, view.window):
+                return paths
         west, south, east, north = view.window
-        reach, paths = self._made.get(key, (_NOWHERE, []))
-        if not (reach[0] <= west and reach[1] <= south and reach[2] >= east and reach[3] >= north):
-            across, up = east - west, north - south
-            reach = west - across, south - up, east + across, north + up
-            paths = self._make(*key, reach)
-            self._made[key] = reach, paths
+        across, up = east - west, north - south
+        reach = west - across, south - up, east + across, north + up
+        paths = self._make(*key, reach)
+        self._made[key] = reach, paths
+        self.made += 1
         return paths
 
     def _at(self, octave: int) -> Lines:

@@ -16,6 +16,9 @@ from tarnwater.terrain.shade import Pyramid
 SIZE = 512
 MOST_KEPT = 96
 
+#: Tiles that are made for one quick frame.
+MOST_NEW = 3
+
 
 def shades(theme: Theme) -> np.ndarray:
     """Colours (256,) uint32 of the light: none off the ground, then from shade to light."""
@@ -36,6 +39,7 @@ class Tiles:
         self._extent = extent
         self._colours = shades(theme)
         self._kept: OrderedDict[tuple[int, int, int], QImage] = OrderedDict()
+        self._new = 0
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
@@ -43,27 +47,55 @@ class Tiles:
         self._kept.clear()
 
     def draw(self, painter: QPainter, view: MapView, *, smooth: bool = True) -> None:
-        """Draw what the view shows."""
-        extent = self._extent
-        level = self._pyramid.level_for(1 / (view.scale * extent.width))
-        picture = self._pyramid.levels[level]
-        rows, columns = picture.shape
-        width, height = extent.width * 2**level, extent.height * 2**level
-        west, south, east, north = view.window
-        first_column = max(int((west - extent.west) / width) // SIZE, 0)
-        last_column = min(int((east - extent.west) / width) // SIZE, (columns - 1) // SIZE)
-        first_row = max(int((extent.north - north) / height) // SIZE, 0)
-        last_row = min(int((extent.north - south) / height) // SIZE, (rows - 1) // SIZE)
+        """Draw what the view shows; a quick drawing takes coarser tiles where finer ones would take too long."""
+        extent, self._new = self._extent, 0
+        finest = self._pyramid.level_for(1 / (view.scale * extent.width))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
-        for row in range(first_row, last_row + 1):
-            for column in range(first_column, last_column + 1):
-                image = self._tile(level, row, column)
-                x, y = view.pixel(extent.west + column * SIZE * width, extent.north - row * SIZE * height)
-                # whole pixels, so that no seam shows between tiles
-                x2, y2 = x + image.width() * width * view.scale, y + image.height() * height * view.scale
-                left, top = round(x), round(y)
-                target = QRectF(left, top, round(x2) - left, round(y2) - top)
-                painter.drawImage(target, image, QRectF(0, 0, image.width(), image.height()))
+        rows, columns = self._shown(view, finest)
+        for row in rows:
+            for column in columns:
+                if smooth or (finest, row, column) in self._kept or self._new < MOST_NEW:
+                    self._draw_tile(painter, view, finest, row, column, finest, row, column)
+                else:
+                    self._draw_stand_in(painter, view, finest, row, column)
+
+    def _shown(self, view: MapView, level: int) -> tuple[range, range]:
+        """Rows and columns of the tiles of a level that a view meets."""
+        extent = self._extent
+        rows, columns = self._pyramid.levels[level].shape
+        width, height = extent.width * 2**level * SIZE, extent.height * 2**level * SIZE
+        west, south, east, north = view.window
+        first_row, last_row = max(int((extent.north - north) / height), 0), int((extent.north - south) / height)
+        first_column, last_column = max(int((west - extent.west) / width), 0), int((east - extent.west) / width)
+        last_row, last_column = min(last_row, (rows - 1) // SIZE), min(last_column, (columns - 1) // SIZE)
+        return range(first_row, last_row + 1), range(first_column, last_column + 1)
+
+    def _draw_stand_in(self, painter: QPainter, view: MapView, level: int, row: int, column: int) -> None:
+        """Draw the part of the nearest coarser tile that is there, or of the coarsest one, in place of a tile."""
+        last = len(self._pyramid.levels) - 1
+        for up in range(level + 1, last + 1):
+            r, c = row >> (up - level), column >> (up - level)
+            if (up, r, c) in self._kept or up == last:
+                self._draw_tile(painter, view, level, row, column, up, r, c)
+                return
+
+    def _draw_tile(
+        self, painter: QPainter, view: MapView, level: int, row: int, column: int, source: int, r: int, c: int
+    ) -> None:
+        """Draw the place of one tile from a tile of its own or of a coarser level."""
+        extent, image = self._extent, self._tile(source, r, c)
+        rows, columns = self._pyramid.levels[level].shape
+        tall, wide = min(SIZE, rows - row * SIZE), min(SIZE, columns - column * SIZE)
+        width, height = extent.width * 2**level, extent.height * 2**level
+        x, y = view.pixel(extent.west + column * SIZE * width, extent.north - row * SIZE * height)
+        # whole pixels, so that no seam shows between tiles
+        left, top = round(x), round(y)
+        right, foot = round(x + wide * width * view.scale), round(y + tall * height * view.scale)
+        share = 2 ** (source - level)
+        part = QRectF(
+            (column * SIZE) / share - c * SIZE, (row * SIZE) / share - r * SIZE, wide / share, tall / share
+        )  # fmt: skip
+        painter.drawImage(QRectF(left, top, right - left, foot - top), image, part)
 
     def _tile(self, level: int, row: int, column: int) -> QImage:
         key = (level, row, column)
@@ -72,9 +104,10 @@ class Tiles:
             part = self._pyramid.levels[level][row * SIZE : (row + 1) * SIZE, column * SIZE : (column + 1) * SIZE]
             pixels = np.ascontiguousarray(self._colours[part])
             rows, columns = pixels.shape
-            image = QImage(pixels.data, columns, rows, columns * 4, QImage.Format.Format_ARGB32)  # type: ignore[call-overload]
-            found = image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+            kind = QImage.Format.Format_ARGB32_Premultiplied
+            found = QImage(pixels.data, columns, rows, columns * 4, kind).copy()  # type: ignore[call-overload]
             self._kept[key] = found
+            self._new += 1
             while len(self._kept) > MOST_KEPT:
                 self._kept.popitem(last=False)
         else:
