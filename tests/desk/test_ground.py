@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
 from tarnwater.demo.study import places
 from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
+from tarnwater.errors import OutletError
 from tarnwater.formats.raster import grid_to_bytes
 from tarnwater.terrain.grid import Grid
 
@@ -365,3 +366,27 @@ def test_a_link_drawn_to_open_ground_leads_through_a_confluence_there(qtbot, ope
     assert hand.desk.file.history.past[-1].label == "lead Catchment 1 through Confluence 1"
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     assert {(k.up, k.down) for k in hand.desk.study.links.values()} == {("catchment-1", "bridge")}
+
+
+def test_on_a_small_map_the_stream_beside_the_pointer_is_meant(hand, canvas):
+    ground = hand.desk.ground
+    terrain = hand.desk.study.terrain
+    hand.key(Qt.Key.Key_Home, on=canvas)
+    hand.bot.wait(250)
+    # four pixels are more than the snap radius on the whole map
+    assert 6 / canvas.view.scale > terrain.snap_radius
+    down, across = np.nonzero(ground.drainage.upstream * ground.drainage.grid.cell_area >= 4e6)
+    for row, column in zip(down[::40], across[::40], strict=True):
+        place = ground.drainage.grid.centre(row, column)
+        at = hand.pixel(canvas, place) + QPoint(6, 0)
+        try:
+            ground.snapped(*canvas.view.place(at.x(), at.y()))
+        except OutletError:
+            break
+    count = len(hand.desk.study.outlets)
+    hand.key(Qt.Key.Key_O, on=canvas)
+    hand.bot.mouseMove(canvas, at)
+    hand.click(canvas, at=at)
+    hand.settle()
+    assert len(hand.desk.study.outlets) == count + 1
+    assert not hand.window.message.text()

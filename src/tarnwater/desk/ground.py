@@ -153,12 +153,15 @@ class Ground(QObject):
 
         self._tracing = self.desk.aside.run(lambda progress: field.lines(threshold), traced, self._failed)
 
-    def snapped(self, x: float, y: float) -> Snapped | None:
-        """Where an outlet at a place would go, None before the terrain is ready; `OutletError` where it cannot."""
+    def snapped(self, x: float, y: float, aim: float = 0.0) -> Snapped | None:
+        """Where an outlet at a place would go, None before the terrain is ready; `OutletError` where it cannot.
+
+        ``aim`` m is how exactly a place can be pointed at; a stream may be as far as that, or the snap radius.
+        """
         terrain = self.desk.study.terrain
         if self.drainage is None or terrain is None:
             return None
-        return snap(self.drainage, x, y, threshold=terrain.stream_threshold, radius=terrain.snap_radius)
+        return snap(self.drainage, x, y, threshold=terrain.stream_threshold, radius=max(terrain.snap_radius, aim))
 
     def take_in(self, grid: Grid, source: str, notes: tuple[str, ...]) -> None:
         """Condition a terrain aside and make it the study's, with the outlets surveyed anew."""

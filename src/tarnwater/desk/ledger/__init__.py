@@ -119,7 +119,9 @@ class Ledger(QWidget):
     def _told(self, element: Any, *, there: bool) -> str:
         study = self._desk.study
         if element is None:
-            return "Insert adds a catchment." if not study.elements else "Click an element, or find it with Ctrl+K."
+            if study.elements:
+                return "Click an element, or find it with Ctrl+K."
+            return "Insert adds a catchment." if study.terrain is None else "O on the map drops an outlet."
         if not there:
             return f"{element.kind} · not in all conditions: F6 edits the condition in view"
         down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]

@@ -31,6 +31,9 @@ HINTS = {
 }
 
 
+FIRST_HINT = "O drops an outlet on a stream: its catchment follows · wheel zooms · drag pans"
+
+
 class GroundBench(Bench):
     """The map above, the profile below it; tools and the stream threshold lie on the map."""
 
@@ -73,7 +76,7 @@ class GroundBench(Bench):
         canvas.element_moved.connect(lambda key, x, y: desk.do(edits.choose, key, "place", (x, y)))
         canvas.link_asked.connect(lambda up, down: desk.do(edits.connect, up, down))
         canvas.join_asked.connect(self._lead_through)
-        canvas.said.connect(self._said.setText)
+        canvas.said.connect(self._say)
         desk.ground.changed.connect(self.refresh)
         self.profile.read_at.connect(self._mark)
         QShortcut(QKeySequence("Ctrl+0"), self, self.canvas.show_whole)
@@ -92,8 +95,8 @@ class GroundBench(Bench):
         line = QHBoxLayout()
         line.setContentsMargins(14, 2, 14, 2)
         line.addWidget(self._hint)
-        line.addStretch(1)
         line.addWidget(self._said)
+        line.addStretch(1)
         upper = QWidget()
         column = QVBoxLayout(upper)
         column.setContentsMargins(0, 0, 0, 0)
@@ -134,6 +137,7 @@ class GroundBench(Bench):
         self.outlet_button.setVisible(mapped)
         for button in (self.link_button, self._whole_button):
             button.setVisible(not bare)
+        self._show_hint()
         self.threshold.refresh()
         self.canvas.refresh()
         self._show_profile()
@@ -145,7 +149,7 @@ class GroundBench(Bench):
 
     def _show_profile(self) -> None:
         desk, drainage = self.desk, self.desk.ground.drainage
-        self._profile_part.setVisible(desk.study.terrain is not None)
+        self._profile_part.setVisible(desk.study.terrain is not None and bool(desk.study.outlets))
         if drainage is None:
             self.profile.show_plot(None, "The long profile follows when the terrain is open.")
             return
@@ -183,11 +187,21 @@ class GroundBench(Bench):
     def _show_tool(self) -> None:
         self.outlet_button.setChecked(self.canvas.tool == "outlet")
         self.link_button.setChecked(self.canvas.tool == "link")
-        self._hint.setText(HINTS[self.canvas.tool])
-        self._said.setText("")
+        self._show_hint()
+        self._say("")
+
+    def _say(self, words: str) -> None:
+        """Say what is under the pointer, in the place of the hint."""
+        self._said.setText(words.replace("\n", " · "))
+        self._hint.setVisible(not words)
+
+    def _show_hint(self) -> None:
+        study = self.desk.study
+        first = study.terrain is not None and not study.outlets and not self.canvas.tool
+        self._hint.setText(FIRST_HINT if first else HINTS[self.canvas.tool])
 
     def _place_outlet(self, x: float, y: float, as_it_is: bool) -> None:
-        self.desk.ground.place_outlet(x, y, edits.unused_name(self.desk.study, "Outlet"), accept=as_it_is)
+        self.desk.ground.place_outlet(x, y, edits.unused_name(self.desk.study, "Place"), accept=as_it_is)
 
     # opening a terrain
 

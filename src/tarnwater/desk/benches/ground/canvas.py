@@ -53,6 +53,9 @@ MANY = 80
 #: Lines of more points have no light edge and no more than a pixel of width: that would cost more than it shows.
 MANY_POINTS = 20_000
 
+#: A stream within so many pixels of the pointer is meant.
+AIM = 9.0
+
 #: After the last move of the view lines are drawn smooth again, ms.
 SETTLE = 140
 
@@ -452,7 +455,7 @@ class MapCanvas(QWidget):
 
     def _clicked(self, place: tuple[float, float], grasped: str, as_it_is: bool) -> None:
         if self.tool == "outlet":
-            self.outlet_asked.emit(*place, as_it_is)
+            self.outlet_asked.emit(*self._aimed(place, as_it_is), as_it_is)
             return
         key = grasped or catchment_at(self.scene.network, self.desk.file.blobs, *place)
         if key:
@@ -474,15 +477,31 @@ class MapCanvas(QWidget):
         outlet = self._outlet_grasped()
         self._cross = self._ghost = None
         if outlet is not None:
-            self.outlet_moved.emit(outlet, *place)
+            self.outlet_moved.emit(outlet, *self._aimed(place, as_it_is=False))
         elif isinstance(self.scene.network.elements[key], Reach) and key in self.scene.reaches:
             self.said.emit("This reach follows the terrain from outlet to outlet: move the outlets.")
         else:
             self.element_moved.emit(key, *place)
 
+    @property
+    def _aim(self) -> float:
+        """How exactly the pointer aims, m."""
+        return 0.0 if self.view is None or self.extent is None else AIM / self.view.scale * self.extent.metres
+
+    def _aimed(self, place: tuple[float, float], as_it_is: bool) -> tuple[float, float]:
+        """The place that was meant: on the stream beside the pointer where the map is too small to point nearer."""
+        terrain = self.desk.study.terrain
+        if as_it_is or terrain is None:
+            return place
+        try:
+            found = self.desk.ground.snapped(*place, self._aim)
+        except OutletError:
+            return place
+        return found.place if found is not None and found.moved > terrain.snap_radius else place
+
     def _try_outlet(self, x: float, y: float) -> None:
         try:
-            self._ghost = self.desk.ground.snapped(x, y)
+            self._ghost = self.desk.ground.snapped(x, y, self._aim)
         except OutletError as error:
             self._ghost = error
             self.said.emit(f"{error.what} Shift with the click (or Enter) takes the place as it is.")
@@ -566,7 +585,7 @@ class MapCanvas(QWidget):
         elif key == Qt.Key.Key_Home:
             self.show_whole()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tool == "outlet" and self._cross is not None:
-            self.outlet_asked.emit(*self._cross, shift)
+            self.outlet_asked.emit(*self._aimed(self._cross, shift), shift)
         elif (way := way_of(key)) is not None:
             self._arrow(way, shift=shift)
         else:
