@@ -57,19 +57,19 @@ def test_an_outlet_is_dropped_by_a_click_and_its_catchment_follows(hand, canvas)
     hand.bot.wait(10)
     hand.click(canvas, hand.pixel(canvas, (place[0] + 150, place[1] + 700)))
     hand.settle()
-    if "outlet-1" not in hand.desk.study.elements:
+    if "place-1" not in hand.desk.study.elements:
         assert "no stream" in hand.window.message.text()
         hand.click(canvas, hand.pixel(canvas, (place[0] + 150, place[1] + 700)), SHIFT)
         hand.settle()
-    made = hand.desk.study.elements["outlet-1"]
-    assert hand.desk.selection == "outlet-1"
+    made = hand.desk.study.elements["place-1"]
+    assert hand.desk.selection == "place-1"
     assert made.area.derived > 0
-    assert hand.desk.study.outlets["outlet-1"].asked != hand.desk.study.outlets["outlet-1"].place
+    assert hand.desk.study.outlets["place-1"].asked != hand.desk.study.outlets["place-1"].place
     hand.key(Qt.Key.Key_Escape, on=canvas)
     assert canvas.tool == ""
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     hand.settle()
-    assert "outlet-1" not in hand.desk.study.outlets
+    assert "place-1" not in hand.desk.study.outlets
 
 
 def test_an_outlet_is_dropped_by_keys_alone(hand, canvas):
@@ -82,7 +82,7 @@ def test_an_outlet_is_dropped_by_keys_alone(hand, canvas):
     assert canvas._cross[0] == pytest.approx(before[0] - canvas.extent.width)
     hand.key(Qt.Key.Key_Return, SHIFT, on=canvas)
     hand.settle()
-    assert "outlet-1" in hand.desk.study.outlets
+    assert "place-1" in hand.desk.study.outlets
 
 
 def test_the_place_and_both_areas_are_told_before_an_outlet_is_dropped(hand, canvas):
@@ -259,8 +259,8 @@ def test_a_terrain_is_understood_before_it_is_taken_in(empty, bowl):
     empty.key(Qt.Key.Key_O, on=canvas)
     empty.click(canvas, empty.pixel(canvas, (400_510.0, 598_870.0)))
     empty.settle()
-    made = empty.desk.study.catchments["outlet-1"]
-    assert made.area.derived == pytest.approx(empty.desk.study.outlets["outlet-1"].area_after)
+    made = empty.desk.study.catchments["place-1"]
+    assert made.area.derived == pytest.approx(empty.desk.study.outlets["place-1"].area_after)
 
 
 def test_a_terrain_that_says_too_little_is_asked_about(empty, tmp_path):
