@@ -119,7 +119,7 @@ sys.path.insert(0, sys.argv[2])
 from PyQt6.QtTest import QTest
 from tarnwater.desk.opening import window_on
 from tarnwater.desk.shell import application
-from tests.desk.test_looks import faults_in
+from tests.desk.test_looks import lasting_faults
 
 app = application()
 window = window_on(Path(sys.argv[1]))
@@ -129,8 +129,7 @@ while window.desk.computing or window.desk.ground.drainage is None:
 window.desk.select("mill-fold")
 for number in range(4):
     window.go_to(number)
-    QTest.qWait(150)
-    for fault in faults_in(window):
+    for fault in lasting_faults(window):
         print(window.bench_title, fault)
 window.close()
 """

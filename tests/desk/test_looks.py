@@ -8,6 +8,8 @@ from itertools import combinations
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QRect, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QScrollArea, QWidget
 
 from tarnwater.desk.theme import DARK, LIGHT
@@ -61,6 +63,17 @@ def faults_in(window):
     return found
 
 
+def lasting_faults(window):
+    """What is cut or overlaps and stays so; a busy machine lays out late."""
+    found = faults_in(window)
+    for _ in range(30):
+        if not found:
+            break
+        QTest.qWait(100)
+        found = faults_in(window)
+    return found
+
+
 def visible_box(widget, window):
     region = widget.visibleRegion().boundingRect()
     return QRect(widget.mapTo(window, region.topLeft()), region.size())
@@ -78,18 +91,19 @@ def test_no_label_is_cut_and_no_texts_overlap(qtbot, open_window, demo, theme, s
         hand.bench(bench)
         qtbot.wait(30)
         assert (window.width(), window.height()) == size
-        assert faults_in(window) == [], window.bench_title
-        pixels = window.grab().toImage()
-        bits = pixels.convertToFormat(pixels.Format.Format_RGB888).constBits()
-        bits.setsize(pixels.sizeInBytes() if False else pixels.width() * pixels.height() * 3)
-        assert len(np.unique(np.frombuffer(bits, np.uint8))) > 20
+        assert lasting_faults(window) == [], window.bench_title
+        pixels = window.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        bits = pixels.constBits()
+        bits.setsize(pixels.sizeInBytes())
+        # a bench that was not drawn would be of one colour
+        assert len(np.unique(np.frombuffer(bits, np.uint32))) > 20
 
 
 def test_the_empty_study_shows_nothing_cut(empty):
     for bench in BENCHES:
         empty.bench(bench)
         empty.bot.wait(20)
-        assert faults_in(empty.window) == [], empty.window.bench_title
+        assert lasting_faults(empty.window) == [], empty.window.bench_title
 
 
 @pytest.mark.parametrize("bench", BENCHES, ids=["Ground", "Rain", "Runoff", "Cases"])
@@ -127,7 +141,7 @@ from tarnwater.demo.study import build_demo
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.shell import Window, application
 from tarnwater.study.file import StudyFile
-from tests.desk.test_looks import faults_in
+from tests.desk.test_looks import lasting_faults
 app = application()
 window = Window(Desk(StudyFile.create(Path({path!r}), *build_demo())))
 window.resize(1280, 800)
@@ -138,8 +152,7 @@ window.desk.select("mill-fold")
 faults = []
 for number in range(4):
     window.go_to(number)
-    QTest.qWait(100)
-    faults += [f"{{window.bench_title}}: {{f}}" for f in faults_in(window)]
+    faults += [f"{{window.bench_title}}: {{f}}" for f in lasting_faults(window)]
 window.grab().save({shot!r})
 window.close()
 print("\\n".join(faults))
