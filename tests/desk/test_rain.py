@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 from pyqtgraph import TextItem
 
+from tarnwater.desk.benches.rain.import_table import ImportTable
 from tarnwater.desk.benches.states import rain_state
 
 from .conftest import CTRL, RAIN, Hand
@@ -226,9 +227,35 @@ def test_a_table_file_is_taken_in_and_its_bad_lines_are_listed(empty, bare, tmp_
     good.write_text("duration,2,10\n15 min,9,14\n1 h,16,26\n")
     bad.write_text("duration,2,10\n15 min,9,14\n1 h,many,26\n")
     bare.open_table(bad)
-    assert "line 3, 1 in 2" in empty.window.message.text()
+    asked = empty.dialog(ImportTable)
+    assert "line 3, 1 in 2" in asked.told.text()
+    empty.key(Qt.Key.Key_Return, on=asked.unit)
+    assert not empty.desk.study.tables
+    empty.key(Qt.Key.Key_Escape, on=asked)
+    empty.bot.wait(20)
     bare.open_table(good)
+    asked = empty.dialog(ImportTable)
+    assert asked.shown.item(1, 1).text() == "26.00"
+    assert "2 durations from 15 min to 1 h" in asked.told.text()
+    assert not empty.desk.study.tables
+    empty.click(next(b for b in asked.findChildren(QPushButton) if b.text() == "Take it in"))
+    empty.settle()
     assert empty.desk.study.tables["depths"].source == "good.csv"
+    assert empty.desk.study.tables["depths"].depths[1] == (16.0, 26.0)
+
+
+def test_a_table_in_inches_is_said_to_be_so_before_it_is_taken_in(empty, bare, tmp_path):
+    path = tmp_path / "inches.csv"
+    path.write_text("duration;2;10\n15 min;0.5;1\n1 h;1;2\n")
+    bare.open_table(path)
+    asked = empty.dialog(ImportTable)
+    asked.unit.setFocus()
+    empty.key(Qt.Key.Key_Down, on=asked.unit)
+    assert asked.unit.currentText() == "in"
+    assert "the greatest depth 2.000 in" in asked.told.text()
+    empty.click(next(b for b in asked.findChildren(QPushButton) if b.text() == "Take it in"))
+    empty.settle()
+    assert empty.desk.study.tables["depths"].depths[1] == pytest.approx((25.4, 50.8), rel=1e-12)
 
 
 def test_a_table_is_typed_cell_by_cell_with_tab_and_nothing_is_lost(empty, bare):

@@ -10,13 +10,13 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QS
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel, set_rain_table
 from tarnwater.desk.benches.rain.family_form import FamilyForm
+from tarnwater.desk.benches.rain.import_table import ImportTable
 from tarnwater.desk.benches.rain.storm_view import StormView
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import TarnwaterError
-from tarnwater.formats.tables import read_depth_table
 from tarnwater.rain.patterns import AlternatingBlock
 from tarnwater.study.edits import slug
 from tarnwater.study.storm_plots import depth_plot, storm_plot
@@ -171,7 +171,7 @@ class RainBench(Bench):
     # a table from a file
 
     def open_table(self, path: Path | None = None) -> None:
-        """Ask for a file with a depth table and take it in; what cannot be read is listed by line."""
+        """Ask for a file with a depth table and show how it was understood; what cannot be read is listed by line."""
         if path is None:
             chosen, _ = QFileDialog.getOpenFileName(
                 self, "Open a depth table", "", TABLE_FILES, options=QFileDialog.Option.DontUseNativeDialog
@@ -179,13 +179,14 @@ class RainBench(Bench):
             if not chosen:
                 return
             path = Path(chosen)
-        try:
-            table = read_depth_table(path, unit="mm", source=path.name)
-        except TarnwaterError as error:
-            self.desk.told.emit(str(error))
-            return
+        asked = ImportTable(self, self.desk, path)
+        asked.accepted.connect(lambda: self._take_in(asked))
+        asked.open()
+
+    def _take_in(self, asked: ImportTable) -> None:
+        assert asked.table is not None
         key = self.model.key or slug("depths", self.desk.study.tables)
-        self.desk.do(set_rain_table, key, table, f"take in the depths of {path.name}")
+        self.desk.do(set_rain_table, key, asked.table, f"take in the depths of {asked.path.name}")
 
     def take_file(self, path: Path) -> None:
         """Take a depth table in."""
