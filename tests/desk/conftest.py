@@ -5,8 +5,8 @@ import os
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QWidget
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit, QWidget
 
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.opening import lead_on
@@ -97,6 +97,18 @@ class Hand:
 
         self.bot.waitUntil(there, timeout=5_000)
         return found[-1]
+
+    def answer_file(self, path, after=200):
+        """Type a path into the file dialog that opens next, and press Enter."""
+
+        def choose():
+            line = self.dialog(QFileDialog).findChild(QLineEdit)
+            line.setFocus()
+            self.key(Qt.Key.Key_A, CTRL, on=line)
+            self.write(str(path), on=line)
+            self.key(Qt.Key.Key_Return, on=line)
+
+        QTimer.singleShot(after, choose)
 
     def back(self):
         """A window manager would give the keys back to the window when a dialog has closed."""

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QLabel, QLineEdit
+from PyQt6.QtWidgets import QApplication, QInputDialog, QLabel, QLineEdit
 
 from tarnwater.desk import opening
 from tarnwater.desk.dialogs.named_points import NamedPoints
@@ -23,15 +23,8 @@ TABLE = "\n".join(line.removeprefix("   ") for line in STEPS.split("```text\n")[
 def hand(qtbot, empty, tmp_path):
     """A person at the window of a new study, made with Ctrl+N."""
 
-    def choose():
-        line = empty.dialog(QFileDialog).findChild(QLineEdit)
-        line.setFocus()
-        empty.key(Qt.Key.Key_A, CTRL, on=line)
-        empty.write(str(tmp_path / "hask-bridge"), on=line)
-        empty.key(Qt.Key.Key_Return, on=line)
-
     # 1  Ctrl+N and a name: an empty study in a file of its own
-    QTimer.singleShot(200, choose)
+    empty.answer_file(tmp_path / "hask-bridge")
     empty.key(Qt.Key.Key_N, CTRL, on=empty.window)
     qtbot.waitUntil(lambda: bool(opening.WINDOWS), timeout=5_000)
     person = Hand(qtbot, opening.WINDOWS[-1])

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit
+from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from tarnwater.demo.study import places
 from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
@@ -290,17 +290,7 @@ def test_a_file_that_is_no_grid_is_refused_with_the_reason(empty, tmp_path):
 
 def test_the_file_dialog_opens_a_terrain(empty, bowl):
     bench = empty.bench(GROUND)
-    from PyQt6.QtCore import QTimer
-
-    def choose():
-        asked = empty.dialog(QFileDialog)
-        line = asked.findChild(QLineEdit)
-        line.setFocus()
-        empty.key(Qt.Key.Key_A, CTRL, on=line)
-        empty.write(str(bowl), on=line)
-        empty.key(Qt.Key.Key_Return, on=line)
-
-    QTimer.singleShot(200, choose)
+    empty.answer_file(bowl)
     empty.click(empty.named("Open a terrain", among=bench))
     asked = empty.dialog(ImportTerrain)
     empty.bot.waitUntil(lambda: asked.take.isEnabled(), timeout=10_000)

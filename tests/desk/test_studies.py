@@ -4,8 +4,7 @@ import os
 import shutil
 
 import pytest
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QFileDialog, QLineEdit
+from PyQt6.QtCore import Qt
 
 from tarnwater.desk import opening
 from tarnwater.desk.dialogs.named_points import NamedPoints
@@ -24,18 +23,6 @@ def opened(qtbot):
     for window in list(opening.WINDOWS):
         window.close()
     qtbot.wait(20)
-
-
-def answer_file(hand, path, after=200):
-    def choose():
-        asked = hand.dialog(QFileDialog)
-        line = asked.findChild(QLineEdit)
-        line.setFocus()
-        hand.key(Qt.Key.Key_A, CTRL, on=line)
-        hand.write(str(path), on=line)
-        hand.key(Qt.Key.Key_Return, on=line)
-
-    QTimer.singleShot(after, choose)
 
 
 def test_the_first_start_opens_a_copy_of_the_demo(qtbot, opened):
@@ -68,7 +55,7 @@ def test_the_window_remembers_bench_look_and_place(qtbot, opened, demo, tmp_path
 
 def test_a_new_study_is_made_in_a_file_of_its_own(qtbot, opened, hand, tmp_path):
     path = tmp_path / "bridge-two"
-    answer_file(hand, path)
+    hand.answer_file(path)
     hand.key(Qt.Key.Key_N, CTRL, on=hand.window)
     qtbot.waitUntil(lambda: bool(opened), timeout=5_000)
     assert opened[-1].desk.study.title == "Bridge two"
@@ -120,7 +107,7 @@ def test_a_file_moved_while_open_is_noticed_and_nothing_is_lost(qtbot, opened, h
 
 def test_a_study_whose_file_is_gone_is_kept_as_another(qtbot, opened, hand, tmp_path):
     os.unlink(hand.desk.file.path)
-    answer_file(hand, tmp_path / "rescued.tarn.gpkg")
+    hand.answer_file(tmp_path / "rescued.tarn.gpkg")
     hand.key(Qt.Key.Key_S, CTRL | SHIFT, on=hand.window)
     qtbot.waitUntil(lambda: bool(opened), timeout=5_000)
     assert read_study(tmp_path / "rescued.tarn.gpkg")[0].as_text() == hand.desk.study.as_text()

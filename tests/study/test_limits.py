@@ -64,6 +64,8 @@ def test_a_condition_is_removed_unless_something_stands_on_it(demo_study):
     limited = DesignPoint(limits=(Limit(return_period=10.0, of_condition="with-trees"),))
     with pytest.raises(EditRefused, match="limits at Hill field refer to it"):
         edits.remove_condition(edits.set_design_point(study, "hill-field", limited), "with-trees")
+    with pytest.raises(EditRefused, match="condition of that name"):
+        edits.add_condition(study, "with TREES")
     bare = edits.set_design_point(demo_study, "yard-outlet", None)
     with pytest.raises(EditRefused, match="at least one condition"):
         edits.remove_condition(edits.remove_condition(bare, "yard-surfaced"), "existing")

@@ -291,6 +291,8 @@ def give_back_in_condition(study: Study, condition: str, element: str, field: st
 def add_condition(study: Study, name: str, parent: str | None = None, note: str = "") -> Study:
     """Add a condition that differs from its parent in nothing yet."""
     parent = None if parent is None else study.condition_of(parent)
+    if name.casefold() in (c.name.casefold() for c in study.conditions.values()):
+        raise EditRefused("there is a condition of that name.", where=name, remedy="Choose another name.")
     key = slug(name, study.conditions)
     condition = checked(lambda: Condition(name=name, parent=parent, note=note), name)
     return changed(study, conditions=study.conditions.with_entry(key, condition))
@@ -348,6 +350,31 @@ def set_table(study: Study, key: str, table: DepthTable) -> Study:
 def set_family(study: Study, key: str, family: StormFamily) -> Study:
     """Add or replace a storm family."""
     return changed(study, families=study.families.with_entry(key, family))
+
+
+@edit("{act}")
+def change_family(study: Study, key: str, family: StormFamily, act: str) -> Study:
+    """Set a storm family under words that say what was changed."""
+    return set_family(study, key, family)
+
+
+@edit("{act}")
+def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study:
+    """Set a depth table; the study's first one comes with a family of all its storms, which goes on holding all."""
+    before = study.tables.get(key)
+    study = set_table(study, key, table)
+    if not study.families:
+        family = StormFamily(table=key, return_periods=table.return_periods, durations=table.durations)
+        return set_family(study, slug("storms", study.families), family)
+    for name, family in study.families.items():
+        if family.table == key and before is not None and _holds_all(family, before):
+            whole = {"return_periods": table.return_periods, "durations": table.durations}
+            study = set_family(study, name, family.model_copy(update=whole))
+    return study
+
+
+def _holds_all(family: StormFamily, table: DepthTable) -> bool:
+    return (family.return_periods, family.durations) == (table.return_periods, table.durations)
 
 
 @edit("remove storm family {key}")

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
-from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel, set_rain_table
+from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel
 from tarnwater.desk.benches.rain.family_form import FamilyForm
 from tarnwater.desk.benches.rain.import_table import ImportTable
 from tarnwater.desk.benches.rain.storm_view import StormView
@@ -18,6 +18,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import TarnwaterError
 from tarnwater.rain.patterns import AlternatingBlock
+from tarnwater.study import edits
 from tarnwater.study.edits import slug
 from tarnwater.study.storm_plots import depth_plot, storm_plot
 
@@ -186,7 +187,7 @@ class RainBench(Bench):
     def _take_in(self, asked: ImportTable) -> None:
         assert asked.table is not None
         key = self.model.key or slug("depths", self.desk.study.tables)
-        self.desk.do(set_rain_table, key, asked.table, f"take in the depths of {asked.path.name}")
+        self.desk.do(edits.set_rain_table, key, asked.table, f"take in the depths of {asked.path.name}")
 
     def take_file(self, path: Path) -> None:
         """Take a depth table in."""

@@ -15,29 +15,8 @@ from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
 from tarnwater.errors import TarnwaterError
 from tarnwater.rain.depth_table import DepthTable
-from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
-from tarnwater.study.document import Study
-from tarnwater.study.edits import edit, slug
-
-
-@edit("{act}")
-def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study:
-    """Set a depth table; the study's first one comes with a family of all its storms, which goes on holding all."""
-    before = study.tables.get(key)
-    study = edits.set_table(study, key, table)
-    if not study.families:
-        family = StormFamily(table=key, return_periods=table.return_periods, durations=table.durations)
-        return edits.set_family(study, slug("storms", study.families), family)
-    for name, family in study.families.items():
-        if family.table == key and before is not None and _holds_all(family, before):
-            whole = {"return_periods": table.return_periods, "durations": table.durations}
-            study = edits.set_family(study, name, family.model_copy(update=whole))
-    return study
-
-
-def _holds_all(family: StormFamily, table: DepthTable) -> bool:
-    return (family.return_periods, family.durations) == (table.return_periods, table.durations)
+from tarnwater.study.edits import slug
 
 
 class DepthSheetModel(QAbstractTableModel):
@@ -153,7 +132,7 @@ class DepthSheetModel(QAbstractTableModel):
             self.changed.emit()
             return False
         key = self.key or slug("depths", self.desk.study.tables)
-        self.desk.unfinished = not self.desk.do(set_rain_table, key, table, act)
+        self.desk.unfinished = not self.desk.do(edits.set_rain_table, key, table, act)
         return not self.desk.unfinished
 
 

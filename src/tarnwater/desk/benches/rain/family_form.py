@@ -19,8 +19,8 @@ from tarnwater.rain.patterns import AlternatingBlock, Pattern, TwentyFourHour
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.assemble import listed
-from tarnwater.study.document import Study, checked
-from tarnwater.study.edits import edit, slug
+from tarnwater.study.document import checked
+from tarnwater.study.edits import slug
 
 PATTERNS: tuple[tuple[str, Pattern], ...] = (
     ("alternating block", AlternatingBlock()),
@@ -30,12 +30,6 @@ AREAL = (("Leclerc and Schaake (1972)", "leclerc-schaake"), ("none", "none"))
 
 #: Steps of the slider of the peak's place.
 SLIDER_STEPS = 100
-
-
-@edit("{act}")
-def change_family(study: Study, key: str, family: StormFamily, act: str) -> Study:
-    """Set a family under words that say what was changed."""
-    return edits.set_family(study, key, family)
 
 
 class FamilyForm(QWidget):
@@ -171,7 +165,7 @@ class FamilyForm(QWidget):
             changed = checked(lambda: StormFamily(**data), family.name)
         except TarnwaterError as error:
             return str(error)
-        return "" if self.desk.do(change_family, self.key, changed, act) else "the edit was refused."
+        return "" if self.desk.do(edits.change_family, self.key, changed, act) else "the edit was refused."
 
     def _read_list(self, name: str, text: str, kind: str) -> str:
         try:
@@ -226,7 +220,7 @@ class FamilyForm(QWidget):
         table_key = self.family.table if self.family is not None else next(iter(study.tables))
         table = study.tables[table_key]
         family = StormFamily(name=name, table=table_key, return_periods=table.return_periods, durations=table.durations)
-        if self.desk.do(change_family, key, family, f"add the family {name}"):
+        if self.desk.do(edits.change_family, key, family, f"add the family {name}"):
             self.key = key
             self.refresh()
 
