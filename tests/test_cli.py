@@ -36,20 +36,22 @@ def run(tmp_path, monkeypatch, capsys):
     return program
 
 
+DEPTHS = "100: 15min 24, 1h 43, 3h 66, 6h 88, 24h 146"
+
+
 @pytest.fixture
 def made(run):
     """The README's first study: from an empty folder to a peak in four short commands."""
     run("new", "bridge.tarn.json")
     run("add", "bridge.tarn.json", "catchment", "Hask", "area=3km2", "curve_number=75", "lag=45min")
-    run("rain", "bridge.tarn.json", "--depths", "100: 15min 24, 1h 43, 6h 88")
+    run("rain", "bridge.tarn.json", "--series", "annual-maxima", "--depths", DEPTHS)
     run.answer = run("compute", "bridge.tarn.json", "--out", "results")
     return run
 
 
 def test_from_an_empty_folder_to_a_peak_in_four_commands(made):
-    assert "Outfall, 3.000 km²" in made.answer
     (row,) = [line for line in made.answer.splitlines() if line.startswith("Existing")]
-    assert row.split()[3:5] == ["h", "12.99"]
+    assert row.split()[:8] == ["Existing", "3.000", "100", "Design", "storms,", "6", "h", "9.570"]
 
 
 def read(path):
@@ -61,9 +63,9 @@ def test_results_are_written_with_their_units(made):
     folder = made.folder / "results"
     peaks, flows, balances = (read(folder / f"{n}.csv") for n in ("peaks", "hydrographs", "balance"))
     assert list(peaks[0]) == list(PEAK_COLUMNS)
-    assert [p["governing"] for p in peaks] == ["no", "no", "yes"]
-    assert float(peaks[2]["peak_m3_per_s"]) == pytest.approx(12.99, abs=0.01)
-    assert max(float(f["Outfall m3/s"]) for f in flows) == pytest.approx(float(peaks[2]["peak_m3_per_s"]), rel=1e-9)
+    assert [p["governing"] for p in peaks] == ["no", "no", "no", "yes", "no"]
+    assert float(peaks[3]["peak_m3_per_s"]) == pytest.approx(9.570, abs=0.001)
+    assert max(float(f["Outfall m3/s"]) for f in flows) == pytest.approx(float(peaks[3]["peak_m3_per_s"]), rel=1e-9)
     assert list(balances[0]) == list(BALANCE_COLUMNS)
     assert max(abs(float(b["error"])) for b in balances) < 1e-9
 
@@ -106,6 +108,21 @@ def test_only_some_storms_and_conditions_may_be_computed(made):
         (["add", "bridge.tarn.json", "reach", "B", "--into", "Outfal"], "Did you mean “Outfall”?"),
         (["rain", "bridge.tarn.json"], "the depths are missing"),
         (["rain", "bridge.tarn.json", "--depths", "100: 1h 43"], "one duration"),
+        (["rain", "bridge.tarn.json", "--depths", "100: 1h 43, 6h 88", "--series", "anual"], "annual-maxima"),
+        (["rain", "bridge.tarn.json", "--depths", "100: 1h 43, 6h 88", "--areal", "lots"], "leclerc-schaake"),
+        (
+            [
+                "rain",
+                "bridge.tarn.json",
+                "--depths",
+                "100: 1h 43, 6h 88",
+                "--pattern",
+                "alternating-block",
+                "--durations",
+                "1h,6h",
+            ],
+            "they have one length",
+        ),
         (
             ["rain", "bridge.tarn.json", "--depths", "100: 1h 43, 6h 88", "--pattern", "type-IV"],
             "Did you mean “type-I”?",
@@ -123,19 +140,39 @@ def test_bad_input_ends_with_code_2_and_says_what_to_do(made, words, said):
     assert (made.folder / "bridge.tarn.json").read_bytes() == before
 
 
-def test_a_stop_ends_a_computation_with_code_1_and_lists_it(run):
+def test_without_rain_nothing_is_computed_and_it_ends_with_code_1(run):
     run("new", "empty.tarn.json")
-    assert "stop [no-rain]" in run("compute", "empty.tarn.json", code=1)
+    assert "there is no rain" in run("compute", "empty.tarn.json", code=1)
 
 
-def test_a_storm_longer_than_the_run_is_a_stop(made):
+def test_a_storm_longer_than_the_run_is_withheld_and_the_others_are_computed(made, capsys):
     path = made.folder / "bridge.tarn.json"
     document = json.loads(path.read_text())
     document["run"]["length"] = {"typed": {"value": 7200.0}}
     path.write_text(json.dumps(document))
-    said = made("compute", "bridge.tarn.json", code=1)
-    assert "storm-longer-than-run" in said
-    assert "Give the length of the run back" in said
+    said = made("compute", "bridge.tarn.json", "--out", "results", code=1)
+    assert "3 cases are withheld" in said
+    assert "6 h is longer than the run of 2 h" in said
+    assert [p["duration_h"] for p in read(made.folder / "results/peaks.csv")] == ["0.25", "1.0"]
+
+
+def test_a_family_beside_is_printed_below_the_answers(made):
+    made("rain", "bridge.tarn.json", "--depths", DEPTHS, "--pattern", "alternating-block", "--beside",
+         "--name", "Nested", "--series", "annual-maxima")  # fmt: skip
+    said = made("compute", "bridge.tarn.json")
+    above, below = said.split("beside the answers")
+    assert "Nested" not in above
+    assert "not counted" in below
+    assert "another length" in below
+
+
+def test_one_figure_in_two_places_is_one_number(made):
+    peaks = read(made.folder / "results/peaks.csv")
+    governing = next(p for p in peaks if p["governing"] == "yes")
+    told = made("explain", "bridge.tarn.json", "Outfall", "volume", "--storm", "100/6h", "--depth", "0")
+    assert told.splitlines()[0] == "Existing · Design storms · 1 in 100 · 6 h · made for Outfall"
+    assert f"= {float(governing['volume_m3']) / 1000:.2f} thousand m³" in told
+    assert f"{float(governing['volume_m3']) / 1000:.2f}" in made.answer
 
 
 def test_check_lists_and_counts(made):
@@ -159,7 +196,7 @@ def test_delineating_prints_measures_and_makes_a_study(valley):
     valley("set", "v.tarn.gpkg", "Upper", "curve_number=75", "timing=nrcs-lag")
     valley("set", "v.tarn.gpkg", "Lower", "curve_number=75", "timing=kirpich")
     valley("set", "v.tarn.gpkg", "Upper to Lower", "celerity=1.5 m/s")
-    valley("rain", "v.tarn.gpkg", "--depths", "100: 15min 24, 1h 43, 6h 88")
+    valley("rain", "v.tarn.gpkg", "--depths", DEPTHS)
     assert "Lower outlet" in valley("compute", "v.tarn.gpkg")
     assert "measured on v.tif" in valley("explain", "v.tarn.gpkg", "Upper", "area")
 
@@ -229,7 +266,9 @@ def test_a_study_in_us_units_is_shown_in_them(run):
     run("rain", "u.tarn.json", "--depths", "100: 15min 1, 1h 2, 6h 4", "--unit", "in")
     said = run("compute", "u.tarn.json")
     assert "peak cfs" in said
-    assert "1.000 mi²" in said
+    assert "area mi²" in said
+    assert "volume ac-ft" in said
+    assert "runoff in" in said
 
 
 def test_the_program_says_its_version(run):
@@ -248,7 +287,8 @@ def test_a_read_only_folder_is_told_not_met(run):
 
 def test_the_demo_prints_its_answers_and_writes_results(run):
     said = run("demo", "--out", "out")
-    assert "Pellowford bridge, 45.19 km²" in said
+    assert "\nPellowford bridge\n" in said
+    assert "99.35" in said
     assert "exceeded" in said
     names = {p.name for p in Path(run.folder / "out").iterdir()}
     assert names >= {"peaks.csv", "hydrographs.csv", "balance.csv", "map.png", "pellow-beck.tarn.gpkg"}

@@ -16,7 +16,7 @@ from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import lag_of_concentration
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, UnitHydrograph, convolve
-from tarnwater.runoff.transforms.nrcs import time_to_peak
+from tarnwater.runoff.transforms.nrcs import dimensionless_curve
 
 EXAMPLES = {e["id"]: e for e in json.loads((Path(__file__).parent / "data/worked_examples.json").read_text())}
 
@@ -29,7 +29,7 @@ def test_convolution():
     given, expected = example("convolution-1")
     ordinates = np.array(given["unit_hydrograph_cfs_per_in"], float)
     step = given["pulse_h"] * 3600
-    unit = UnitHydrograph(ordinates, ordinates * step, step, 1, 0.0, 0.0, 1.0, "typed")
+    unit = UnitHydrograph(ordinates, ordinates * step, step, 1, step, 0.0, 0.0, 1.0, "typed")
     flow = convolve(np.array([given["excess_in"]]), unit, len(expected["streamflow_cfs"])).hydrograph.flow[0, 1:]
     assert flow + given["baseflow_cfs"] == pytest.approx(expected["streamflow_cfs"], abs=0.1)
 
@@ -41,7 +41,7 @@ def test_muskingum():
     assert (found.c1, found.c2, found.c3) == pytest.approx((expected["C1"], expected["C2"], expected["C3"]), abs=1e-4)
     inflow = np.array([given["inflow_cfs"]], float)
     state = np.array([[inflow[0, 0], given["initial_outflow_cfs"]]])
-    flow = reach.route(Hydrograph(inflow, given["step_h"] * 3600), state).hydrograph.flow[0]
+    flow = reach.route(Hydrograph(inflow, given["step_h"] * 3600), (state, np.zeros((1, 2)))).hydrograph.flow[0]
     assert flow == pytest.approx(expected["outflow_cfs"], abs=1)
 
 
@@ -77,15 +77,39 @@ def test_alternating_block():
     given, expected = example("alternating-block-1")
     minutes = np.arange(given["step_min"], given["duration_min"] + 1, given["step_min"], dtype=float)
     depths = 96.6 / (minutes**0.97 + 13.90) * minutes / 60
-    blocks = np.sort(np.diff(depths, prepend=0.0))[::-1]
-    assert alternate(blocks, 0.5) == pytest.approx(expected["increments_in"], abs=0.001)
+    assert alternate(np.diff(depths, prepend=0.0), 0.5) == pytest.approx(expected["increments_in"], abs=0.001)
 
 
-def test_nrcs_unit_hydrograph():
+@pytest.mark.parametrize("minutes", [1, 2, 5, 10])
+def test_nrcs_unit_hydrograph(minutes):
     given, expected = example("unit-hydrograph-nrcs-1")
-    lag = lag_of_concentration(given["time_of_concentration_h"])
-    to_peak = time_to_peak(lag, given["duration_min"] / 60)
-    peak = 10 * NrcsUnitHydrograph().peak(given["area_km2"] * 1e6, to_peak * 3600)
-    assert lag == pytest.approx(expected["lag_h"], abs=0.01)
-    assert to_peak == pytest.approx(expected["time_to_peak_h"], abs=0.01)
-    assert peak == pytest.approx(expected["unit_peak_m3_per_s_per_cm"], abs=0.01)
+    lag, area = 3600 * lag_of_concentration(given["time_of_concentration_h"]), given["area_km2"] * 1e6
+    unit = NrcsUnitHydrograph().unit_hydrograph(area, lag, 60.0 * minutes)
+    assert lag / 3600 == pytest.approx(expected["lag_h"], abs=0.01)
+    # the example rounds 0.133 Tc to its step of 10 min, which is 2/15 Tc here
+    assert unit.duration == pytest.approx(given["duration_min"] * 60)
+    assert unit.time_to_peak / 3600 == pytest.approx(expected["time_to_peak_h"], abs=0.01)
+    assert 10 * unit.peak == pytest.approx(expected["unit_peak_m3_per_s_per_cm"], abs=0.01)
+
+
+def test_the_nrcs_unit_hydrograph_at_its_own_duration_is_the_printed_curve():
+    given, _ = example("unit-hydrograph-nrcs-1")
+    lag, area = 3600 * lag_of_concentration(given["time_of_concentration_h"]), given["area_km2"] * 1e6
+    unit = NrcsUnitHydrograph().unit_hydrograph(area, lag, 600.0)
+    times, flows = dimensionless_curve()
+    t = 600.0 * np.arange(1, len(unit.ordinates) + 1)
+    printed = unit.peak * np.interp(t / unit.time_to_peak, times, flows, right=0.0)
+    assert unit.ordinates == pytest.approx(unit.scale * printed, rel=1e-12)
+    assert 10 * unit.ordinates.max() == pytest.approx(7.50, abs=0.005)
+    assert unit.scale == pytest.approx(1.0, abs=0.002)
+
+
+@pytest.mark.parametrize("minutes", [1, 2, 5])
+def test_ten_minutes_of_rain_at_a_finer_step_give_the_printed_peak(minutes):
+    given, _ = example("unit-hydrograph-nrcs-1")
+    lag, area = 3600 * lag_of_concentration(given["time_of_concentration_h"]), given["area_km2"] * 1e6
+    unit = NrcsUnitHydrograph().unit_hydrograph(area, lag, 60.0 * minutes)
+    parts = 10 // minutes
+    flow = convolve(np.full((1, parts), 10.0 / parts), unit, 360 // minutes).hydrograph.flow
+    # a curve of D read for blocks shorter than D is a little flatter than the curve for D itself
+    assert flow.max() == pytest.approx(7.50, rel=0.006)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import getpass
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
@@ -20,8 +20,10 @@ from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageErro
 from tarnwater.progress import Progress
 
 if TYPE_CHECKING:
+    from tarnwater.rain.depth_table import Series
     from tarnwater.study.cases import Results
     from tarnwater.study.document import Study
+    from tarnwater.study.findings import Finding
 
 T = TypeVar("T")
 
@@ -128,8 +130,9 @@ def demo(
 
     study, blobs = _aside("Building the valley", build_demo)
     results = _aside("Computing", lambda progress: compute_cases(study, progress=progress))
+    doubts = _aside("Checking", lambda progress: check_results(results, progress))
     _print_answers(results)
-    _print_findings(study, [*check(study), *check_results(results)])
+    _print_findings(study, [*check(study), *doubts])
     folder = out.resolve()
     _write_results(results, folder)
     file = folder / "pellow-beck.tarn.gpkg"
@@ -250,8 +253,17 @@ def rain(
     return_periods: Annotated[str, typer.Option(help="Return periods, as 2,10,100; all of the table by default")] = "",
     durations: Annotated[str, typer.Option(help="Durations, as 1h,3h,6h; all of the table by default")] = "",
     pattern: Annotated[
-        str, typer.Option(help="alternating-block, or type-I, type-IA, type-II, type-III")
-    ] = "alternating-block",
+        str,
+        typer.Option(help="huff-1 to huff-4, triangular; nested: alternating-block, type-I, -IA, -II, -III"),
+    ] = "huff-2",
+    areal: Annotated[str, typer.Option(help="Areal reduction: none or leclerc-schaake")] = "none",
+    series: Annotated[
+        str, typer.Option(help="Of which series the table is: annual-maxima or peaks-over-threshold")
+    ] = "",
+    beside: Annotated[bool, typer.Option("--beside", help="Show it beside: it makes no answers")] = False,
+    prescribed: Annotated[
+        str, typer.Option(help="The rule that prescribes it, so that nothing is searched for", metavar="SOURCE")
+    ] = "",
     name: Annotated[str, typer.Option(help="Name of the storm family")] = "Design storms",
 ) -> None:
     """Give a study its depth table and make a storm family of it."""
@@ -261,13 +273,30 @@ def rain(
 
     if (table is None) == (not depths):
         raise BadInput("the depths are missing.", remedy="Give a table file, or --depths, one of the two.")
-    known = read_depth_table(table, unit=unit) if table else table_from_lists(depths or [], unit)
+    of_series = _series(series)
+    if table:
+        known = read_depth_table(table, unit=unit, series=of_series)
+    else:
+        known = table_from_lists(depths or [], unit, of_series)
     after = edit_study(
-        study, rain_by_numbers, known, name=name, return_periods=return_periods, durations=durations, pattern=pattern
-    )
+        study, rain_by_numbers, known, name=name, return_periods=return_periods, durations=durations, pattern=pattern,
+        areal=areal, beside=beside, prescribed=prescribed,
+    )  # fmt: skip
     family = after.families[after.family_of(name)]
-    periods, lengths = len(family.return_periods), len(family.durations)
-    typer.echo(f"{name}: {periods} return period{'s'[: periods > 1]}, {lengths} duration{'s'[: lengths > 1]}.")
+    typer.echo(f"{name}: {_counted(family.return_periods, 'return period')}, {_counted(family.tried, 'duration')}.")
+
+
+def _counted(things: Sequence[object], word: str) -> str:
+    return f"{len(things)} {word}{'s'[: len(things) != 1]}"
+
+
+def _series(text: str) -> Series:
+    names: dict[str, Series] = {
+        "": "unstated", "annual-maxima": "annual maxima", "peaks-over-threshold": "peaks over threshold",
+    }  # fmt: skip
+    if text not in names:
+        raise UnknownName(text, [name for name in names if name], kind="series", where="--series")
+    return names[text]
 
 
 @app.command()
@@ -342,7 +371,7 @@ def _print_table(rows: list[list[str]]) -> None:
         cells = [row[0].ljust(widths[0]), *(t.rjust(w) for t, w in zip(row[1:], widths[1:], strict=True))]
         typer.echo("  ".join(cells).rstrip())
         if number == 0:
-            typer.echo("  ".join("-" * w for w in widths))
+            typer.echo("  ".join("-" * w for w in widths).rstrip())
 
 
 @app.command()
@@ -357,25 +386,33 @@ def compute(
     from tarnwater.study.assemble import storms_asked
     from tarnwater.study.cases import compute_cases
     from tarnwater.study.checks import check, check_results
-    from tarnwater.study.store import read_study
+    from tarnwater.study.store import findings_of_file, read_study
 
     known, _ = read_study(study)
     asked = storms_asked(known, storm or [])
-    findings = check(known)
-    stops = [f for f in findings if f.severity == "stop"]
-    if stops:
-        raise ComputationFailed(
-            f"{len(stops)} {'stop keeps' if len(stops) == 1 else 'stops keep'} the study from being computed:\n  "
-            + "\n  ".join(f.told(known) for f in stops)
-        )
-    results = _aside(
-        "Computing",
-        lambda progress: compute_cases(known, conditions=condition, points=point, progress=progress, **asked),
-    )
+    findings = [*check(known), *findings_of_file(study)]
+
+    def work(progress: Progress) -> tuple[Results, list[Finding]]:
+        found = compute_cases(known, conditions=condition, points=point, progress=progress, **asked)
+        return found, check_results(found, progress)
+
+    results, doubts = _aside("Computing", work)
     _print_answers(results)
-    _print_findings(known, [*findings, *check_results(results)])
+    _print_findings(known, [*findings, *doubts])
     if out is not None:
         _write_results(results, out)
+    _end_with_withheld(results)
+
+
+def _end_with_withheld(results: Results) -> None:
+    """Tell what is withheld, on standard error; the exit code is then 1."""
+    from tarnwater.brief.answers import withheld_lines
+
+    lines = list(withheld_lines(results))
+    if lines:
+        many = len(results.withheld)
+        head = f"{many} case{'s are' if many > 1 else ' is'} withheld:" if results.cases else "no case can be computed:"
+        raise ComputationFailed("\n  ".join([head, *lines]))
 
 
 def _write_results(results: Results, folder: Path) -> None:
@@ -386,50 +423,17 @@ def _write_results(results: Results, folder: Path) -> None:
 
 
 def _print_answers(results: Results) -> None:
-    from tarnwater.units import display_unit, figures, show, show_duration, to_unit
+    from tarnwater.brief.answers import answer_rows, beside_rows, points_answered
 
-    study = results.study
-    for point in dict.fromkeys(a.result.case.point for a in results.answers()):
-        answers = [a for a in results.answers() if a.result.case.point == point]
-        system = study.units
-        unit = display_unit("flow", [a.figures.peak.greater for a in answers], system)
-        volume = display_unit("volume", [a.figures.volume for a in answers], system)
-        typer.echo(f"\n{study.name_of(point)}, {show(answers[0].figures.area, 'area', system)}")
-        rows = [
-            [
-                "condition",
-                "1 in",
-                "storm",
-                f"peak {unit}",
-                "time h",
-                f"volume {volume}",
-                "runoff",
-                "of rain",
-                "per area",
-                "limit",
-                "",
-            ]
-        ]
-        for answer in answers:
-            storm, shown, peak = answer.result.case.storm, answer.figures, answer.figures.peak
-            limit = "" if answer.limit is None else figures(to_unit(answer.limit, unit, "flow"))
-            verdict = {None: "", True: "kept", False: "exceeded"}[answer.keeps_limit]
-            rows.append(
-                [
-                    study.conditions[answer.result.case.condition].name,
-                    f"{storm.return_period:g}",
-                    show_duration(storm.duration),
-                    figures(to_unit(peak.ordinate, unit, "flow")),
-                    f"{peak.time / 3600:.2f}",
-                    figures(to_unit(shown.volume, volume, "volume")),
-                    show(shown.runoff_depth, "rain", system),
-                    show(shown.share_of_rain, "share", system, digits=3),
-                    show(shown.per_area, "flow per area", system),
-                    limit,
-                    verdict,
-                ]
-            )
-        _print_table(rows)
+    for point in points_answered(results):
+        typer.echo(f"\n{results.study.name_of(point)}")
+        _print_table(answer_rows(results, point))
+        if any(not a.bracketed for a in results.answers() if a.result.case.point == point):
+            typer.echo("* at the end of the durations tried: the greatest peak is not bracketed")
+    for point in dict.fromkeys(r.case.point for r in results.cases):
+        if rows := beside_rows(results, point):
+            typer.echo(f"\n{results.study.name_of(point)}, beside the answers")
+            _print_table(rows)
 
 
 def _print_findings(study: Study, findings: list[Any]) -> None:

@@ -16,7 +16,7 @@ from __future__ import annotations
 import difflib
 import math
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
@@ -63,7 +63,10 @@ _LENGTHS = {
 _DEPTHS = {unit: factor * 1000 for unit, factor in _LENGTHS.items()}
 _TIMES = {"s": 1.0, "min": 60.0, "h": 3600.0, "d": 86400.0}
 _AREAS = {"m²": 1.0, "ha": 1e4, "km²": 1e6, "ft²": FOOT**2, "ac": ACRE, "mi²": MILE**2}
-_VOLUMES = {"m³": 1.0, "L": 0.001, "Mm³": 1e6, "ft³": FOOT**3, "ac-ft": ACRE * FOOT}
+_VOLUMES = {
+    "m³": 1.0, "L": 0.001, "thousand m³": 1e3, "Mm³": 1e6, "ft³": FOOT**3, "ac-ft": ACRE * FOOT,
+    "thousand ac-ft": 1000 * ACRE * FOOT,
+}  # fmt: skip
 
 KINDS: Mapping[str, Kind] = {
     k.name: k
@@ -83,7 +86,8 @@ KINDS: Mapping[str, Kind] = {
               {"m³/s/m²": 1.0, "m³/s/km²": 1e-6, "L/s/ha": 1e-7,
                "cfs/mi²": FOOT**3 / MILE**2, "cfs/ac": FOOT**3 / ACRE},
               [(0.0, "m³/s/km²")], [(0.0, "cfs/mi²")]),
-        _kind("volume", "m³", _VOLUMES, [(1e6, "Mm³"), (0.0, "m³")], [(ACRE * FOOT, "ac-ft"), (0.0, "ft³")]),
+        _kind("volume", "m³", _VOLUMES, [(1e6, "Mm³"), (1e4, "thousand m³"), (0.0, "m³")],
+              [(1e4 * ACRE * FOOT, "thousand ac-ft"), (0.1 * ACRE * FOOT, "ac-ft"), (0.0, "ft³")]),
         _kind("speed", "m/s", {"m/s": 1.0, "km/h": 1 / 3.6, "ft/s": FOOT}, [(0.0, "m/s")], [(0.0, "ft/s")]),
         _kind("share", "", {"": 1.0, "%": 0.01}, [(0.0, "%")]),
         _kind("factor", "", {"": 1.0}, [(0.0, "")]),
@@ -95,6 +99,7 @@ KINDS: Mapping[str, Kind] = {
 }  # fmt: skip
 
 _SPELLINGS = {
+    "thousand m3": "thousand m³", "Mm3": "Mm³",
     "m2": "m²", "km2": "km²", "ft2": "ft²", "mi2": "mi²", "sq km": "km²", "sq mi": "mi²", "m3": "m³", "ft3": "ft³",
     "m3/s": "m³/s", "cumec": "m³/s", "ft3/s": "cfs", "l/s": "L/s", "l": "L", "acre": "ac", "acres": "ac",
     "hectare": "ha", "hectares": "ha", "hr": "h", "hrs": "h", "hour": "h", "hours": "h", "minute": "min",
@@ -260,6 +265,16 @@ def show(
     else:
         text = figures(to_unit(value, unit, kind_name), digits)
     return f"{text} {unit}".rstrip()
+
+
+def show_alike(values: Sequence[float], kind_name: str, system: System = "SI") -> list[str]:
+    """Write values of a kind that stand beside each other, all in the one unit of the largest.
+
+    >>> show_alike([0.05682, 0.4092], "flow")
+    ['0.05682 m³/s', '0.4092 m³/s']
+    """
+    unit = display_unit(kind_name, values, system)
+    return [show(value, kind_name, unit=unit) for value in values]
 
 
 def show_duration(seconds: float) -> str:

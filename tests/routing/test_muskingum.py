@@ -1,14 +1,17 @@
 """Muskingum routing against analytical solutions, at any step, cut anywhere."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tarnwater.errors import OutOfRange
+from tarnwater.errors import ComputationFailed, OutOfRange
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.routing.reaches import Muskingum, Passing
 from tarnwater.routing.reaches.muskingum import coefficients, weight_keeping_attenuation
+from tarnwater.runoff.transforms import NrcsUnitHydrograph, convolve
 
 
 def flood(step, hours=30, peak=100.0):
@@ -28,7 +31,11 @@ def test_a_linear_reservoir_answers_a_step_as_the_exact_solution():
     k, step = 3600.0, 10.0
     t = np.arange(0, 5 * k + step, step)
     inflow = Hydrograph(np.ones((1, len(t))), step)
-    out = Muskingum(travel_time=k, weight=0.0, parts=1).route(inflow, np.array([[1.0, 0.0]])).hydrograph.flow[0]
+    out = (
+        Muskingum(travel_time=k, weight=0.0, parts=1)
+        .route(inflow, (np.array([[1.0, 0.0]]), np.zeros((1, 2))))
+        .hydrograph.flow[0]
+    )
     # the trapezoid errs by (step / k)^2 / 12 of the slope
     assert out == pytest.approx(1 - np.exp(-t / k), abs=1e-6)
 
@@ -76,12 +83,75 @@ def test_water_is_kept_and_a_cut_changes_nothing(k, x, parts, step, seed, cut):
     reach = Muskingum(travel_time=k, weight=x, parts=parts)
     routed = reach.route(inflow)
     came = routed.start_stored + inflow.total
-    assert routed.hydrograph.total + routed.stored == pytest.approx(came, rel=1e-10)
+    assert routed.hydrograph.total + routed.stored == pytest.approx(came, rel=1e-12)
     first = reach.route(Hydrograph(inflow.flow[:, : cut + 1].copy(), step, inflow.uneven[:, :cut].copy()))
     second = reach.route(Hydrograph(inflow.flow[:, cut:].copy(), step, inflow.uneven[:, cut:].copy()), first.state)
     joined = np.concatenate([first.hydrograph.flow, second.hydrograph.flow[:, 1:]], axis=1)
     scale = max(1.0, np.abs(routed.hydrograph.flow).max())
     assert joined == pytest.approx(routed.hydrograph.flow, abs=1e-10 * scale)
+
+
+def quick_flood(step, rain=3 * 3600.0, lag=3600.0):
+    """A flood from a catchment whose unit hydrograph is gathered from inner steps where the step asks for it."""
+    unit = NrcsUnitHydrograph().unit_hydrograph(5e6, lag, step)
+    steps = round(rain / step)
+    return convolve(np.full((1, steps), 40.0 / steps), unit, round(30 * 3600 / step)).hydrograph
+
+
+@pytest.mark.parametrize(
+    ("step", "k", "x", "parts"),
+    [
+        (600.0, 1.0, 0.2, 1), (3600.0, 1.0, 0.2, 1), (600.0, 60.0, 0.2, 3), (3600.0, 60.0, 0.3, 2),
+        (600.0, 900.0, 0.3, 2), (3600.0, 900.0, 0.0, 1), (600.0, 7200.0, 0.0, 1), (3600.0, 7200.0, 0.2, 1),
+    ],
+)  # fmt: skip
+def test_without_a_negative_coefficient_no_ordinate_leaves_the_range_of_the_inflow(step, k, x, parts):
+    inflow, reach = quick_flood(step), Muskingum(travel_time=k, weight=x, parts=parts)
+    assert step <= 600.0 or inflow.uneven is not None
+    assert reach.coefficients(step).c1 >= 0
+    flow = reach.route(inflow).hydrograph.flow
+    assert flow.max() <= inflow.flow.max() * (1 + 1e-12)
+    assert flow.min() >= inflow.flow.min() - 1e-12
+
+
+def test_the_volume_beyond_the_trapezoid_changes_no_ordinate():
+    inflow = quick_flood(3600.0)
+    plain = Hydrograph(inflow.flow, inflow.step)
+    for reach in (Muskingum(travel_time=1.0, parts=1), Muskingum(travel_time=9000.0, weight=0.3, parts=2)):
+        assert np.array_equal(reach.route(inflow).hydrograph.flow, reach.route(plain).hydrograph.flow)
+        total = reach.route(inflow).hydrograph.total + reach.route(inflow).stored
+        assert total == pytest.approx(inflow.total, rel=1e-12)
+
+
+def test_ordinates_are_those_of_the_plain_recursion_on_the_ordinates():
+    inflow, reach = quick_flood(3600.0), Muskingum(travel_time=9000.0, weight=0.2, parts=1)
+    c, flow, out = reach.coefficients(3600.0), inflow.flow[0], [inflow.flow[0, 0]]
+    assert c.substeps == 1
+    for before, after in pairwise(flow):
+        out.append(c.c1 * after + c.c2 * before + c.c3 * out[-1])
+    assert reach.route(inflow).hydrograph.flow[0] == pytest.approx(out, rel=1e-12)
+
+
+@pytest.mark.parametrize("rain", [1200.0, 3 * 3600.0])
+def test_a_short_reach_hands_the_peak_on_at_any_step_up_to_a_sixth_of_the_lag(rain):
+    reach, ratios = Muskingum(travel_time=1.0, weight=0.2, parts=1), []
+    for step in (600.0, 60.0):
+        inflow = quick_flood(step, rain)
+        ratios.append(reach.route(inflow).hydrograph.flow.max() / inflow.flow.max())
+    assert ratios[0] == pytest.approx(ratios[1], rel=0.002)
+
+
+def test_a_reach_of_too_many_sub_steps_is_refused_in_words():
+    with pytest.raises(ComputationFailed, match="sub-steps in a step of 1 h. Take fewer parts"):
+        Muskingum(travel_time=1.0, parts=60).route(flood(3600))
+
+
+@pytest.mark.parametrize(("k", "x", "step"), [(10_800.0, 0.45, 600.0), (36_000.0, 0.3, 900.0), (100.0, 0.49, 3600.0)])
+def test_the_fewest_parts_without_a_negative_coefficient_are_found(k, x, step):
+    fewest = Muskingum(travel_time=k, weight=x, parts=1).least_parts(step)
+    assert Muskingum(travel_time=k, weight=x, parts=fewest).coefficients(step).c1 >= -1e-12
+    if fewest > 1:
+        assert Muskingum(travel_time=k, weight=x, parts=fewest - 1).coefficients(step).c1 < 0
 
 
 def test_a_weight_beyond_its_bound_is_refused():

@@ -3,6 +3,7 @@
 import pytest
 
 from tarnwater.network.elements import Catchment, Surface
+from tarnwater.parameters import derived
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import Ground, Kirpich, NrcsLag, kirpich, nrcs_lag
 
@@ -25,16 +26,24 @@ def test_a_missing_input_gives_no_time():
     assert Kirpich().derive(Ground(None, 0.02, None, None)) is None
 
 
-def test_a_zero_slope_uses_the_stated_floor_and_says_so():
-    found = Kirpich().derive(Ground(1000.0, 0.0, None, None))
-    assert found.floored
-    assert found.seconds == kirpich(1000.0, 0.001)
-
-
 def catchment(**fields):
     surfaces = (Surface(share=1.0, loss=CurveNumber(curve_number=75)),)
     whole = {"flow_length": 2000.0, "path_slope": 0.03, "mean_slope": 0.08, "surfaces": surfaces} | fields
     return Catchment(name="one", **whole).refreshed()
+
+
+@pytest.mark.parametrize("slope", [0.0, 0.00004])
+def test_a_derived_slope_below_a_hundredth_of_a_per_cent_is_raised_to_it(slope):
+    found = catchment(timing=Kirpich(), path_slope=derived(slope))
+    assert found.concentration.value == pytest.approx(kirpich(2000.0, 0.0001))
+    assert found.path_slope.value == slope
+
+
+def test_a_typed_slope_is_never_replaced():
+    gentle = catchment(timing=NrcsLag(), mean_slope=0.0004)
+    assert gentle.lag.value == pytest.approx(nrcs_lag(2000.0, 75.0, 0.0004))
+    least = catchment(timing=Kirpich(), path_slope=0.00001)
+    assert least.concentration.value == pytest.approx(kirpich(2000.0, 0.00001))
 
 
 def test_the_method_leads_and_the_other_time_follows():

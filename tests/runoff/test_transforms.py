@@ -22,14 +22,14 @@ def test_every_unit_hydrograph_holds_one_unit(step, factor):
 
 def test_the_printed_table_integrates_to_a_factor_of_483():
     times, flows = dimensionless_curve()
-    assert 645.33 / integrate.trapezoid(flows, times) == pytest.approx(483, abs=0.5)
+    assert 1936 / 3 / integrate.trapezoid(flows, times) == pytest.approx(483, abs=0.5)
 
 
 @pytest.mark.parametrize("factor", FACTORS)
 def test_the_gamma_form_has_the_peak_rate_factor_asked_for(factor):
     m = gamma_exponent(factor)
     area, _ = integrate.quad(lambda x: (x * np.exp(1 - x)) ** m, 0, np.inf)
-    assert 645.33 / area == pytest.approx(factor, rel=1e-6)
+    assert 1936 / 3 / area == pytest.approx(factor, rel=1e-9)
 
 
 def test_the_table_and_the_gamma_form_at_its_factor_are_close():
@@ -39,15 +39,46 @@ def test_the_table_and_the_gamma_form_at_its_factor_are_close():
     assert gamma.ordinates.max() == pytest.approx(table.ordinates.max(), rel=0.01)
 
 
-def test_the_response_does_not_follow_the_step():
-    rain_hours = 3
-    peaks = []
-    for step in (60, 300, 900, 1800):
-        unit = NrcsUnitHydrograph().unit_hydrograph(5e6, 3600.0, step)
-        excess = np.full((1, rain_hours * 3600 // step), 30.0 * step / (rain_hours * 3600))
-        peaks.append(convolve(excess, unit, 12 * 3600 // step).hydrograph.flow.max())
-    # a duration D shifts the curve by D/2; up to half a tenth of the lag remains
-    assert peaks == pytest.approx([peaks[0]] * 4, rel=0.02)
+@pytest.mark.parametrize("factor", FACTORS)
+@pytest.mark.parametrize("rain_minutes", [60, 180])
+def test_the_peak_changes_by_less_than_one_per_cent_between_steps_up_to_the_duration(factor, rain_minutes):
+    # D = 2/9 lag = 15 min; every step divides the rain
+    lag, peaks = 4050.0, []
+    for step in (60, 120, 300, 900):
+        unit = NrcsUnitHydrograph(peak_rate_factor=factor).unit_hydrograph(5e6, lag, step)
+        assert unit.inner == 1
+        steps = rain_minutes * 60 // step
+        peaks.append(convolve(np.full((1, steps), 30.0 / steps), unit, 24 * 3600 // step).hydrograph.flow.max())
+    assert max(peaks) / min(peaks) < 1.01
+
+
+def test_the_duration_is_the_unit_hydrographs_own_and_never_the_step():
+    for step in STEPS:
+        unit = NrcsUnitHydrograph().unit_hydrograph(3e6, 2700.0, step)
+        assert unit.duration == pytest.approx(600.0)
+        assert unit.time_to_peak == pytest.approx(3000.0)
+        assert step / unit.inner <= unit.duration * (1 + 1e-9)
+
+
+def test_a_typed_duration_is_taken():
+    unit = NrcsUnitHydrograph(duration=900.0).unit_hydrograph(3e6, 2700.0, 300.0)
+    assert (unit.duration, unit.time_to_peak) == (900.0, 3150.0)
+
+
+def test_nothing_flows_at_the_start_of_the_rain():
+    # what the curve's move brings to before the rain is left out, and the volume is whole all the same
+    unit = NrcsUnitHydrograph(peak_rate_factor=100).unit_hydrograph(3e6, 2700.0, 60.0)
+    flow = convolve(np.array([[1.0]]), unit, 10).hydrograph.flow[0]
+    assert flow[0] == 0.0
+    assert unit.scale != 1.0
+
+
+def test_above_its_duration_the_response_is_gathered_from_inner_steps():
+    unit = NrcsUnitHydrograph().unit_hydrograph(3e6, 2700.0, 1800.0)
+    fine = NrcsUnitHydrograph().unit_hydrograph(3e6, 2700.0, 600.0)
+    flow = convolve(np.full((1, 3), 1 / 3), fine, 60).hydrograph.flow[0]
+    assert unit.inner == 3
+    assert unit.ordinates == pytest.approx(flow[3 : 3 * len(unit.ordinates) + 1 : 3], rel=1e-12)
 
 
 @pytest.fixture

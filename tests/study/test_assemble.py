@@ -79,7 +79,7 @@ def leaf(value, kind, symbol, unit=""):
 def test_an_equation_is_shown_with_its_numbers_in_the_units_it_wants():
     node = Reckoning("time", 3600.0, "time", symbol="Tc", equation="Tc = 0.0195 L^0.77 S^−0.385 min",
                      inputs=(leaf(2000.0, "length", "L", "m"), leaf(0.05, "slope", "S", "m/m")))  # fmt: skip
-    assert node.substituted == "0.0195 × 2000^0.77 × 0.05^−0.385 min"
+    assert node.substituted == "0.0195 × (2000 m)^0.77 × (0.05 m/m)^−0.385 min"
 
 
 def test_an_equation_of_arrays_is_left_in_symbols():

@@ -41,12 +41,12 @@ def test_what_is_kept_and_what_runs_off_make_up_the_rain(demo_results, case):
 def test_a_hydrograph_plot_names_condition_storm_and_duration_and_has_one_unit(demo_results, case):
     other = demo_results.governing("yard-surfaced", BRIDGE, 100.0)
     plot = flow_plot(demo_results, [case, other], BRIDGE, limit=150.0)
-    assert plot.title == "Pellowford bridge · Existing, Yard surfaced · 1 in 100 · 24 h"
+    assert plot.title == "Pellowford bridge · Existing, Yard surfaced · Valley storms, 1 in 100 · 12 h"
     assert plot.y.title == "flow, m³/s"
     assert [c.style for c in plot.curves] == ["solid", "dashed"]
     assert plot.curves[0].y.max() == pytest.approx(case.peak(BRIDGE).ordinate, rel=1e-15)
     assert plot.levels[0].text == "limit 150.0 m³/s"
-    assert plot.marks[0].text == "181.9 m³/s at 14 h 14 min"
+    assert plot.marks[0].text == "99.35 m³/s at 7 h 22 min"
 
 
 def test_a_ghost_is_drawn_faintly_behind(demo_results, case):
@@ -84,7 +84,7 @@ def test_a_difference_needs_another_answer(demo_results):
 
 
 def test_a_case_is_titled_with_all_that_names_it(demo_results, case):
-    assert case_title(demo_results, case) == "Existing · 1 in 100 · 24 h"
+    assert case_title(demo_results, case) == "Existing · Valley storms, 1 in 100 · 12 h"
 
 
 def test_a_plot_is_copied_as_data_exact_and_ragged_columns_are_filled_up():

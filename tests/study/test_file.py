@@ -259,7 +259,7 @@ def test_an_edit_of_either_form_keeps_it_whole(tmp_path):
 
 def check_migrated(study):
     hask = study.elements["hask"]
-    assert study.format == 1
+    assert study.format == 2
     assert hask.flow_length.typed.value == 2500.0
     assert (hask.lag.typed.value, hask.lag.typed.note) == (2700.0, "by eye")
     assert hask.area.typed.note == "off the map"
@@ -287,9 +287,41 @@ def test_a_version_0_file_is_migrated_and_its_earlier_states_still_come_back(pat
         check_migrated(file.study)
         assert file.study_after(0).elements["hask"].lag.value == 2400.0
         file.history.do(edits.set_study, "note", "now")
-        assert [label for _, _, label in file.acts()][1] == "brought from format 0 to 1"
+        assert [label for _, _, label in file.acts()][1] == "brought from format 0 to 2"
         assert file.study_after(0).elements["hask"].lag.value == 2400.0
         check_migrated(file.study_after(1))
+
+
+def test_a_version_1_study_opens_with_one_length_a_nested_family_and_says_so(tmp_path):
+    old = OLD.with_name("version-1.tarn.json")
+    before = old.read_bytes()
+    study, _ = read_study(old)
+    families = {f.name: f for f in study.families.values()}
+    assert [families[n].tried for n in ("Design storms", "Long", "Type II")] == [(86400.0,), (172800.0,), (86400.0,)]
+    assert all(f.pattern.nested and f.areal.method == "leclerc-schaake" for f in families.values())
+    said = [finding.text for finding in findings_of_file(old)]
+    assert "Figures differ from those of the earlier version" in said[0]
+    assert said[1].startswith("Design storms: its storms are nested")
+    assert "of 2 durations the longest, 48 h, is kept" in said[2]
+    assert len(said) == 3
+    assert old.read_bytes() == before
+
+
+def test_what_is_said_of_an_older_study_is_said_until_its_first_edit(tmp_path):
+    path = tmp_path / "older.tarn.json"
+    path.write_bytes(OLD.with_name("version-1.tarn.json").read_bytes())
+    assert findings_of_file(path)
+    edit_study(path, edits.set_study, "note", "now")
+    assert findings_of_file(path) == []
+    assert read_study(path)[0].families["long"].length.typed.note.startswith("the longest duration")
+
+
+def test_a_version_1_document_with_two_families_of_one_name_keeps_both(tmp_path):
+    document = json.loads(OLD.with_name("version-1.tarn.json").read_text())
+    document["families"]["long"]["name"] = "design storms"
+    path = tmp_path / "twins.tarn.json"
+    path.write_text(json.dumps(document))
+    assert [f.name for f in read_study(path)[0].families.values()] == ["Design storms", "design storms 2", "Type II"]
 
 
 def test_a_newer_version_is_refused_unharmed(path, tmp_path):
@@ -302,7 +334,7 @@ def test_a_newer_version_is_refused_unharmed(path, tmp_path):
     text.write_text(newer)
     for one in (path, text):
         before = one.read_bytes()
-        with pytest.raises(StudyFileError, match=r"newer Tarnwater \(format 99; this one reads up to 1\)"):
+        with pytest.raises(StudyFileError, match=r"newer Tarnwater \(format 99; this one reads up to 2\)"):
             read_study(one)
         assert one.read_bytes() == before
 

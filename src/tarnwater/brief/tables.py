@@ -14,19 +14,23 @@ from pathlib import Path
 
 import numpy as np
 
-from tarnwater.study.cases import CaseResult, Results
+from tarnwater.study.cases import CaseResult, Results, keeps
 from tarnwater.study.text import write_whole
 
 PEAK_COLUMNS = {
     "design_point": "element at which the answer is wanted",
     "condition": "state of land and works",
+    "family": "storm family",
     "return_period_years": "return period of the rain, years",
     "duration_h": "duration of the storm, h",
-    "governing": "yes for the duration with the greatest peak",
+    "standing": "counted: tried for the answer; beside: of a family not counted; other length: of a nested storm",
+    "governing": "yes for the counted case with the greatest peak",
     "peak_m3_per_s": "highest computed flow, m³/s",
-    "fitted_peak_m3_per_s": "top of the parabola through it and its neighbours, m³/s; empty where none is drawn",
+    "fitted_peak_m3_per_s": "check of the step: top of the parabola through it, m³/s; empty where none is drawn",
     "time_h": "time of the peak from the start of the rain, h",
-    "volume_m3": "volume that passed, m³",
+    "volume_m3": "volume of the flood until it has receded, less baseflow, m³",
+    "receded_h": "time at which the flood has receded, from the start of the rain, h",
+    "let_in_m3": "of the volume, what inflow elements let in, m³",
     "area_km2": "area draining there, km²",
     "rain_mm": "depth of the storm over that area, mm",
     "areal_factor": "its share of the depth at a point",
@@ -34,14 +38,17 @@ PEAK_COLUMNS = {
     "share_of_rain": "direct runoff over rain",
     "peak_m3_per_s_per_km2": "peak per area, m³/s per km²",
     "limit_m3_per_s": "allowed peak, m³/s; empty without a limit",
-    "keeps_limit": "yes or no, judged on the greater of the two peaks; empty without a limit",
+    "keeps_limit": "yes or no: whether this case keeps the limit; empty without one, or where it is not counted",
+    "verdict": "kept, exceeded or unknown, over every duration tried; empty without a limit",
 }
 
 BALANCE_COLUMNS = {
     "design_point": "element the storm was made for",
     "condition": "state of land and works",
+    "family": "storm family",
     "return_period_years": "return period of the rain, years",
     "duration_h": "duration of the storm, h",
+    "run_h": "length of the run, h",
     "element": "element",
     "rain_m3": "rain on it, m³",
     "inflow_m3": "water from above, m³",
@@ -52,6 +59,10 @@ BALANCE_COLUMNS = {
     "losses_m3": "water the ground kept, m³",
     "error": "what does not balance, as a share of what came in",
 }
+
+
+#: What tells one case from another in every table; no two rows of ``peaks.csv`` share it.
+CASE_COLUMNS = tuple(BALANCE_COLUMNS)[:5]
 
 
 def write_tables(results: Results, folder: Path) -> list[Path]:
@@ -88,6 +99,7 @@ def _of_case(results: Results, case: CaseResult) -> list[str]:
     return [
         study.name_of(case.case.point),
         study.conditions[case.case.condition].name,
+        study.families[storm.family].name,
         f"{storm.return_period:g}",
         _number(storm.duration / 3600),
     ]
@@ -100,16 +112,21 @@ def peak_rows(results: Results) -> Iterator[list[str]]:
         at, storm = case.case, case.case.storm
         figures = case.figures(at.point)
         peak = figures.peak
+        counted = case.standing == "counted"
         limit = results.limit(at.point, storm.return_period, at.condition)
         governs = results.governing(at.condition, at.point, storm.return_period) is case
-        kept = None if limit is None else peak.greater <= limit * (1 + 1e-12)
+        kept = keeps(case, at.point, limit) if counted and limit is not None else None
+        verdict = None if limit is None else results.verdict(at.condition, at.point, storm.return_period, limit)
         yield [
             *_of_case(results, case),
+            case.standing,
             _yes(governs),
             _number(peak.ordinate),
             _number(peak.fitted),
             _number(peak.time / 3600),
             _number(figures.volume),
+            _number(figures.receded / 3600),
+            _number(figures.given_volume),
             _number(figures.area / 1e6),
             _number(figures.rain_depth),
             _number(case.areal_factor),
@@ -118,14 +135,14 @@ def peak_rows(results: Results) -> Iterator[list[str]]:
             _number(figures.per_area * 1e6),
             _number(limit),
             _yes(kept),
+            "" if verdict is None else verdict.words,
         ]
 
 
 def hydrograph_rows(results: Results) -> Iterator[list[str]]:
     """Rows of ``hydrographs.csv``: the case, the time, and the flow of each element in m³/s."""
     names = list(dict.fromkeys(k for a in results.answers() for k in a.result.network.order))
-    head = list(BALANCE_COLUMNS)[:4]
-    yield [*head, "time_h", *(f"{results.study.name_of(n)} m3/s" for n in names)]
+    yield [*CASE_COLUMNS, "time_h", *(f"{results.study.name_of(n)} m3/s" for n in names)]
     for answer in results.answers():
         case = answer.result
         start = _of_case(results, case)
@@ -154,6 +171,7 @@ def balance_rows(results: Results) -> Iterator[list[str]]:
             )
             yield [
                 *_of_case(results, case),
+                _number(case.length / 3600),
                 results.study.name_of(key),
                 *(_number(float(np.asarray(v)[0])) for v in volumes),
             ]

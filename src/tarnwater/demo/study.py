@@ -12,6 +12,8 @@ from tarnwater.formats.tables import read_depth_table
 from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Reach, Surface
 from tarnwater.parameters import Setting, Typed
 from tarnwater.progress import Progress
+from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.patterns import AlternatingBlock, Huff
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.baseflow import ConstantBaseflow
@@ -41,7 +43,7 @@ CATCHMENTS: dict[str, tuple[str, list[tuple[str, str, float]]]] = {
 }  # fmt: skip
 
 RETURN_PERIODS = (2.0, 10.0, 30.0, 100.0, 200.0)
-HOURS = (0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0)
+HOURS = (0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0, 48.0)
 FIELD = [("Pasture or grassland, good", "C", 1.0)]
 
 
@@ -99,14 +101,18 @@ def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
 
 
 def _rain(study: Study) -> Study:
-    study = edits.set_table(study, "valley", read_depth_table(data_path("depths.csv")))
+    study = edits.set_table(study, "valley", read_depth_table(data_path("depths.csv"), series="annual maxima"))
     family = StormFamily(
         name="Valley storms",
         table="valley",
         return_periods=RETURN_PERIODS,
         durations=tuple(3600 * h for h in HOURS),
+        pattern=Huff(quartile="second"),
+        areal=ArealReduction(method="leclerc-schaake"),
     )
-    return edits.set_family(study, "valley-storms", family)
+    study = edits.set_family(study, "valley-storms", family)
+    nested = family.model_copy(update={"name": "Nested storms", "pattern": AlternatingBlock(), "counted": False})
+    return edits.set_family(study, "nested-storms", nested)
 
 
 def _yard(study: Study) -> Study:

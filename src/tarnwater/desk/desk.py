@@ -32,12 +32,12 @@ from tarnwater.study.findings import Finding
 
 @dataclass(frozen=True)
 class View:
-    """The case in view, the same on every bench; without a duration the governing one."""
+    """The case in view, the same on every bench; without a storm (family and duration) the governing one."""
 
     condition: str
     point: str
     return_period: float
-    duration: float | None = None
+    storm: tuple[str, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -128,7 +128,7 @@ class Desk(QObject):
         """Put a condition in view, and make edits count in it only."""
         view = self.view
         if view is not None:
-            self.look_at(View(condition, view.point, view.return_period, view.duration))
+            self.look_at(View(condition, view.point, view.return_period, view.storm))
         self.edits_in = condition
         self.scope_changed.emit()
 
@@ -234,14 +234,14 @@ class Desk(QObject):
         if self._computing is not None:
             superseded, self._computing = self._computing, None
             self.aside.cancel(superseded)
-        nothing = not any(points_of(study, condition) for condition in study.conditions)
-        if nothing or any(f.severity == "stop" for f in findings):
+        nothing = not study.families or not any(points_of(study, condition) for condition in study.conditions)
+        if nothing:
             self.results = None
             return
 
         def work(progress: Progress) -> tuple[Results, list[Finding]]:
             results = compute_cases(study, cache=self._cache, runs=self._runs, progress=progress)
-            return results, check_results(results)
+            return results, check_results(results, progress)
 
         progress = self.aside.run(work, self._computed, self._failed, "Computing", lambda: self._stopped(progress))
         self._computing = progress
@@ -265,8 +265,10 @@ class Desk(QObject):
             self.view_changed.emit()
         self.results_changed.emit()
 
-    def _first_view(self, results: Results) -> View:
+    def _first_view(self, results: Results) -> View | None:
         points = {r.case.point for r in results.cases}
+        if not points:
+            return None
         wanted = self.view.point if self.view is not None else ""
         chosen = (p for p in (wanted, *self.study.design_points) if p in points)
         point = next(chosen, results.cases[0].case.point)
@@ -292,17 +294,17 @@ class Desk(QObject):
         if self.view is None:
             return None
         view = self.view
-        return self.case_of(View(condition or view.condition, view.point, view.return_period, view.duration), results)
+        return self.case_of(View(condition or view.condition, view.point, view.return_period, view.storm), results)
 
     def case_of(self, view: View, results: Results | None = None) -> CaseResult | None:
         """The computed case of a view, of these or the present results."""
         results = results or self.results
         if results is None:
             return None
-        if view.duration is None:
+        if view.storm is None:
             return results.governing(view.condition, view.point, view.return_period)
-        own = results.of(view.condition, view.point, view.return_period)
-        return next((r for r in own if r.case.storm.duration == view.duration), None)
+        own = results.all_of(view.condition, view.point, view.return_period)
+        return next((r for r in own if (r.case.storm.family, r.case.storm.duration) == view.storm), None)
 
     def pin(self, element: str) -> None:
         """Keep the flow of an element in view."""

@@ -40,8 +40,10 @@ from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.desk.widgets.pin_strip import PinStrip
 from tarnwater.desk.widgets.progress_strip import ProgressStrip
 from tarnwater.errors import TarnwaterError
+from tarnwater.rain.storms import Storm
 from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.figures import storm_title
 from tarnwater.study.file import SUFFIX, StudyFile
 from tarnwater.study.findings import SEVERITIES, Finding
 
@@ -389,14 +391,14 @@ class Window(QMainWindow):
             return []
         storms = {r.case.storm for r in results.cases if r.case.point == view.point}
         return [
-            Entry(s.title, "storm", lambda s=s: self._look_at(s.return_period, s.duration))  # type: ignore[misc]
-            for s in sorted(storms, key=lambda s: (s.return_period, s.duration))
+            Entry(storm_title(self.desk.study, s), "storm", lambda s=s: self._look_at(s))  # type: ignore[misc]
+            for s in sorted(storms, key=lambda s: (s.family, s.return_period, s.duration))
         ]
 
-    def _look_at(self, return_period: float, duration: float) -> None:
+    def _look_at(self, storm: Storm) -> None:
         view = self.desk.view
         assert view is not None
-        self.desk.look_at(View(view.condition, view.point, return_period, duration))
+        self.desk.look_at(View(view.condition, view.point, storm.return_period, (storm.family, storm.duration)))
 
     # acts on the selected element
 

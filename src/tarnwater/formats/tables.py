@@ -8,10 +8,10 @@ from pathlib import Path
 
 from tarnwater import units
 from tarnwater.errors import TableError, TarnwaterError, UnitError
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depth_table import DepthTable, Series
 
 
-def read_depth_table(path: Path, *, unit: str = "mm", source: str = "") -> DepthTable:
+def read_depth_table(path: Path, *, unit: str = "mm", source: str = "", series: Series = "unstated") -> DepthTable:
     """Read a depth table.
 
     The first row names the return periods in years (a ``1 in`` or a unit may stand with them), the
@@ -25,10 +25,12 @@ def read_depth_table(path: Path, *, unit: str = "mm", source: str = "") -> Depth
         raise TableError("there is no such file.", where=str(path), remedy="Check the name and the folder.") from None
     except UnicodeDecodeError:
         raise TableError("the file holds no text.", where=str(path), remedy="Give a table as text.") from None
-    return depth_table_from_text(text, where=str(path), unit=unit, source=source)
+    return depth_table_from_text(text, where=str(path), unit=unit, source=source, series=series)
 
 
-def depth_table_from_text(text: str, *, where: str = "", unit: str = "mm", source: str = "") -> DepthTable:
+def depth_table_from_text(
+    text: str, *, where: str = "", unit: str = "mm", source: str = "", series: Series = "unstated"
+) -> DepthTable:
     """Read a depth table from text; see `read_depth_table`."""
     comments = [line.lstrip("# ").strip() for line in text.splitlines() if line.startswith("#")]
     lines = [(n, line) for n, line in enumerate(text.splitlines(), 1) if line.strip() and not line.startswith("#")]
@@ -59,6 +61,7 @@ def depth_table_from_text(text: str, *, where: str = "", unit: str = "mm", sourc
             return_periods=tuple(periods),
             depths=tuple(depths),
             source=source or (comments[0] if comments else ""),
+            series=series,
         )
     except TarnwaterError as error:
         error.where = f"{where}, {error.where}" if error.where else where

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import cached_property
 from itertools import pairwise
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
@@ -26,6 +26,7 @@ from tarnwater.runoff.timing import (
     TimingMethod,
     concentration_of_lag,
     lag_of_concentration,
+    slope_in_use,
 )
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, Transform
 
@@ -73,6 +74,18 @@ class Surface(Model):
         return self.model_copy(update={"loss": loss.refreshed()})
 
 
+class Missing(NamedTuple):
+    """What an element cannot be computed without: the path of the field, and what to do."""
+
+    field: str
+    advice: str
+
+    @property
+    def what(self) -> str:
+        """What is missing, in words."""
+        return f"the {self.field.rsplit('/', 1)[-1].replace('_', ' ')} is missing."
+
+
 class _Element(Model):
     """What all elements have; ``place`` is in the study's coordinates."""
 
@@ -88,6 +101,10 @@ class _Element(Model):
     def computed_text(self) -> bytes:
         """The settings that shape the element's response, as text for a digest."""
         return self.model_dump_json(exclude=_NOT_COMPUTED).encode()
+
+    def missing(self) -> list[Missing]:
+        """What it cannot be computed without; nothing by default."""
+        return []
 
 
 class Catchment(_Element):
@@ -200,8 +217,10 @@ class Catchment(_Element):
 
     @property
     def ground(self) -> Ground:
-        """What the timing methods may use."""
-        return Ground(self.flow_length.value, self.path_slope.value, self.mean_slope.value, self.curve_number)
+        """What the timing methods may use; a derived slope below the least is raised to it, a typed one never is."""
+        return Ground(
+            self.flow_length.value, slope_in_use(self.path_slope), slope_in_use(self.mean_slope), self.curve_number
+        )
 
     @property
     def lag_leads(self) -> bool:
@@ -210,6 +229,20 @@ class Catchment(_Element):
             return self.lag.typed is not None
         timing = self.timing.derive(self.ground)
         return timing is None or timing.leads == "lag"
+
+    def missing(self) -> list[Missing]:
+        """Its area, its lag, and what its losses need."""
+        found = []
+        if self.area.value is None:
+            found.append(Missing("area", "Type it, or measure it on a terrain."))
+        if self.lag.value is None:
+            advice = "Type the lag or the time of concentration, or choose a method and give what it needs."
+            found.append(Missing("lag", advice))
+        for number, surface in enumerate(self.surfaces):
+            if isinstance(surface.loss, CurveNumber) and surface.loss.curve_number.value is None:
+                path = f"surfaces/{number}/loss/curve_number"
+                found.append(Missing(path, "Type it, or name the cover and the soil group."))
+        return found
 
     def refreshed(self) -> Catchment:
         """Losses, time of concentration and lag derived anew; a typed lag or Tc leads the other."""
@@ -225,9 +258,11 @@ class Catchment(_Element):
             lag = lag_of_concentration(self.concentration.typed.value)
         if self.lag.typed is not None:
             concentration = concentration_of_lag(self.lag.typed.value)
+        lag_setting = self.lag.with_derived(lag)
         update = {
-            "lag": self.lag.with_derived(lag),
+            "lag": lag_setting,
             "concentration": self.concentration.with_derived(concentration),
+            "transform": self.transform.refreshed(lag_setting.value),
         }
         return anew.model_copy(update=update)
 
@@ -279,6 +314,12 @@ class Reach(_Element):
     )
     method: ReachMethod = Muskingum()
     path: str | None = None
+
+    def missing(self) -> list[Missing]:
+        """The travel time of its method."""
+        if isinstance(self.method, Muskingum) and self.method.travel_time.value is None:
+            return [Missing("method/travel_time", "Type it, or the celerity of the flood wave with the length.")]
+        return []
 
     def refreshed(self) -> Reach:
         """Travel time from length and celerity."""

@@ -22,7 +22,7 @@ from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Inflow, Reach, _Element
-from tarnwater.network.figures import Peak, find_peaks
+from tarnwater.network.figures import Peak, find_floods, find_peaks
 from tarnwater.network.graph import Network
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
@@ -32,29 +32,41 @@ from tarnwater.runoff.transforms.convolution import stored_in
 #: Below so many values to compute, starting threads costs more than it saves.
 FEW_VALUES = 1_000_000
 
+#: Share of its peak to which a flood must fall to have receded, unless told otherwise.
+RECESSION_SHARE = 0.01
+
 #: Values that differ by case: (element key, path of the field) to (case,) values.
 CaseValues = Mapping[tuple[str, tuple[str | int, ...]], np.ndarray]
 
 
 @dataclass(frozen=True, eq=False)
 class Summary:
-    """What is always kept of an element: one value a case; flows in m3/s, volumes in m3, depths in mm."""
+    """What is always kept of an element: one value a case; flows in m3/s, volumes in m3, depths in mm.
+
+    ``flood`` is the volume of the flood, less baseflow, until ``flood_end`` (s) when it has receded;
+    ``passed`` that of the whole run, baseflow included.
+    """
 
     peaks: tuple[Peak, ...]
     low: np.ndarray
     last: np.ndarray
-    volume: np.ndarray
+    flood: np.ndarray
+    flood_end: np.ndarray
+    passed: np.ndarray
     balance: Balance
     rain_depth: np.ndarray
     loss_depth: np.ndarray
+    stored_depth: np.ndarray
 
 
 @dataclass(frozen=True, eq=False)
 class Response:
     """What an element answers to a batch.
 
-    ``state`` carries a run on. ``rain_depth`` and ``loss_depth`` (case,) mm are those of a
-    catchment, 0 elsewhere. ``smooth`` says that a catchment or a reach has smoothed the flow.
+    ``state`` carries a run on. ``rain_depth``, ``loss_depth`` and ``stored_depth`` (case,) mm are
+    those of a catchment, 0 elsewhere. ``base`` (case,) m3/s is the constant flow from the ground in it, and
+    ``recession_share`` the share of its peak to which a flood must fall to have receded. ``smooth`` says
+    that a catchment or a reach has smoothed the flow.
     """
 
     hydrograph: Hydrograph
@@ -62,20 +74,27 @@ class Response:
     state: Any
     rain_depth: np.ndarray
     loss_depth: np.ndarray
+    stored_depth: np.ndarray
+    base: np.ndarray
+    recession_share: float = RECESSION_SHARE
     smooth: bool = False
 
     @cached_property
     def summary(self) -> Summary:
         """Peaks, volumes and the like of each case."""
         flow = self.flow
+        flood_end, flood = find_floods(self.hydrograph, self.base, self.recession_share)
         return Summary(
             peaks=find_peaks(flow, self.hydrograph.step, smooth=self.smooth),
             low=flow.min(axis=1),
             last=flow[:, -1].copy(),
-            volume=self.hydrograph.total,
+            flood=flood,
+            flood_end=flood_end,
+            passed=self.hydrograph.total,
             balance=self.balance,
             rain_depth=self.rain_depth,
             loss_depth=self.loss_depth,
+            stored_depth=self.stored_depth,
         )
 
     @property
@@ -94,7 +113,7 @@ class Batch:
     """Cases computed together: one network, one step, rain by catchment or for all.
 
     ``steps`` of ``step`` s are computed. ``values`` holds parameters that differ by case; ``start``
-    the states a run goes on from, by element.
+    the states a run goes on from, by element; ``recession_share`` says when a flood has receded.
     """
 
     network: Network
@@ -103,6 +122,7 @@ class Batch:
     steps: int
     values: CaseValues = field(default_factory=dict)
     start: Mapping[str, Any] = field(default_factory=dict)
+    recession_share: float = RECESSION_SHARE
 
     def rain_on(self, key: str) -> Rain:
         """Rain on a catchment; `ComputationFailed` where it has none: missing rain is never zero."""
@@ -178,7 +198,7 @@ def compute(
         smooth = isinstance(batch.network.elements[key], Catchment | Reach) or any(
             found[up].smooth for up in batch.network.upstream[key]
         )
-        whole = found[key] = replace(whole, smooth=smooth)
+        whole = found[key] = replace(whole, smooth=smooth, recession_share=batch.recession_share)
         if cache is not None:
             cache.put(keys[key], whole)
     return BatchResult(batch, {key: found[key] for key in batch.network.order})
@@ -198,9 +218,10 @@ def _compute_part(
     done: dict[str, Response] = {}
     for number, (key, out) in enumerate(flows.items()):
         progress.tell("computing", number / len(flows))
-        inflows = [(done.get(up) or _cases_of(found[up], part)).hydrograph for up in network.upstream[key]]
+        above = [done.get(up) or _cases_of(found[up], part) for up in network.upstream[key]]
         try:
-            done[key] = _respond(batch, key, part, inflows, out[part])
+            own = _respond(batch, key, part, [up.hydrograph for up in above], out[part])
+            done[key] = replace(own, base=sum((up.base for up in above), own.base))
         except TarnwaterError as error:
             if not error.where:
                 error.where = network.elements[key].name
@@ -266,7 +287,7 @@ def _respond_alike(
             return _inflow(element, batch.step, state, out)
     joined = add_up(inflows, out, batch.step)
     total, nothing = joined.total, np.zeros(len(out))
-    return Response(joined, Balance.of(len(out), inflow=total, outflow=total), None, nothing, nothing)
+    return Response(joined, Balance.of(len(out), inflow=total, outflow=total), None, nothing, nothing, nothing, nothing)
 
 
 def catchment_excess(element: Catchment, rain: Rain, step: float, states: Any = None) -> tuple[Any, Any, Any, Any]:
@@ -314,7 +335,7 @@ def _catchment(element: Catchment, rain: Rain, step: float, steps: int, state: A
         end_storage=stored_in(runoff.state) + stored * to_volume,
         losses=loss * to_volume,
     )
-    return Response(runoff.hydrograph, balance, (after, runoff.state), rain_depth, loss)
+    return Response(runoff.hydrograph, balance, (after, runoff.state), rain_depth, loss, stored, np.full(cases, base))
 
 
 def _reach(element: Reach, inflow: Hydrograph, state: Any, out: np.ndarray) -> Response:
@@ -331,7 +352,8 @@ def _reach(element: Reach, inflow: Hydrograph, state: Any, out: np.ndarray) -> R
         outflow=routed.hydrograph.total,
         end_storage=routed.stored,
     )
-    return Response(routed.hydrograph, balance, routed.state, np.zeros(cases), np.zeros(cases))
+    nothing = np.zeros(cases)
+    return Response(routed.hydrograph, balance, routed.state, nothing, nothing, nothing, nothing)
 
 
 def _inflow(element: Inflow, step: float, state: Any, out: np.ndarray) -> Response:
@@ -345,7 +367,7 @@ def _inflow(element: Inflow, step: float, state: Any, out: np.ndarray) -> Respon
     hydrograph = Hydrograph(out, step, np.tile(uneven, (cases, 1)))
     total, nothing = hydrograph.total, np.zeros(cases)
     balance = Balance.of(cases, inflow=total, outflow=total)
-    return Response(hydrograph, balance, np.full(cases, times[-1]), nothing, nothing)
+    return Response(hydrograph, balance, np.full(cases, times[-1]), nothing, nothing, nothing, nothing)
 
 
 def volume_until(times: np.ndarray, flows: np.ndarray, until: np.ndarray) -> np.ndarray:
@@ -360,8 +382,15 @@ def volume_until(times: np.ndarray, flows: np.ndarray, until: np.ndarray) -> np.
 def _cases_of(response: Response, cases: slice | np.ndarray) -> Response:
     balance = Balance(**{f.name: getattr(response.balance, f.name)[cases] for f in fields(Balance)})
     state = _cases_of_state(response.state, cases)
-    return Response(
-        response.hydrograph.of(cases), balance, state, response.rain_depth[cases], response.loss_depth[cases]
+    return replace(
+        response,
+        hydrograph=response.hydrograph.of(cases),
+        balance=balance,
+        state=state,
+        rain_depth=response.rain_depth[cases],
+        loss_depth=response.loss_depth[cases],
+        stored_depth=response.stored_depth[cases],
+        base=response.base[cases],
     )
 
 
@@ -393,6 +422,8 @@ def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
         _concatenated_states([p.state for p in parts]),
         np.concatenate([p.rain_depth for p in parts]),
         np.concatenate([p.loss_depth for p in parts]),
+        np.concatenate([p.stored_depth for p in parts]),
+        np.concatenate([p.base for p in parts]),
     )
 
 
@@ -408,7 +439,7 @@ def _concatenated_states(states: list[Any]) -> Any:
 
 def _digests(batch: Batch) -> dict[str, str]:
     """Digest of what makes each element's result: settings, rain, run, and the digests upstream."""
-    run = f"{batch.step!r} {batch.steps} {batch.cases}".encode()
+    run = f"{batch.step!r} {batch.steps} {batch.cases} {batch.recession_share!r}".encode()
     digests: dict[str, str] = {}
     for key in batch.network.order:
         element = batch.network.elements[key]

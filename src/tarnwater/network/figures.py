@@ -1,4 +1,4 @@
-"""Figures read off hydrographs: peak, time, volume, and whether the flow has receded."""
+"""Figures read off hydrographs: peak, time, the volume of a flood, and whether the flow has receded."""
 
 from __future__ import annotations
 
@@ -6,13 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tarnwater.hydrograph import Hydrograph
+
 
 @dataclass(frozen=True)
 class Peak:
     """Peak of one hydrograph.
 
-    ``ordinate`` m3/s is the highest computed flow, at ``time`` s; ``fitted`` m3/s is the top of the
-    parabola through it and its neighbours, None where there is none to draw.
+    ``ordinate`` m3/s is the highest computed flow, at ``time`` s: the one figure of the peak, on which
+    limits are judged. ``fitted`` m3/s is the top of the parabola through it and its neighbours, which
+    checks the step; None where there is none to draw.
     """
 
     ordinate: float
@@ -20,9 +23,9 @@ class Peak:
     fitted: float | None
 
     @property
-    def greater(self) -> float:
-        """The greater of the two, on which limits are judged."""
-        return self.ordinate if self.fitted is None else max(self.ordinate, self.fitted)
+    def missed(self) -> float:
+        """How much higher the parabola is than the ordinate, as a share of it; 0 without a parabola."""
+        return 0.0 if self.fitted is None or self.ordinate <= 0 else self.fitted / self.ordinate - 1
 
 
 def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
@@ -56,6 +59,21 @@ def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> tuple[P
         Peak(float(q), int(top) * step, float(fit) if one else None)
         for q, top, fit, one in zip(ordinates, tops, fitted, drawn, strict=True)
     )
+
+
+def find_floods(hydrograph: Hydrograph, base: np.ndarray, share: float) -> tuple[np.ndarray, np.ndarray]:
+    """Time (case,) s at which each flood has receded, and its volume (case,) m3 less the baseflow.
+
+    ``base`` (case,) m3/s. A flood has receded after the last ordinate above ``share`` of its peak, both
+    above the baseflow; without flow it has at once.
+    """
+    from tarnwater.network import _kernels as kernels
+
+    flow, uneven = hydrograph.flow, hydrograph.uneven
+    ends, volumes = np.empty(len(flow), np.int64), np.empty(len(flow))
+    beyond = np.empty((0, 0)) if uneven is None else np.ascontiguousarray(uneven)
+    kernels.floods_kernel(flow, beyond, np.asarray(base, float), share, hydrograph.step, ends, volumes)
+    return ends * hydrograph.step, volumes
 
 
 def has_receded(flow: np.ndarray, base: float, share: float) -> np.ndarray:

@@ -2,13 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from graphlib import CycleError, TopologicalSorter
 
 from tarnwater.errors import NetworkError
 from tarnwater.network.elements import Catchment, Link, _Element
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Why a network cannot be computed: a stable ``code``, the element and the link it is about, and what to do.
+
+    ``element`` is empty where the fault is not one element's; all cases of the network wait for it then.
+    """
+
+    code: str
+    what: str
+    remedy: str
+    element: str = ""
+    link: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +66,43 @@ class Network:
     def ends(self) -> tuple[str, ...]:
         """Keys of the elements that drain nowhere."""
         return tuple(key for key in self.elements if not self.downstream[key])
+
+    @cached_property
+    def faults(self) -> tuple[Fault, ...]:
+        """What keeps it from being computed: links to nothing, more links down than may be, a link doubled, loops."""
+        return (*self._dangling(), *self._doubled(), *self._looped())
+
+    def _dangling(self) -> Iterator[Fault]:
+        for key, link in self.links.items():
+            for end in (link.up, link.down):
+                if end not in self.elements:
+                    yield Fault(
+                        "dangling-link",
+                        f"the link from {self._name(link.up)} to {self._name(link.down)} has no {self._name(end)} "
+                        "to hold to.",
+                        "Remove the link.",
+                        link=key,
+                    )
+
+    def _doubled(self) -> Iterator[Fault]:
+        for key, element in self.elements.items():
+            downs = self.downstream[key]
+            if len(downs) > 1 and not element.several_down:
+                what = "it drains to more than one element, and its water would count twice."
+                yield Fault("two-links-down", what, "Keep one of its links.", element=key)
+            for down, count in Counter(downs).items():
+                if count > 1:
+                    what = f"it is connected {count} times to {self._name(down)}."
+                    yield Fault("link-doubled", what, "Keep one of the links.", element=key)
+
+    def _looped(self) -> Iterator[Fault]:
+        try:
+            _ = self.order
+        except NetworkError as error:
+            yield Fault("loop", error.what, error.remedy)
+
+    def _name(self, key: str) -> str:
+        return self.elements[key].name if key in self.elements else key
 
     def above(self, keys: Iterable[str]) -> set[str]:
         """Keys of all that drains to some elements, themselves included."""

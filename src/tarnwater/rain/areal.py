@@ -10,6 +10,9 @@ from tarnwater.parameters import Model, parameter
 
 SOURCE = "Leclerc and Schaake (1972), MIT Department of Civil Engineering Report 142"
 
+#: Area (m2) from which point depths without areal reduction are doubted.
+LARGE_AREA = 25e6
+
 
 def areal_factor(area: float, duration: float | np.ndarray) -> np.ndarray:
     """Share of the point depth over an area (m2) in durations (s).
@@ -21,15 +24,21 @@ def areal_factor(area: float, duration: float | np.ndarray) -> np.ndarray:
 
 
 class ArealReduction(Model):
-    """How storms made for a design point are reduced for the area draining there."""
+    """How storms made for a design point are reduced for the area draining there; chosen, never the default."""
 
-    method: Literal["leclerc-schaake", "none"] = "leclerc-schaake"
+    method: Literal["none", "leclerc-schaake"] = "none"
     least_area: float = parameter(
         "area", "area up to which the point depth holds", symbol="A0", least=0, source=SOURCE, default=1e6
     )
 
+    def reduces(self, area: float) -> bool:
+        """Whether depths over an area (m2) are less than those at a point."""
+        return self.method != "none" and area > self.least_area
+
+    def factors(self, area: float, durations: float | np.ndarray) -> np.ndarray:
+        """Share of the point depth, 0 to 1, for an area (m2) and durations (s), of their shape."""
+        return areal_factor(area, durations) if self.reduces(area) else np.ones(np.shape(durations))
+
     def factor(self, area: float, duration: float) -> float:
-        """Share of the point depth, 0 to 1, for an area (m2) and a duration (s)."""
-        if self.method == "none" or area <= self.least_area:
-            return 1.0
-        return float(areal_factor(area, duration))
+        """Share of the point depth, 0 to 1, for an area (m2) and one duration (s)."""
+        return float(self.factors(area, duration))

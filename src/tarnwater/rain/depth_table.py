@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 from typing import Literal
 
@@ -12,6 +14,12 @@ from pydantic import model_validator
 from tarnwater import units
 from tarnwater.errors import OutOfRange, TableError
 from tarnwater.parameters import Model, parameter
+from tarnwater.rain.areal import ArealReduction
+
+Series = Literal["annual maxima", "peaks over threshold", "unstated"]
+
+#: Mean intensity between two entries over that between the two before, from which the table is doubted.
+STEEPER = 1.10
 
 
 def reduced_variate(return_period: float | np.ndarray) -> float | np.ndarray:
@@ -25,12 +33,15 @@ class DepthTable(Model):
     Read between the entries log-log in duration and straight on the Gumbel reduced variate in
     return period; exactly through the entries. Below the shortest duration its depth is spread
     evenly. Beyond the table nothing is read unless ``extrapolate`` says so.
+
+    Return periods are asked for in years between annual maxima; where the ``series`` is of peaks over
+    a threshold, those of the table are converted by 1/T_annual = 1 - exp(-1/T_partial).
     """
 
     durations: tuple[float, ...] = parameter("time", "duration", above=0, usual=(60, 10 * 86400))
     return_periods: tuple[float, ...] = parameter("return period", "return period", above=1, usual=(1.01, 10000))
     depths: tuple[tuple[float, ...], ...]
-    series: Literal["annual maxima", "peaks over threshold", "unstated"] = "unstated"
+    series: Series = "unstated"
     source: str = ""
     extrapolate: bool = False
 
@@ -77,6 +88,50 @@ class DepthTable(Model):
             )
         return faults
 
+    def steepening(self) -> list[str]:
+        """Pairs of neighbouring entries with over a tenth more mean intensity than the pair before, in words."""
+        faults = []
+        durations = np.concatenate([[0.0], self.durations])
+        for column, period in enumerate(self.return_periods):
+            depths = np.array([0.0, *(row[column] for row in self.depths)])
+            rates = np.diff(depths) / np.diff(durations) * 3600
+            for at in np.flatnonzero(rates[1:] > STEEPER * rates[:-1]) + 1:
+                begin, end = (units.show_duration(float(d)) for d in durations[at : at + 2])
+                faults.append(
+                    f"1 in {period:g}: {rates[at]:.4g} mm/h between {begin} and {end}, "
+                    f"{rates[at - 1]:.4g} mm/h in the interval before"
+                )
+        return faults
+
+    @cached_property
+    def annual_periods(self) -> tuple[float, ...]:
+        """Return periods of the columns, years between annual maxima."""
+        if self.series != "peaks over threshold":
+            return self.return_periods
+        return tuple(annual_return_period(t) for t in self.return_periods)
+
+    def holds_period(self, return_period: float) -> bool:
+        """Whether a return period (years between annual maxima) can be read, by extrapolation where it may."""
+        inside = self.annual_periods[0] <= return_period <= self.annual_periods[-1]
+        return inside or return_period in self.annual_periods or (self.extrapolate and len(self.annual_periods) > 1)
+
+    def holds_duration(self, duration: float) -> bool:
+        """Whether a duration (s) can be read, by extrapolation where it may."""
+        return duration <= self.durations[-1] * (1 + 1e-12) or self.extrapolate
+
+    def entries_for(self, duration: float, return_period: float) -> list[tuple[float, float, float]]:
+        """Entries between which a depth is read: duration (s), return period as tabled (years), depth (mm).
+
+        One entry where it is read exactly, two or four where it is interpolated or extrapolated.
+        """
+        rows = _around(np.log(self.durations), float(np.log(max(duration, self.durations[0]))))
+        if return_period in self.annual_periods:
+            columns = [self.annual_periods.index(return_period)]
+        else:
+            variates = np.asarray(reduced_variate(np.array(self.annual_periods)))
+            columns = _around(variates, float(reduced_variate(return_period)))
+        return [(self.durations[r], self.return_periods[c], self.depths[r][c]) for r in rows for c in columns]
+
     def depth(self, duration: float | np.ndarray, return_period: float) -> np.ndarray:
         """Depth in mm of durations (s), any shape, at a return period (years).
 
@@ -98,15 +153,17 @@ class DepthTable(Model):
         beyond = logs > axis[-1]
         slope = (values[-1] - values[-2]) / (axis[-1] - axis[-2])
         read = np.where(beyond, values[-1] + slope * (logs - axis[-1]), read)
-        return np.where(duration < shortest, at_period[0] * duration / shortest, np.exp(read))
+        # an entry is itself, not the power of its logarithm
+        entry = np.minimum(np.searchsorted(self.durations, duration), len(axis) - 1)
+        depths = np.where(np.asarray(self.durations)[entry] == duration, at_period[entry], np.exp(read))
+        return np.where(duration < shortest, at_period[0] * duration / shortest, depths)
 
     def _at_return_period(self, return_period: float) -> np.ndarray:
-        periods, depths = self.return_periods, np.array(self.depths)
+        periods, depths = self.annual_periods, np.array(self.depths)
         if return_period in periods:
             return depths[:, periods.index(return_period)]
-        inside = periods[0] < return_period < periods[-1]
-        if not inside and (not self.extrapolate or len(periods) < 2):
-            ends = f"1 in {periods[0]:g}" + (f" to 1 in {periods[-1]:g}" if len(periods) > 1 else "")
+        if not self.holds_period(return_period):
+            ends = f"1 in {periods[0]:.4g}" + (f" to 1 in {periods[-1]:.4g}" if len(periods) > 1 else "")
             raise OutOfRange(
                 f"the table holds {ends} years; 1 in {return_period:g} was asked for.",
                 where="depth table",
@@ -116,6 +173,42 @@ class DepthTable(Model):
         right = int(np.clip(np.searchsorted(axis, y), 1, len(axis) - 1))
         share = (y - axis[right - 1]) / (axis[right] - axis[right - 1])
         return depths[:, right - 1] + share * (depths[:, right] - depths[:, right - 1])
+
+
+NO_REDUCTION = ArealReduction()
+
+
+@dataclass(frozen=True)
+class DepthCurve:
+    """Depths by duration at one return period over an area (m2), each reduced by the factor of that very duration."""
+
+    table: DepthTable
+    return_period: float
+    areal: ArealReduction = NO_REDUCTION
+    area: float = 0.0
+
+    def depth(self, durations: float | np.ndarray) -> np.ndarray:
+        """Depth in mm of durations (s), of their shape.
+
+        Below the table's shortest duration its reduced depth is spread evenly.
+        """
+        durations = np.asarray(durations, float)
+        shortest = self.table.durations[0]
+        at = np.maximum(durations, shortest)
+        reduced = self.areal.factors(self.area, at) * self.table.depth(at, self.return_period)
+        return reduced * np.minimum(durations / shortest, 1.0)
+
+
+def annual_return_period(of_peaks: float) -> float:
+    """Years between annual maxima from years between peaks over a threshold: 1/T_a = 1 - exp(-1/T_p)."""
+    return 1 / -math.expm1(-1 / of_peaks)
+
+
+def _around(axis: np.ndarray, at: float) -> list[int]:
+    """Positions of the entries between which ``at`` lies on a rising axis: one where it is an entry."""
+    right = int(np.clip(np.searchsorted(axis, at), 1, max(len(axis) - 1, 1)))
+    exact = [int(i) for i in (right - 1, right) if i < len(axis) and abs(axis[i] - at) < 1e-12]
+    return exact[:1] or [i for i in (right - 1, right) if i < len(axis)]
 
 
 def _entry(duration: float, return_period: float) -> str:

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
+from pydantic import Field
 
 from tarnwater import units
-from tarnwater.parameters import Model, parameter
+from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.areal import ArealReduction
-from tarnwater.rain.depth_table import DepthTable
-from tarnwater.rain.patterns import AlternatingBlock, Pattern
+from tarnwater.rain.depth_table import DepthCurve, DepthTable
+from tarnwater.rain.patterns import Huff, Pattern
+
+DAY = 86400.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,23 +82,89 @@ class Storm:
 
 
 class StormFamily(Model):
-    """Design storms made together from one depth table: return periods x durations in one pattern."""
+    """Design storms made together from one depth table: return periods x durations in one pattern.
 
-    name: str = "Design storms"
+    Only a ``counted`` family makes answers and judges limits; others stand beside. A ``prescribed`` one
+    follows a rule that fixes its durations and pattern, so that nothing is searched for.
+
+    A nested pattern holds every shorter storm in the longest: its family has one ``length`` instead of
+    durations, and the storms of half and twice that length only show how much depends on it.
+    """
+
+    name: str = Field(default="Design storms", min_length=1)
     table: str
     return_periods: tuple[float, ...] = parameter("return period", "return period", above=1, usual=(1.01, 10000))
     durations: tuple[float, ...] = parameter("time", "duration", above=0, usual=(300, 10 * 86400))
-    pattern: Pattern = AlternatingBlock()
+    length: Setting[float] = parameter(
+        "time",
+        "length of the storms of a nested pattern",
+        symbol="D",
+        above=0,
+        usual=(3600, 10 * 86400),
+        source="24 h, or the longest duration of the table where that is shorter",
+        default=Setting[float](),
+    )
+    pattern: Pattern = Huff()
     areal: ArealReduction = ArealReduction()
+    counted: bool = True
+    prescribed: bool = False
+    source: str = ""
+
+    def refreshed(self, table: DepthTable | None) -> StormFamily:
+        """The same with the length of its storms derived from its table."""
+        length = self.length.with_derived(None if table is None else min(DAY, table.durations[-1]))
+        return self if length is self.length else self.model_copy(update={"length": length})
+
+    @property
+    def tried(self) -> tuple[float, ...]:
+        """Durations (s) over which the greatest answer is sought: of a nested pattern its one length."""
+        if not self.pattern.nested:
+            return self.durations
+        return () if self.length.value is None else (self.length.value,)
+
+    def lengths_beside(self, table: DepthTable) -> tuple[float, ...]:
+        """Half and twice the length (s) of nested storms, where the table holds them; none of a prescribed family."""
+        if not self.pattern.nested or self.prescribed or self.length.value is None:
+            return ()
+        return tuple(d for d in (self.length.value / 2, 2 * self.length.value) if table.holds_duration(d))
+
+    @property
+    def searches(self) -> bool:
+        """Whether the greatest answer is sought over durations, whose ends may not bracket it."""
+        return not self.pattern.nested and not self.prescribed
+
+    def storms(self, key: str) -> list[Storm]:
+        """The storms tried, under the key of the family."""
+        return [Storm(key, period, duration) for period in self.return_periods for duration in self.tried]
+
+    def curve(self, table: DepthTable, return_period: float, area: float) -> DepthCurve:
+        """Depths by duration over an area (m2) at a return period."""
+        return DepthCurve(table, return_period, self.areal, area if self.areal.reduces(area) else 0.0)
 
     def increments(
         self, table: DepthTable, return_period: float, duration: float, *, area: float, step: float
     ) -> np.ndarray:
-        """Rain (steps,) in mm of one storm, reduced for the area (m2) draining to its design point."""
-        return _point_rain(self.pattern, table, duration, return_period, step) * self.areal.factor(area, duration)
+        """Rain (steps,) in mm of one storm, reduced for the area (m2) draining to its design point.
+
+        A nested storm is reduced in each of its durations by that duration's factor, any other as a whole.
+        """
+        return _rain(self.pattern, self.curve(table, return_period, area), duration, step)
 
 
 @lru_cache(maxsize=4096)
-def _point_rain(pattern: Pattern, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
-    """Rain at a point, kept: every edit of the land asks for the same storms again."""
-    return pattern.increments(table, duration, return_period, step)
+def _rain(pattern: Pattern, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+    """Rain of a storm, kept: every edit of the land asks for the same storms again."""
+    return pattern.increments(curve, duration, step)
+
+
+def heaviest_window(rain: np.ndarray, curve: DepthCurve, step: float) -> tuple[float, float, float]:
+    """The window of a storm that exceeds the depth of its duration most: duration (s), rain in it, depth (mm).
+
+    ``rain`` (steps,) is in mm a step (s); windows are whole steps.
+    """
+    fallen = np.concatenate([[0.0], np.cumsum(rain)])
+    widths = np.arange(1, len(rain) + 1)
+    most = np.array([(fallen[width:] - fallen[:-width]).max() for width in widths])
+    depths = curve.depth(widths * step)
+    worst = int(np.argmax(most / depths))
+    return float(widths[worst] * step), float(most[worst]), float(depths[worst])

@@ -8,17 +8,18 @@ from pathlib import Path
 from typing import Any, get_args
 
 from tarnwater import units
-from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
+from tarnwater.errors import BadInput, ComputationFailed, OutletError, TableError, UnknownName
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
-from tarnwater.parameters import Model
+from tarnwater.parameters import Model, Setting, typed
 from tarnwater.progress import Progress
-from tarnwater.rain.depth_table import DepthTable
-from tarnwater.rain.patterns import AlternatingBlock, Pattern, TwentyFourHour
+from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.depth_table import DepthTable, Series
+from tarnwater.rain.patterns import AlternatingBlock, Huff, Pattern, Triangular, TwentyFourHour
 from tarnwater.rain.storms import StormFamily
 from tarnwater.runoff.timing import TimingMethod
 from tarnwater.study import edits
 from tarnwater.study.blobs import Blobs
-from tarnwater.study.cases import compute_cases, points_of
+from tarnwater.study.cases import compute_cases, points_of, storms_of
 from tarnwater.study.conditions import resolve
 from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named
 from tarnwater.study.document import Study
@@ -28,9 +29,13 @@ from tarnwater.study.fields import quantities_in
 from tarnwater.study.reckoning import Reckoning
 
 KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
-PATTERNS: dict[str, Pattern] = {"alternating-block": AlternatingBlock()} | {
-    f"type-{t}": TwentyFourHour(type=t) for t in ("I", "IA", "II", "III")
+PATTERNS: dict[str, Pattern] = {
+    **{f"huff-{number}": Huff(quartile=q) for number, q in enumerate(("first", "second", "third", "fourth"), start=1)},
+    "triangular": Triangular(),
+    "alternating-block": AlternatingBlock(),
+    **{f"type-{t}": TwentyFourHour(type=t) for t in ("I", "IA", "II", "III")},
 }
+AREAL = ("none", "leclerc-schaake")
 TIMING: dict[str, type[Model]] = {m.model_fields["method"].default: m for m in get_args(get_args(TimingMethod)[0])}
 
 
@@ -94,7 +99,7 @@ def set_by_numbers(
     return study
 
 
-def table_from_lists(lists: Sequence[str], unit: str) -> DepthTable:
+def table_from_lists(lists: Sequence[str], unit: str, series: Series = "unstated") -> DepthTable:
     """A depth table from texts like ``100: 1h 43, 6h 88``, one a return period, all with the same durations."""
     columns: dict[float, dict[float, float]] = {}
     for text in lists:
@@ -110,23 +115,53 @@ def table_from_lists(lists: Sequence[str], unit: str) -> DepthTable:
             raise TableError(f"1 in {years:g} has other durations.", remedy="Give all the same durations.")
     periods = sorted(columns)
     depths = tuple(tuple(columns[t][d] for t in periods) for d in durations)
-    return DepthTable(durations=tuple(durations), return_periods=tuple(periods), depths=depths, source="typed")
+    return DepthTable(
+        durations=tuple(durations), return_periods=tuple(periods), depths=depths, source="typed", series=series
+    )
 
 
 @edit("give the study its rain")
 def rain_by_numbers(
-    study: Study, table: DepthTable, *, name: str, return_periods: str, durations: str, pattern: str
+    study: Study,
+    table: DepthTable,
+    *,
+    name: str,
+    return_periods: str,
+    durations: str,
+    pattern: str,
+    areal: str = "none",
+    beside: bool = False,
+    prescribed: str = "",
 ) -> Study:
-    """Set a depth table and a family of storms from lists like ``2,10,100`` and ``1h,6h``."""
-    if pattern not in PATTERNS:
-        raise UnknownName(pattern, PATTERNS, kind="pattern")
-    periods = listed(return_periods, "return period") or table.return_periods
-    lengths = listed(durations, "time") or table.durations
+    """Set a depth table and a family of storms from lists like ``2,10,100`` and ``1h,6h``.
+
+    Of a nested pattern the one duration given is the length. ``prescribed`` is the source of the rule that
+    fixes the family; nothing is searched for then.
+    """
+    for given, known, kind in ((pattern, PATTERNS, "pattern"), (areal, AREAL, "areal reduction")):
+        if given not in known:
+            raise UnknownName(given, known, kind=kind)
+    chosen, lengths = PATTERNS[pattern], listed(durations, "time")
+    if chosen.nested and len(lengths) > 1:
+        raise BadInput(
+            f"storms of the pattern {pattern} hold every shorter storm, so that they have one length.",
+            where="--durations",
+            remedy="Give one duration, or choose a pattern that is not nested, as huff-2.",
+        )
     existing = {f.name.casefold(): k for k, f in study.families.items()}
     key = existing.get(name.casefold()) or slug(name, study.families)
     study = edits.set_table(study, key, table)
     family = StormFamily(
-        name=name, table=key, return_periods=tuple(periods), durations=tuple(lengths), pattern=PATTERNS[pattern]
+        name=name,
+        table=key,
+        return_periods=tuple(listed(return_periods, "return period")) or edits.readable_periods(table),
+        durations=table.durations if chosen.nested else tuple(lengths) or table.durations,
+        length=typed(lengths[0]) if chosen.nested and lengths else Setting[float](),
+        pattern=chosen,
+        areal=ArealReduction(method=areal),
+        counted=not beside,
+        prescribed=bool(prescribed),
+        source=prescribed,
     )
     return edits.set_family(study, key, family)
 
@@ -189,7 +224,7 @@ def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
     periods: list[float] = []
     durations: list[float] = []
     known_periods = sorted({t for f in study.families.values() for t in f.return_periods})
-    known_durations = sorted({d for f in study.families.values() for d in f.durations})
+    known_durations = sorted({s.duration for key in study.families for s in storms_of(study, key)})
     for text in texts:
         period, slash, duration = text.partition("/")
         number = re.fullmatch(r"\s*(?:1\s+in\s+)?(\d+(?:\.\d+)?)\s*", period)
@@ -236,7 +271,13 @@ def reckoning_asked(
         study, conditions=[c for c in study.conditions if c in wanted], points=[at], progress=progress, **asked
     )
     own = [r for r in results.cases if r.case.condition == in_condition]
+    if not own:
+        reasons = dict.fromkeys(w.reason for w in results.withheld if w.case.condition == in_condition)
+        raise ComputationFailed("no case of it can be computed: " + " ".join(reasons), where=study.name_of(at))
     period = max(r.case.storm.return_period for r in own)
     governing = results.governing(in_condition, at, period)
-    assert governing is not None
-    return explain(study, governing, key, field, results=results)
+    # a storm asked for by name may stand beside; it is explained all the same
+    chosen = governing or max(
+        (r for r in own if r.case.storm.return_period == period), key=lambda r: r.peak(at).ordinate
+    )
+    return explain(study, chosen, key, field, results=results)

@@ -2,7 +2,8 @@
 
 A storm is made for a design point: its areal reduction follows the area draining there. So a family
 is computed for each design point, over the part of the network above it; the answer is the greatest
-peak over the durations, and names its duration.
+peak over the durations of all counted families, and names its family and duration. A case that cannot
+be computed is withheld with its reason; it takes no other case with it.
 """
 
 from __future__ import annotations
@@ -11,21 +12,31 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
+from typing import Literal, TypeVar
 
 import numpy as np
 
-from tarnwater.errors import ComputationFailed, UnknownName
+from tarnwater import units
+from tarnwater.errors import Cancelled, ComputationFailed, TarnwaterError, UnknownName
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.balance import Balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Inflow, Reach
-from tarnwater.network.engine import Batch, BatchResult, Response, Summary, compute, unit_hydrograph_of
+from tarnwater.network.engine import (
+    Batch,
+    BatchResult,
+    Response,
+    Summary,
+    compute,
+    unit_hydrograph_of,
+    volume_until,
+)
 from tarnwater.network.figures import Peak, has_receded
 from tarnwater.network.graph import Network
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.network.runs import SHELF_BYTES, Run
 from tarnwater.progress import Progress
-from tarnwater.rain.storms import Rain, Storm
+from tarnwater.rain.storms import Rain, Storm, StormFamily
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import DesignPoint, Study
@@ -47,6 +58,15 @@ class Case:
     storm: Storm
 
 
+T = TypeVar("T")
+
+#: What a case is for: it makes answers; its family stands beside; or it only shows what another length would give.
+Standing = Literal["counted", "beside", "other length"]
+
+#: Rounding that a limit forgives.
+ROUNDING = 1e-12
+
+
 @dataclass(frozen=True, eq=False)
 class CaseResult:
     """All that a case answers: it is at ``index`` in its ``run``."""
@@ -56,6 +76,7 @@ class CaseResult:
     run: Run
     index: int
     areal_factor: float
+    standing: Standing = "counted"
     _known: dict[str, Figures] = field(default_factory=dict, repr=False)
 
     def flow(self, element: str) -> np.ndarray:
@@ -85,6 +106,11 @@ class CaseResult:
         """Depth of the storm, mm."""
         return float(self.rain.sum())
 
+    @property
+    def length(self) -> float:
+        """Length of the run, s."""
+        return self.run.batch.steps * self.step
+
     def peak(self, element: str) -> Peak:
         """Peak of an element."""
         return self._summary(element).peaks[self.index]
@@ -104,22 +130,33 @@ class CaseResult:
         return self._known[element]
 
     def _find_figures(self, element: str) -> Figures:
-        area = self.network.area_above(element)
-        catchments = [k for k in self.network.above([element]) if isinstance(self.network.elements[k], Catchment)]
-        direct = 0.0
-        for key in catchments:
-            balance = self._summary(key).balance
-            direct += float(balance.outflow[self.index] - balance.ground[self.index])
+        summary, area = self._summary(element), self.network.area_above(element)
+        runoff, given = 0.0, 0.0
+        end = float(summary.flood_end[self.index])
+        for key in self.network.above([element]):
+            match self.network.elements[key]:
+                case Catchment() as catchment:
+                    runoff += (self.rain_depth - self._kept_depth(key)) * catchment.area.known
+                case Inflow() as inflow:
+                    until = np.array([end])
+                    given += float(volume_until(np.array(inflow.times), np.array(inflow.flows), until)[0])
         return Figures(
             peak=self.peak(element),
-            volume=float(self._summary(element).volume[self.index]),
+            volume=float(summary.flood[self.index]),
+            receded=end,
+            given_volume=given,
             area=area,
             rain_depth=self.rain_depth,
-            runoff_depth=direct / area * 1000 if area else 0.0,
+            runoff_depth=runoff / area if area else 0.0,
         )
 
+    def _kept_depth(self, catchment: str) -> float:
+        """Depth of the rain that does not run off a catchment, mm: lost, or stored on its surfaces."""
+        summary = self._summary(catchment)
+        return float(summary.loss_depth[self.index] + summary.stored_depth[self.index])
+
     def balance(self, element: str) -> Balance:
-        """Balance of an element, each volume (1,)."""
+        """Balance of an element over the whole run, each volume (1,)."""
         whole = self._summary(element).balance
         return Balance(**{n: getattr(whole, n)[self.index : self.index + 1] for n in Balance.__dataclass_fields__})
 
@@ -137,10 +174,16 @@ class CaseResult:
 
 @dataclass(frozen=True)
 class Figures:
-    """What stands with a peak: nobody believes one alone. Volumes m3, areas m2, depths mm."""
+    """What stands with a peak: nobody believes one alone. Volumes m3, areas m2, depths mm, times s.
+
+    ``volume`` passes until the flood has receded, at ``receded``, less baseflow; of it ``given_volume``
+    was let in by inflow elements. ``runoff_depth`` is what runs off the catchments above.
+    """
 
     peak: Peak
     volume: float
+    receded: float
+    given_volume: float
     area: float
     rain_depth: float
     runoff_depth: float
@@ -157,44 +200,95 @@ class Figures:
 
 
 @dataclass(frozen=True)
+class Withheld:
+    """A case that cannot be computed, and why: ``element`` and ``field`` lead to the place where it is settled."""
+
+    case: Case
+    reason: str
+    element: str = ""
+    field: str = ""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Whether a limit is kept by every duration tried: ``computed`` of ``tried`` are known."""
+
+    state: Literal["kept", "exceeded", "unknown"]
+    computed: int
+    tried: int
+
+    @property
+    def words(self) -> str:
+        """The verdict as it is shown."""
+        if self.state == "unknown":
+            return f"unknown, {self.computed} of {self.tried} durations"
+        return self.state
+
+
+@dataclass(frozen=True)
 class Answer:
     """The governing case of a design point, a condition and a return period.
 
-    ``limit`` m3/s is what is allowed, None without a limit. ``bracketed`` says whether a shorter and
-    a longer duration were tried.
+    ``limit`` m3/s is what is allowed and ``verdict`` whether it is kept, None without a limit.
+    ``bracketed`` says whether a shorter and a longer duration of its family were tried, or none is sought;
+    ``computed`` of ``tried`` cases are known.
     """
 
     result: CaseResult
     figures: Figures
     limit: float | None
+    verdict: Verdict | None
     bracketed: bool
+    computed: int
+    tried: int
 
     @property
-    def keeps_limit(self) -> bool | None:
-        """Whether the greater of the computed and the fitted peak keeps the limit; None without one."""
-        return None if self.limit is None else self.figures.peak.greater <= self.limit * (1 + 1e-12)
+    def whole(self) -> bool:
+        """Whether no case was withheld."""
+        return self.computed == self.tried
+
+
+_AnswerKey = tuple[str, str, float]
 
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """Every case computed, and the answers."""
+    """Every case computed, those withheld, and the answers."""
 
     study: Study
     cases: tuple[CaseResult, ...]
+    withheld: tuple[Withheld, ...] = ()
 
     @cached_property
-    def _by_answer(self) -> dict[tuple[str, str, float], list[CaseResult]]:
-        found: dict[tuple[str, str, float], list[CaseResult]] = {}
-        for r in self.cases:
-            found.setdefault((r.case.condition, r.case.point, r.case.storm.return_period), []).append(r)
-        return found
+    def _by_answer(self) -> dict[_AnswerKey, list[CaseResult]]:
+        return _by_answer((r.case, r) for r in self.cases)
 
-    def of(self, condition: str, point: str, return_period: float) -> list[CaseResult]:
-        """Cases of a condition, a design point and a return period, by duration."""
+    @cached_property
+    def _withheld_by_answer(self) -> dict[_AnswerKey, list[Withheld]]:
+        return _by_answer((w.case, w) for w in self.withheld)
+
+    def all_of(self, condition: str, point: str, return_period: float) -> list[CaseResult]:
+        """Cases of a condition, a design point and a return period, counted or not, by family and duration."""
         return self._by_answer.get((condition, point, return_period), [])
 
+    def of(self, condition: str, point: str, return_period: float) -> list[CaseResult]:
+        """Those of them that are counted: the durations tried for the answer."""
+        return [r for r in self.all_of(condition, point, return_period) if r.standing == "counted"]
+
+    def beside(self, condition: str, point: str, return_period: float) -> list[CaseResult]:
+        """Those that stand beside: of families that are not counted, and of other lengths of nested storms."""
+        return [r for r in self.all_of(condition, point, return_period) if r.standing != "counted"]
+
+    def withheld_from(self, condition: str, point: str, return_period: float) -> list[Withheld]:
+        """Counted cases that an answer lacks."""
+        own = self._withheld_by_answer.get((condition, point, return_period), [])
+        return [w for w in own if self._counts(w.case.storm)]
+
+    def _counts(self, storm: Storm) -> bool:
+        return standing_of(self.study.families[storm.family], storm.duration) == "counted"
+
     def governing(self, condition: str, point: str, return_period: float) -> CaseResult | None:
-        """The case with the greatest peak over the durations; of equal ones the shortest."""
+        """The counted case with the greatest peak; of equal ones the shortest of the first family."""
         own = self.of(condition, point, return_period)
         return max(own, key=lambda r: r.peak(point).ordinate) if own else None
 
@@ -204,7 +298,8 @@ class Results:
 
     @cached_property
     def _answers(self) -> list[Answer]:
-        order = dict.fromkeys((r.case.point, r.case.condition, r.case.storm.return_period) for r in self.cases)
+        counted = (r for r in self.cases if r.standing == "counted")
+        order = dict.fromkeys((r.case.point, r.case.condition, r.case.storm.return_period) for r in counted)
         return [self.answer(condition, point, period) for point, condition, period in order]
 
     def answer(self, condition: str, point: str, return_period: float) -> Answer:
@@ -212,29 +307,65 @@ class Results:
         result = self.governing(condition, point, return_period)
         if result is None:
             raise UnknownName(f"1 in {return_period:g}", [], kind="computed case")
-        tried = [r.case.storm.duration for r in self.of(condition, point, return_period)]
-        own = result.case.storm.duration
+        storm, own = result.case.storm, self.of(condition, point, return_period)
+        family = self.study.families[storm.family]
+        tried = [r.case.storm.duration for r in own if r.case.storm.family == storm.family]
+        bracketed = not family.searches or min(tried) < storm.duration < max(tried)
+        computed, lacking = len(own), len(self.withheld_from(condition, point, return_period))
         limit = self.limit(point, return_period, condition)
-        return Answer(result, result.figures(point), limit, min(tried) < own < max(tried))
+        verdict = None if limit is None else self.verdict(condition, point, return_period, limit)
+        return Answer(result, result.figures(point), limit, verdict, bracketed, computed, computed + lacking)
+
+    def verdict(self, condition: str, point: str, return_period: float, limit: float) -> Verdict:
+        """Whether every duration tried keeps a limit (m3/s); unknown where a case that bears on it is withheld."""
+        own = self.of(condition, point, return_period)
+        lacking = len(self.withheld_from(condition, point, return_period))
+        tried = len(own) + lacking
+        other = self._other_condition(point, return_period, condition)
+        unsure = 0 if other is None else len(self.withheld_from(other, point, return_period))
+        if any(not keeps(r, point, limit) for r in own) and not unsure:
+            return Verdict("exceeded", len(own), tried)
+        if lacking or unsure:
+            theirs = 0 if other is None else len(self.of(other, point, return_period))
+            return Verdict("unknown", min(len(own), theirs) if unsure else len(own), max(tried, theirs + unsure))
+        return Verdict("kept", len(own), tried)
 
     def limit(self, point: str, return_period: float, condition: str) -> float | None:
         """The allowed peak at a design point, m3/s; None where there is none for this condition.
 
         A share of another condition's peak does not bind that condition itself.
         """
-        for limit in _limits(self.study.design_points.get(point, DesignPoint()), return_period):
-            if limit.flow is not None:
-                return limit.flow
-            assert limit.of_condition is not None
-            other = self.study.condition_of(limit.of_condition)
-            governing = None if other == condition else self.governing(other, point, return_period)
-            if governing is not None:
-                return limit.share * governing.peak(point).greater
-        return None
+        limit = self.limit_at(point, return_period)
+        if limit is None or limit.flow is not None:
+            return None if limit is None else limit.flow
+        other = self._other_condition(point, return_period, condition)
+        governing = None if other is None else self.governing(other, point, return_period)
+        return None if governing is None else limit.share * governing.peak(point).ordinate
+
+    def limit_at(self, point: str, return_period: float) -> LimitOf | None:
+        """The limit set at a design point for a return period."""
+        own = self.study.design_points.get(point, DesignPoint()).limits
+        return next((limit for limit in own if limit.return_period == return_period), None)
+
+    def _other_condition(self, point: str, return_period: float, condition: str) -> str | None:
+        """The condition on whose peak a limit rests; None where it rests on none, or on this one."""
+        limit = self.limit_at(point, return_period)
+        if limit is None or limit.of_condition is None:
+            return None
+        other = self.study.condition_of(limit.of_condition)
+        return None if other == condition else other
 
 
-def _limits(point: DesignPoint, return_period: float) -> Iterable[LimitOf]:
-    return (limit for limit in point.limits if limit.return_period == return_period)
+def keeps(result: CaseResult, point: str, limit: float) -> bool:
+    """Whether the peak of a case keeps a limit (m3/s) at its design point."""
+    return result.peak(point).ordinate <= limit * (1 + ROUNDING)
+
+
+def _by_answer(cases: Iterable[tuple[Case, T]]) -> dict[_AnswerKey, list[T]]:
+    found: dict[_AnswerKey, list[T]] = {}
+    for case, one in cases:
+        found.setdefault((case.condition, case.point, case.storm.return_period), []).append(one)
+    return found
 
 
 class RunMemo:
@@ -252,6 +383,23 @@ def points_of(study: Study, condition: str) -> list[str]:
     return chosen or list(network.ends)
 
 
+@dataclass(frozen=True)
+class Asked:
+    """Which cases of a study are wanted, by key; None stands for all."""
+
+    conditions: tuple[str, ...]
+    families: tuple[str, ...]
+    points: tuple[str, ...] | None = None
+    return_periods: tuple[float, ...] | None = None
+    durations: tuple[float, ...] | None = None
+
+    def wants(self, storm: Storm) -> bool:
+        """Whether a storm is wanted."""
+        return (self.return_periods is None or storm.return_period in self.return_periods) and (
+            self.durations is None or storm.duration in self.durations
+        )
+
+
 def compute_cases(
     study: Study,
     *,
@@ -266,43 +414,92 @@ def compute_cases(
 ) -> Results:
     """Compute the cases of a study, all or those asked for.
 
-    ``cache`` and ``runs`` keep what edits do not touch from one call to the next.
+    What cannot be computed is withheld with its reason. ``cache`` and ``runs`` keep what edits do not
+    touch from one call to the next.
 
-    Raises `UnknownName` for what is not there, `ComputationFailed` where nothing can be computed,
-    and `Cancelled`.
+    Raises `UnknownName` for what is not there, `ComputationFailed` where no case was asked for, and
+    `Cancelled`.
     """
-    progress = progress or Progress()
-    conditions = [study.condition_of(c) for c in conditions] if conditions else list(study.conditions)
-    families = [study.family_of(f) for f in families] if families else list(study.families)
-    if not families:
+    progress, runs = progress or Progress(), runs or RunMemo()
+    asked = Asked(
+        tuple(study.condition_of(c) for c in conditions) if conditions else tuple(study.conditions),
+        tuple(study.family_of(f) for f in families) if families else tuple(study.families),
+        tuple(study.key_of(p) for p in points) if points else None,
+        None if return_periods is None else tuple(return_periods),
+        None if durations is None else tuple(durations),
+    )
+    if not asked.families:
         raise ComputationFailed("there is no rain.", where=study.title, remedy="Give a depth table and a storm family.")
-    wanted = [study.key_of(p) for p in points] if points else None
-    work = [
-        (condition, point, family)
-        for condition in conditions
-        for point in points_of(study, condition)
-        if wanted is None or point in wanted
-        for family in families
-    ]
-    if wanted:
-        work = [(c, p, f) for c in conditions for p in wanted for f in families]
     found: list[CaseResult] = []
-    runs = runs or RunMemo()
-    for number, (condition, point, family) in enumerate(work):
+    withheld: list[Withheld] = []
+    work = [(c, p) for c in asked.conditions for p in (asked.points or points_of(study, c))]
+    for number, (condition, point) in enumerate(work):
         progress.tell(f"{study.conditions[condition].name} at {study.name_of(point)}", number / len(work))
-        chosen = study.families[family]
-        storms = [
-            Storm(family, period, duration)
-            for period in chosen.return_periods
-            if return_periods is None or period in return_periods
-            for duration in chosen.durations
-            if durations is None or duration in durations
-        ]
-        if storms:
-            found.extend(_compute_storms(study, condition, point, storms, runs, cache, progress))
-    if not found:
+        network = resolve(study, condition)
+        if point not in network.elements:
+            continue
+        obstacle = _obstacle(study, network, point)
+        for family in asked.families:
+            storms = [s for s in storms_of(study, family) if asked.wants(s)]
+            if obstacle is not None:
+                withheld.extend(replace(obstacle, case=Case(condition, point, storm)) for storm in storms)
+                continue
+            able = []
+            for storm in storms:
+                reason = _unable(study, storm)
+                if reason is None:
+                    able.append(storm)
+                else:
+                    withheld.append(Withheld(Case(condition, point, storm), reason, field=f"families/{family}"))
+            if able:
+                _compute_storms(study, condition, network, point, able, runs, cache, progress, found, withheld)
+    if not found and not withheld:
         raise ComputationFailed("no case was asked for.", where=study.title, remedy="Choose other storms or points.")
-    return Results(study, tuple(found))
+    return Results(study, tuple(found), tuple(withheld))
+
+
+def storms_of(study: Study, family: str) -> list[Storm]:
+    """Storms of a family: those tried, then those of other lengths that the table holds."""
+    chosen = study.families[family]
+    lengths = chosen.lengths_beside(study.tables[chosen.table])
+    return chosen.storms(family) + [Storm(family, t, d) for d in lengths for t in chosen.return_periods]
+
+
+def standing_of(family: StormFamily, duration: float) -> Standing:
+    """What a case under a storm of a duration (s) is for."""
+    if duration not in family.tried:
+        return "other length"
+    return "counted" if family.counted else "beside"
+
+
+def _obstacle(study: Study, network: Network, point: str) -> Withheld | None:
+    """The first thing that keeps every case of a design point from being computed."""
+    above = network.above([point])
+    nowhere = Case("", point, Storm("", 0.0, 0.0))
+    for fault in network.faults:
+        if not fault.element or fault.element in above:
+            where = f"{study.name_of(fault.element)}: " if fault.element else ""
+            return Withheld(nowhere, f"{where}{fault.what}", fault.element, "links")
+    for key in network.elements:
+        if key in above and (missing := network.elements[key].missing()):
+            reason = f"{network.elements[key].name}: {missing[0].what}"
+            return Withheld(nowhere, reason, key, missing[0].field)
+    if not any(isinstance(network.elements[key], Catchment | Inflow) for key in above):
+        return Withheld(nowhere, f"{network.elements[point].name}: no catchment drains to it.", point)
+    return None
+
+
+def _unable(study: Study, storm: Storm) -> str | None:
+    """Why a storm cannot be made or run; None where it can."""
+    family = study.families[storm.family]
+    table, run = study.tables[family.table], study.run.length.value
+    if not table.holds_period(storm.return_period):
+        return f"1 in {storm.return_period:g} is not in the depth table."
+    if not table.holds_duration(storm.duration):
+        return f"{units.show_duration(storm.duration)} is longer than the depth table."
+    if run is not None and storm.duration > run:
+        return f"{units.show_duration(storm.duration)} is longer than the run of {units.show_duration(run)}."
+    return None
 
 
 def step_of(study: Study, point: str) -> float:
@@ -314,15 +511,16 @@ def step_of(study: Study, point: str) -> float:
 def _compute_storms(
     study: Study,
     condition: str,
+    whole: Network,
     point: str,
     storms: Sequence[Storm],
     runs: RunMemo,
     cache: ResultCache[Response] | None,
     progress: Progress,
-) -> list[CaseResult]:
-    whole = resolve(study, condition)
-    if point not in whole.elements:
-        return []
+    found: list[CaseResult],
+    withheld: list[Withheld],
+) -> None:
+    """Compute storms of one family at one point; what fails is withheld with the reason."""
     network = whole.part_above([point])
     family = study.families[storms[0].family]
     made_from = (
@@ -330,10 +528,18 @@ def _compute_storms(
         study.design_points.get(point),
     )  # fmt: skip
     also = point, tuple(storms), *network.elements
-    found = runs.memo.get(made_from, also)
-    if found is None:
-        found = runs.memo.put(made_from, _run_storms(study, network, point, storms, runs.shelf, cache, progress), also)
-    return [replace(result, case=Case(condition, point, result.case.storm)) for result in found]
+    known = runs.memo.get(made_from, also)
+    if known is None:
+        try:
+            known = _run_storms(study, network, point, storms, runs.shelf, cache, progress)
+        except Cancelled:
+            raise
+        except TarnwaterError as error:
+            reasons = [(Case(condition, point, storm), str(error)) for storm in storms]
+            withheld.extend(Withheld(case, reason) for case, reason in reasons)
+            return
+        runs.memo.put(made_from, known, also)
+    found.extend(replace(result, case=Case(condition, point, result.case.storm)) for result in known)
 
 
 def _run_storms(
@@ -353,8 +559,10 @@ def _run_storms(
         longest = max(s.duration for s in storms_alike)
         run = Run(_run(study, network, point, rain, step, longest, response, cache, progress), shelf)
         for index, storm in enumerate(storms_alike):
-            factor = study.families[storm.family].areal.factor(area, storm.duration)
-            found[storm] = CaseResult(Case("", point, storm), network, run, index, factor)
+            family = study.families[storm.family]
+            factor = family.areal.factor(area, storm.duration)
+            standing = standing_of(family, storm.duration)
+            found[storm] = CaseResult(Case("", point, storm), network, run, index, factor, standing)
     return [found[storm] for storm in storms]
 
 
@@ -391,14 +599,19 @@ def _run(
     progress: Progress,
 ) -> BatchResult:
     """Compute a batch; without a typed length it is doubled until the flow has receded."""
-    given = study.run.length.value
+    given, share = study.run.length.value, study.run.recession_share
     if given is not None:
-        return compute(Batch(network, rain, step, math.ceil(given / step - 1e-9)), cache=cache, progress=progress)
-    base, share = base_above(network, point), study.run.recession_share
+        return compute(
+            Batch(network, rain, step, math.ceil(given / step - 1e-9), recession_share=share),
+            cache=cache,
+            progress=progress,
+        )
+    base = base_above(network, point)
     length = longest + response
     while True:
         steps = _rounded_up(math.ceil(length / step - 1e-9))
-        result = compute(Batch(network, rain, step, steps), cache=cache, progress=progress)
+        batch = Batch(network, rain, step, steps, recession_share=share)
+        result = compute(batch, cache=cache, progress=progress)
         if has_receded(result.responses[point].flow, base, share).all() or 2 * length > LONGEST_RUN:
             return result
         length *= 2

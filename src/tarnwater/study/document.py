@@ -22,7 +22,7 @@ from tarnwater.rain.storms import StormFamily
 from tarnwater.terrain.voids import VoidTreatment
 from tarnwater.units import System
 
-FORMAT = 1
+FORMAT = 2
 
 #: Steps a study may run at, s.
 STEPS = (60.0, 120.0, 300.0, 600.0, 900.0, 1800.0, 3600.0)
@@ -203,7 +203,7 @@ BASE_CONDITION = "existing"
 class Study(Model):
     """The whole document."""
 
-    format: Literal[1] = 1
+    format: Literal[2] = 2
     title: str = "Untitled study"
     number: str = ""
     author: str = ""
@@ -227,6 +227,7 @@ class Study(Model):
         _unique("element", {k: e.name for k, e in self.elements.items()})
         _unique("condition", {k: c.name for k, c in self.conditions.items()})
         _unique("outlet", {k: o.name for k, o in self.outlets.items()})
+        _unique("storm family", {k: f.name for k, f in self.families.items()})
         for key, condition in self.conditions.items():
             _no_parent_circle(self.conditions, key, condition)
         for family in self.families.values():
@@ -386,6 +387,10 @@ def changed(study: Study, **fields: Any) -> Study:
             key: element if study.elements.get(key) is element else element.refreshed()
             for key, element in fields["elements"].items()
         }
+    if "families" in fields or "tables" in fields:
+        tables = fields.get("tables", study.tables)
+        families = fields.get("families", study.families)
+        fields["families"] = {key: family.refreshed(tables.get(family.table)) for key, family in families.items()}
     if "conditions" in fields:
         fields["conditions"] = {key: _refreshed_condition(c) for key, c in fields["conditions"].items()}
     whole = {name: getattr(study, name) for name in Study.model_fields} | fields
@@ -405,5 +410,6 @@ def study_from(data: Mapping[str, Any]) -> Study:
     """Read a document of the present format from plain data, its derived values made anew."""
     study = checked(lambda: Study.model_validate(data), "study")
     locked = study.locked
-    study = changed(study, elements={k: e.refreshed() for k, e in study.elements.items()}, locked=False)
+    elements = {k: e.refreshed() for k, e in study.elements.items()}
+    study = changed(study, elements=elements, families=study.families, conditions=study.conditions, locked=False)
     return changed(study, locked=locked) if locked else study

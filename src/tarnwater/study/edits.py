@@ -19,7 +19,7 @@ from tarnwater.errors import BadInput, EditRefused, NetworkError, UnknownName
 from tarnwater.network.elements import Element, Link, Outfall
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depth_table import DepthTable, Series
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Condition, DesignPoint, FrozenDict, RunSettings, Study, changed, checked
@@ -346,6 +346,20 @@ def set_table(study: Study, key: str, table: DepthTable) -> Study:
     return changed(study, tables=study.tables.with_entry(key, table))
 
 
+@edit("allow extrapolation of the depth table {key}")
+def allow_extrapolation(study: Study, key: str, allowed: bool = True) -> Study:
+    """Let a depth table be read beyond its entries, or no longer."""
+    table = study.tables[key].model_copy(update={"extrapolate": allowed})
+    return changed(study, tables=study.tables.with_entry(key, table))
+
+
+@edit("say of which series the depth table {key} is")
+def set_series(study: Study, key: str, series: Series) -> Study:
+    """Say whether a depth table is of annual maxima or of peaks over a threshold."""
+    table = study.tables[key].model_copy(update={"series": series})
+    return changed(study, tables=study.tables.with_entry(key, table))
+
+
 @edit("set storm family {key}")
 def set_family(study: Study, key: str, family: StormFamily) -> Study:
     """Add or replace a storm family."""
@@ -364,17 +378,22 @@ def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study
     before = study.tables.get(key)
     study = set_table(study, key, table)
     if not study.families:
-        family = StormFamily(table=key, return_periods=table.return_periods, durations=table.durations)
+        family = StormFamily(table=key, return_periods=readable_periods(table), durations=table.durations)
         return set_family(study, slug("storms", study.families), family)
     for name, family in study.families.items():
         if family.table == key and before is not None and _holds_all(family, before):
-            whole = {"return_periods": table.return_periods, "durations": table.durations}
+            whole = {"return_periods": readable_periods(table), "durations": table.durations}
             study = set_family(study, name, family.model_copy(update=whole))
     return study
 
 
+def readable_periods(table: DepthTable) -> tuple[float, ...]:
+    """Return periods of a table's columns that can be read as they stand; else what they are between annual maxima."""
+    return tuple(t for t in table.return_periods if table.holds_period(t)) or table.annual_periods
+
+
 def _holds_all(family: StormFamily, table: DepthTable) -> bool:
-    return (family.return_periods, family.durations) == (table.return_periods, table.durations)
+    return (family.return_periods, family.durations) == (readable_periods(table), table.durations)
 
 
 @edit("remove storm family {key}")

@@ -11,7 +11,7 @@ from tarnwater import units
 from tarnwater.network.elements import Catchment
 from tarnwater.network.engine import catchment_excess, unit_hydrograph_of
 from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
-from tarnwater.rain.storms import Rain
+from tarnwater.rain.storms import Rain, Storm
 from tarnwater.study.cases import Answer, CaseResult, Results
 from tarnwater.study.document import Study
 
@@ -20,8 +20,13 @@ CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
 
 
 def case_title(results: Results, case: CaseResult) -> str:
-    """Condition, return period and duration, as every plot and table prints them."""
-    return f"{results.study.conditions[case.case.condition].name} · {case.case.storm.title}"
+    """Condition, storm family, return period and duration, as every plot and table prints them."""
+    return f"{results.study.conditions[case.case.condition].name} · {storm_title(results.study, case.case.storm)}"
+
+
+def storm_title(study: Study, storm: Storm) -> str:
+    """Family, return period and duration of a storm; the family is left out where there is only one."""
+    return storm.title if len(study.families) == 1 else f"{study.families[storm.family].name}, {storm.title}"
 
 
 #: Figures that stand together, and their kinds: a peak never stands alone.
@@ -115,7 +120,7 @@ def flow_plot(
     if limit is not None:
         at = units.to_unit(limit, unit, "flow")
         levels = (Level(at, f"limit {units.show(limit, 'flow', unit=unit)}"),)
-    storm = shown[0].case.storm.title if shown else ""
+    storm = storm_title(study, shown[0].case.storm) if shown else ""
     names = ", ".join(dict.fromkeys(study.conditions[c.case.condition].name for c in shown))
     title = f"{study.name_of(key)} · {names} · {storm}"
     above = hanging_rain(shown[0], system) if rained and shown else None

@@ -27,7 +27,7 @@ from tarnwater.study.changes import applied, changes_between, reversed_changes
 from tarnwater.study.document import FORMAT, Study, study_from
 from tarnwater.study.history import History, NamedPoint
 from tarnwater.study.layers import LAYERS, layer_digest, rows_in, rows_of
-from tarnwater.study.migrations import migrated
+from tarnwater.study.migrations import migrated, said_of_older
 
 SUFFIX = ".tarn.gpkg"
 APPLICATION_ID = 0x47504B47
@@ -69,6 +69,7 @@ class StudyFile:
         self.blobs = blobs
         self.history = History(study, committed=self._write)
         self.layers_changed_outside: tuple[str, ...] = ()
+        self.said_of_older: tuple[str, ...] = ()
         self._connection = connection
         self._kept = set(blobs)
         self._older: dict[str, Any] | None = None
@@ -131,6 +132,7 @@ class StudyFile:
         file = cls(path, connection, study, Blobs({digest: Blob(kind, data) for digest, kind, data in rows}))
         if document["format"] != FORMAT:
             file._older = document
+            file.said_of_older = said_of_older(document, where)
         for name, comment, at, kept_text in points:
             kept = study_from(migrated(json.loads(kept_text), where))
             file.history.points[name] = NamedPoint(name, comment, at, kept)

@@ -7,11 +7,13 @@ format to the new one, register it under the last, and keep a file of the last i
 from __future__ import annotations
 
 import copy
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
+from itertools import count
 from typing import Any
 
 from tarnwater.errors import StudyFileError
 from tarnwater.study.document import FORMAT
+from tarnwater.units import show_duration
 
 
 def _from_0(document: dict[str, Any]) -> dict[str, Any]:
@@ -42,14 +44,64 @@ def _from_0(document: dict[str, Any]) -> dict[str, Any]:
     return document
 
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {0: _from_0}
+def _from_1(document: dict[str, Any]) -> dict[str, Any]:
+    """In format 1 nested storms had several durations, areal reduction was the default, families shared names."""
+    tables = document.get("tables", {})
+    names: set[str] = set()
+    for family in document.get("families", {}).values():
+        name = str(family.get("name", "Design storms"))
+        family["name"] = next(n for n in _numbered(name) if n.casefold() not in names)
+        names.add(family["name"].casefold())
+        family.setdefault("pattern", {"method": "alternating-block"})
+        family.setdefault("areal", {"method": "leclerc-schaake"})
+        durations = family.get("durations") or []
+        if durations:
+            table = tables.get(family.get("table"), {}).get("durations") or [max(durations)]
+            if max(durations) != min(86400.0, max(table)):
+                note = "the longest duration of the family in the earlier format"
+                family["length"] = {"typed": {"value": max(durations), "note": note}}
+    return document
 
 
-def migrated(document: dict[str, Any], where: str = "") -> dict[str, Any]:
-    """The document in the present format; the one given is not touched.
+def _numbered(name: str) -> Iterator[str]:
+    yield name
+    yield from (f"{name} {number}" for number in count(2))
 
-    Raises `StudyFileError` for a document of a newer format, or one that names no format.
-    """
+
+def _said_of_1(document: dict[str, Any]) -> list[str]:
+    """What a study of format 1 is told at its first opening."""
+    said = [
+        "Figures differ from those of the earlier version: a unit hydrograph has a duration of its own, a peak is the "
+        "highest computed ordinate, and a volume ends when the flood has receded. See the change log."
+    ]
+    for family in document.get("families", {}).values():
+        durations = family.get("durations") or []
+        if len(durations) > 1:
+            said.append(
+                f"{family.get('name', 'Design storms')}: its storms are nested, so that a search over durations says "
+                f"nothing; of {len(durations)} durations the longest, {show_duration(max(durations))}, is kept."
+            )
+    return said
+
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {0: _from_0, 1: _from_1}
+
+#: What is said of a study of an older format when it is first opened, by that format.
+_SAID: dict[int, Callable[[dict[str, Any]], list[str]]] = {1: _said_of_1}
+
+
+def said_of_older(document: Mapping[str, Any], where: str = "") -> tuple[str, ...]:
+    """What is said when a document of an older format is opened; nothing for the present one."""
+    said: list[str] = []
+    present: dict[str, Any] = copy.deepcopy(dict(document))
+    for old in range(_format_of(present, where), FORMAT):
+        if old in _SAID:
+            said.extend(_SAID[old](present))
+        present = MIGRATIONS[old](present)
+    return tuple(said)
+
+
+def _format_of(document: Mapping[str, Any], where: str) -> int:
     number = document.get("format")
     if not isinstance(number, int) or isinstance(number, bool) or number < 0:
         raise StudyFileError("this is no study: it names no format.", where=where, remedy="Open a Tarnwater study.")
@@ -60,6 +112,15 @@ def migrated(document: dict[str, Any], where: str = "") -> dict[str, Any]:
             where=where,
             remedy="Open it with that version or a later one.",
         )
+    return number
+
+
+def migrated(document: dict[str, Any], where: str = "") -> dict[str, Any]:
+    """The document in the present format; the one given is not touched.
+
+    Raises `StudyFileError` for a document of a newer format, or one that names no format.
+    """
+    number = _format_of(document, where)
     document = copy.deepcopy(document)
     for old in range(number, FORMAT):
         document = MIGRATIONS[old](document)

@@ -18,6 +18,9 @@ from tarnwater.hydrograph import Hydrograph
 from tarnwater.runoff.transforms import UnitHydrograph
 from tarnwater.units import System
 
+#: Holds a number and its unit together while an equation is put into words.
+GLUE = "\u2060"
+
 
 @dataclass(frozen=True, eq=False)
 class Reckoning:
@@ -35,6 +38,7 @@ class Reckoning:
     evaluate : the function that makes the value from those of the inputs, in their order.
     unit : unit in which its number stands in the equation of the node above; empty for the display unit.
     place : where a click leads, as ``element/field`` or ``tables/key``.
+    head : for a root, what it holds for: condition, storm and design point.
     """
 
     title: str
@@ -48,6 +52,7 @@ class Reckoning:
     evaluate: Callable[..., Any] | None = None
     unit: str = ""
     place: str = ""
+    head: str = ""
 
     def recomputed(self) -> Any:
         """The value made anew from those of the inputs; a source gives its own."""
@@ -68,15 +73,27 @@ class Reckoning:
     def substituted(self) -> str:
         """The equation with numbers in place of symbols; empty where an input is no number."""
         text = self.equation.partition(" = ")[2]
-        if not text or not all(isinstance(node.value, int | float) for node in (self, *self.inputs)):
+        # what is said in words is no formula to put numbers into
+        if not text or re.search(r"\b(the|of|between)\b", text) or not all(isinstance(node.value, int | float) for node in (self, *self.inputs)):
             return ""
         changed = text
         for node in self.inputs:
-            number = units.figures(units.to_unit(node.value, node.unit or units.kind(node.kind).base, node.kind), 5)
-            number = number.rstrip("0").rstrip(".") if "." in number else number
-            changed = re.sub(rf"(?<![\w]){re.escape(node.symbol)}(?![\w])", number, changed) if node.symbol else changed
-        changed = re.sub(r"(?<=[\d)]) (?=[\d(])", " × ", changed)
-        return changed if changed != text else ""
+            if node.symbol:
+                pattern = rf"(?<![\w]){re.escape(node.symbol)}(?![\w])"
+                changed = re.sub(rf"{pattern}\^", node.in_equation(powered=True), changed)
+                changed = re.sub(pattern, node.in_equation(), changed)
+        changed = re.sub(r"(?<=[\w)²³%‰]) (?=[\d(−])(?!− )", " × ", changed)
+        return changed.replace(GLUE, " ") if changed != text else ""
+
+    def in_equation(self, *, powered: bool = False) -> str:
+        """Its number with its unit as it stands in an equation, in brackets before a power."""
+        unit = self.unit or units.kind(self.kind).base
+        number = units.figures(units.to_unit(self.value, unit, self.kind), 5)
+        number = number.rstrip("0").rstrip(".") if "." in number else number
+        whole = f"{number}{GLUE}{unit}" if unit and self.kind != "return period" else number
+        if powered:
+            return f"({whole})^" if unit else f"{whole}^"
+        return whole
 
     def shown(self, system: System = "SI") -> str:
         """The value in words: a number with its unit, or what an array holds."""
@@ -101,6 +118,8 @@ class Reckoning:
 
     def lines(self, system: System = "SI", depth: int | None = None) -> Iterator[str]:
         """The reckoning as indented lines, down to a depth; what was told already is not told again."""
+        if self.head:
+            yield self.head
         yield from self._lines(system, depth, 0, set())
 
     def _lines(self, system: System, depth: int | None, level: int, told: set[int]) -> Iterator[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,7 @@ from tarnwater.study.file import SUFFIX as FILE_SUFFIX
 from tarnwater.study.file import StudyFile
 from tarnwater.study.findings import Finding, Remedy
 from tarnwater.study.text import SUFFIX as TEXT_SUFFIX
-from tarnwater.study.text import read_text_file, study_to_text, write_whole
+from tarnwater.study.text import read_text_file, said_of_text, study_to_text, write_whole
 
 
 def is_text(path: Path) -> bool:
@@ -41,20 +42,31 @@ def read_study(path: Path) -> tuple[Study, Blobs]:
 
 
 def findings_of_file(path: Path) -> list[Finding]:
-    """What is to be said of the file itself: feature layers that another program changed."""
+    """What is to be said of the file itself: an older format, feature layers that another program changed."""
     with path.open("rb") as raw:
-        if raw.read(16).lstrip()[:1] == b"{":
-            return []
+        is_json = raw.read(16).lstrip()[:1] == b"{"
+    if is_json:
+        return said_of_file(said_of_text(path), ())
     with StudyFile.open(path) as file:
-        return [
-            Finding(
-                "layer-changed-outside",
-                "doubt",
-                f"the layer {layer} was changed by another program; the study does not follow it.",
-                (Remedy("Type the change into the study, where it is meant."),),
-            )
-            for layer in file.layers_changed_outside
-        ]
+        return said_of_file(file.said_of_older, file.layers_changed_outside)
+
+
+def said_of_file(of_older: Iterable[str], layers: Iterable[str]) -> list[Finding]:
+    """Findings of a file from what is said of its older format and the layers changed outside."""
+    older = [
+        Finding("older-format", "note", text, (Remedy("It is written in the present format with the next edit."),))
+        for text in of_older
+    ]
+    changed = [
+        Finding(
+            "layer-changed-outside",
+            "doubt",
+            f"the layer {layer} was changed by another program; the study does not follow it.",
+            (Remedy("Type the change into the study, where it is meant."),),
+        )
+        for layer in layers
+    ]
+    return [*older, *changed]
 
 
 def create_study(path: Path, study: Study, blobs: Blobs) -> None:

@@ -60,7 +60,7 @@ def storm_plot(
     family: StormFamily, table: DepthTable, return_period: float, duration: float, step: float, system: System
 ) -> Plot:
     """Rain of a storm at a point in each step, and its sum as a line on the same axis scaled to the depth."""
-    rain = family.pattern.increments(table, duration, return_period, step)
+    rain = family.increments(table, return_period, duration, area=0.0, step=step)
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left = np.arange(len(rain)) * step / 3600

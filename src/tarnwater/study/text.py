@@ -12,7 +12,7 @@ from typing import Any
 from tarnwater.errors import StorageError, StudyFileError
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study, study_from
-from tarnwater.study.migrations import migrated
+from tarnwater.study.migrations import migrated, said_of_older
 
 SUFFIX = ".tarn.json"
 
@@ -88,3 +88,9 @@ def read_text_file(path: Path) -> tuple[Study, Blobs]:
     except UnicodeDecodeError:
         raise StudyFileError("the file holds no text.", where=str(path), remedy="Open a Tarnwater study.") from None
     return study_from_text(text, str(path))
+
+
+def said_of_text(path: Path) -> tuple[str, ...]:
+    """What is said of a ``*.tarn.json`` file of an older format when it is opened."""
+    document: Any = json.loads(path.read_text(encoding="utf-8"))
+    return said_of_older(document, str(path))

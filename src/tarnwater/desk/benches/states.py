@@ -24,7 +24,7 @@ def rain_state(desk: Desk) -> State:
     study = desk.study
     if desk.unfinished:
         return "table unfinished", "loss"
-    storms = sum(len(f.return_periods) * len(f.durations) for f in study.families.values())
+    storms = sum(len(f.storms(key)) for key, f in study.families.items())
     return (f"{storms} storms", "quiet") if storms else ("no rain", "limit")
 
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QW
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.labels import Words
+from tarnwater.study.cases import CaseResult
 from tarnwater.units import show_duration
 
 
@@ -95,9 +96,9 @@ class CourseBar(QWidget):
         self.course = Course(names, theme)
         self._title = Words("", bold=True, size=12)
         self._kept = Words("", quiet=True, size=8.5)
-        self.condition, self.period, self.duration = QComboBox(), QComboBox(), QComboBox()
+        self.condition, self.period, self.storm = QComboBox(), QComboBox(), QComboBox()
         for box, name in ((self.condition, "Condition in view"), (self.period, "Return period in view"),
-                          (self.duration, "Duration in view")):  # fmt: skip
+                          (self.storm, "Storm in view")):  # fmt: skip
             box.setAccessibleName(name)
             box.setToolTip(name)
             box.setFont(figures_font(9))
@@ -114,7 +115,7 @@ class CourseBar(QWidget):
         row.setContentsMargins(16, 4, 12, 4)
         row.addLayout(titles)
         row.addWidget(self.course, 1)
-        for widget in (self.condition, self.period, self.duration, finder):
+        for widget in (self.condition, self.period, self.storm, finder):
             row.addWidget(widget)
         self.refresh()
 
@@ -125,7 +126,7 @@ class CourseBar(QWidget):
         state = "computing …" if desk.computing else "kept, as every edit" if not desk.study.locked else "locked"
         self._kept.setText(state)
         view, results = desk.view, desk.results
-        for box in (self.condition, self.period, self.duration):
+        for box in (self.condition, self.period, self.storm):
             box.setEnabled(results is not None)
         if view is None or results is None:
             return
@@ -133,12 +134,18 @@ class CourseBar(QWidget):
         cases = [r for r in results.cases if (r.case.condition, r.case.point) == (view.condition, view.point)]
         periods = sorted({r.case.storm.return_period for r in cases})
         self._fill(self.period, [(f"1 in {t:g}", t) for t in periods], view.return_period)
-        durations = sorted({r.case.storm.duration for r in cases})
-        governing = desk.case_in_view(results)
-        told = "governing" if governing is None or view.duration is not None else (
-            f"governing, {show_duration(governing.case.storm.duration)}"
-        )  # fmt: skip
-        self._fill(self.duration, [(told, None), *((show_duration(d), d) for d in durations)], view.duration)
+        governing = results.governing(view.condition, view.point, view.return_period)
+        told = f"governing, {show_duration(governing.case.storm.duration)}" if governing else "governing"
+        storms = [(self._storm_words(r), (r.case.storm.family, r.case.storm.duration))
+                  for r in results.all_of(view.condition, view.point, view.return_period)]  # fmt: skip
+        self._fill(self.storm, [(told, None), *storms], view.storm)
+
+    def _storm_words(self, result: CaseResult) -> str:
+        families, storm = self._desk.study.families, result.case.storm
+        words = show_duration(storm.duration)
+        if result.standing != "counted" or sum(f.counted for f in families.values()) > 1:
+            words = f"{families[storm.family].name}, {words}"
+        return words
 
     @staticmethod
     def _fill(box: QComboBox, entries: Sequence[tuple[str, object]], present: object) -> None:
@@ -154,5 +161,5 @@ class CourseBar(QWidget):
         view = self._desk.view
         if view is not None:
             self._desk.look_at(
-                View(self.condition.currentData(), view.point, self.period.currentData(), self.duration.currentData())
+                View(self.condition.currentData(), view.point, self.period.currentData(), self.storm.currentData())
             )

@@ -9,15 +9,15 @@ import numpy as np
 
 from tarnwater.errors import TableError
 from tarnwater.parameters import Model, parameter
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depth_table import DepthCurve
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
 
 def alternate(blocks: np.ndarray, peak_position: float) -> np.ndarray:
-    """Arrange falling blocks about the peak, the second after it, the third before it, and so on.
+    """Arrange blocks about the peak: that of the shortest duration there, the second after it, the third before it.
 
-    ``peak_position`` (0 to 1) is where in the storm the greatest block ends; where one side is full
+    ``peak_position`` (0 to 1) is where in the storm the first block ends; where one side is full
     the rest follow on the other.
 
     >>> alternate(np.array([5.0, 4.0, 3.0, 2.0, 1.0]), 0.5)
@@ -51,18 +51,23 @@ class AlternatingBlock(Model):
     equation: ClassVar[str] = "ΔP_k = P(k Δt) − P((k − 1) Δt), arranged about the peak"
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = (
-        "a published hyetograph; the total at any step; every duration about the peak holds its depth"
+        "a published hyetograph; the total at any step; every duration about the peak holds its depth, reduced or not"
     )
+    nested: ClassVar[bool] = True
 
-    def increments(self, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
-        """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left."""
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+        """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left.
+
+        Blocks stand in the order of their durations, never sorted, so that every window about the peak
+        holds the depth of its duration.
+        """
         count = math.ceil(duration / step - 1e-9)
-        depths = table.depth(np.minimum(np.arange(count + 1) * step, duration), return_period)
+        depths = curve.depth(np.minimum(np.arange(count + 1) * step, duration))
         blocks = np.diff(depths)
         if (blocks < 0).any():
             raise TableError(
-                f"the depths fall with duration at 1 in {return_period:g}; no storm can be made of them.",
+                f"the depths fall with duration at 1 in {curve.return_period:g}; no storm can be made of them.",
                 where="depth table",
                 remedy="Correct the table: a longer duration never holds less rain.",
             )
-        return alternate(np.sort(blocks)[::-1], self.peak_position)
+        return alternate(blocks, self.peak_position)

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import math
-from functools import cache
-from importlib import resources
 from typing import ClassVar, Literal
 
 import numpy as np
 
 from tarnwater.parameters import Model
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.patterns.mass_curve import increments_by_shares, tabled_curve
 
 DAY = 86400.0
 
@@ -21,15 +18,10 @@ FINEST_COARSE_STEP = 900.0
 PatternType = Literal["I", "IA", "II", "III"]
 
 
-@cache
 def cumulative_pattern(pattern_type: PatternType) -> tuple[np.ndarray, np.ndarray]:
     """Share of the time and of the depth, both 0 to 1; type II by its fine table."""
-    name, column = ("storm_patterns_24h.csv", f"type_{pattern_type.lower()}")
-    if pattern_type == "II":
-        name = "storm_pattern_type_ii_fine.csv"
-    text = resources.files(__package__).joinpath(name).read_text()
-    rows = list(csv.DictReader(line for line in text.splitlines() if not line.startswith("#")))
-    return np.array([float(r["hour"]) for r in rows]) / 24, np.array([float(r[column]) for r in rows])
+    name = "storm_pattern_type_ii_fine.csv" if pattern_type == "II" else "storm_patterns_24h.csv"
+    return tabled_curve(name, "hour", f"type_{pattern_type.lower()}", 24.0)
 
 
 class TwentyFourHour(Model):
@@ -43,9 +35,9 @@ class TwentyFourHour(Model):
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630"
     verified: ClassVar[str] = "the tabled shares; the total at any step and duration"
 
-    def increments(self, table: DepthTable, duration: float, return_period: float, step: float) -> np.ndarray:
-        """Depth (steps,) in mm of each step (s) of a storm, the pattern stretched to its duration."""
-        count = math.ceil(duration / step - 1e-9)
-        share_of_time = np.minimum(np.arange(count + 1) * step / duration, 1.0)
-        shares = np.interp(share_of_time, *cumulative_pattern(self.type))
-        return float(table.depth(duration, return_period)) * np.diff(shares)
+    nested: ClassVar[bool] = True
+
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+        """Depth (steps,) in mm of each step (s) of a storm, the pattern stretched to its duration (s)."""
+        times, shares = cumulative_pattern(self.type)
+        return increments_by_shares(lambda t: np.interp(t, times, shares), float(curve.depth(duration)), duration, step)

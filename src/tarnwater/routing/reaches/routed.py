@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -20,4 +21,4 @@ class Routed:
     hydrograph: Hydrograph
     start_stored: np.ndarray
     stored: np.ndarray
-    state: np.ndarray
+    state: Any

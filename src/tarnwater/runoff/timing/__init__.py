@@ -12,7 +12,13 @@ from typing import Annotated
 from pydantic import Field
 
 from tarnwater.runoff.timing.by_hand import ByHand
-from tarnwater.runoff.timing.ground import Ground, Timing, concentration_of_lag, lag_of_concentration
+from tarnwater.runoff.timing.ground import (
+    Ground,
+    Timing,
+    concentration_of_lag,
+    lag_of_concentration,
+    slope_in_use,
+)
 from tarnwater.runoff.timing.kirpich import Kirpich, kirpich
 from tarnwater.runoff.timing.nrcs_lag import NrcsLag, nrcs_lag
 
@@ -29,4 +35,5 @@ __all__ = [
     "kirpich",
     "lag_of_concentration",
     "nrcs_lag",
+    "slope_in_use",
 ]

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from tarnwater.parameters import Setting
+
 LAG_SHARE = 0.6
 
-#: Slopes below this are taken as this where an equation divides by the slope.
-LEAST_SLOPE = 0.001
+#: A derived slope below this is raised to it, since equations divide by the slope: 0.01 per cent.
+LEAST_SLOPE = 0.0001
 
 
 @dataclass(frozen=True)
@@ -26,7 +28,13 @@ class Timing:
 
     seconds: float
     leads: str
-    floored: bool = False
+
+
+def slope_in_use(slope: Setting[float]) -> float | None:
+    """The slope that equations take, m/m: a typed one as typed, a derived one not below the least."""
+    if slope.typed is not None or slope.value is None:
+        return slope.value
+    return max(slope.value, LEAST_SLOPE)
 
 
 def lag_of_concentration(concentration: float) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from tarnwater.parameters import Model
-from tarnwater.runoff.timing.ground import LEAST_SLOPE, Ground, Timing
+from tarnwater.runoff.timing.ground import Ground, Timing
 
 
 def kirpich(flow_length: float, path_slope: float) -> float:
@@ -27,8 +27,7 @@ class Kirpich(Model):
     verified: ClassVar[str] = "the equation in feet that it was converted from, to the rounding of 0.0195"
 
     def derive(self, ground: Ground) -> Timing | None:
-        """Tc in s, or None where an input is missing; a slope below the floor is raised to it."""
+        """Tc in s, or None where an input is missing."""
         if ground.flow_length is None or ground.path_slope is None:
             return None
-        slope = max(ground.path_slope, LEAST_SLOPE)
-        return Timing(kirpich(ground.flow_length, slope), "concentration", floored=ground.path_slope < LEAST_SLOPE)
+        return Timing(kirpich(ground.flow_length, ground.path_slope), "concentration")

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from tarnwater.parameters import Model
 from tarnwater.runoff.losses.curve_number import retention
-from tarnwater.runoff.timing.ground import LEAST_SLOPE, Ground, Timing
+from tarnwater.runoff.timing.ground import Ground, Timing
 
 
 def nrcs_lag(flow_length: float, curve_number: float, mean_slope: float) -> float:
@@ -29,9 +29,7 @@ class NrcsLag(Model):
     verified: ClassVar[str] = "the equation in feet and inches that it was converted from, to the rounding of 734.4"
 
     def derive(self, ground: Ground) -> Timing | None:
-        """Lag in s, or None where an input is missing; a slope below the floor is raised to it."""
+        """Lag in s, or None where an input is missing."""
         if ground.flow_length is None or ground.mean_slope is None or ground.curve_number is None:
             return None
-        slope = max(ground.mean_slope, LEAST_SLOPE)
-        lag = nrcs_lag(ground.flow_length, ground.curve_number, slope)
-        return Timing(lag, "lag", floored=ground.mean_slope < LEAST_SLOPE)
+        return Timing(nrcs_lag(ground.flow_length, ground.curve_number, ground.mean_slope), "lag")

@@ -9,9 +9,6 @@ from functools import cached_property
 
 import numpy as np
 
-#: The response is computed at an inner step no longer than this share of the lag.
-INNER_SHARE = 0.1
-
 
 @dataclass(frozen=True, eq=False)
 class UnitHydrograph:
@@ -23,6 +20,7 @@ class UnitHydrograph:
     volumes : (length,) m3 per mm that leave in each step; together 1 mm over the catchment.
     step : s.
     inner : inner steps in one step, 1 where the step is fine enough.
+    duration : of the curve it was read from, s.
     time_to_peak, peak : of the curve before scaling, s and m3/s per mm.
     scale : factor that brought the ordinates to unit volume.
     curve : which curve it was read from.
@@ -32,6 +30,7 @@ class UnitHydrograph:
     volumes: np.ndarray
     step: float
     inner: int
+    duration: float
     time_to_peak: float
     peak: float
     scale: float
@@ -44,9 +43,9 @@ class UnitHydrograph:
         return np.append(self.volumes, 0.0) - 0.5 * self.step * (ends[1:] + ends[:-1])
 
 
-def inner_steps(step: float, lag: float) -> int:
-    """Whole parts into which a step is cut so that none exceeds a tenth of the lag."""
-    return max(1, math.ceil(step / (INNER_SHARE * lag) - 1e-9))
+def inner_steps(step: float, longest: float) -> int:
+    """Whole parts into which a step is cut so that none is longer than ``longest``, in the unit of the step."""
+    return max(1, math.ceil(step / longest - 1e-9))
 
 
 def at_step(

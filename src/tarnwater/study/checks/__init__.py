@@ -12,6 +12,7 @@ from dataclasses import replace
 from typing import Any
 
 from tarnwater.network.memo import IdentityMemo
+from tarnwater.progress import Progress
 from tarnwater.study.cases import Results
 from tarnwater.study.checks import element, network, rain, results, terrain
 from tarnwater.study.conditions import resolve
@@ -53,7 +54,11 @@ def check(study: Study) -> list[Finding]:
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
 
 
-def check_results(computed: Results) -> list[Finding]:
-    """Everything to be said of computed cases, doubts first."""
-    found = [f for one in results.CHECKS for f in one(computed)]
+def check_results(computed: Results, progress: Progress | None = None) -> list[Finding]:
+    """Everything to be said of computed cases, doubts first; `Cancelled` where it is stopped.
+
+    Searches for remedies end by themselves, and what they did not try is said.
+    """
+    search = results.Search(progress)
+    found = [f for one in results.CHECKS for f in one(computed, search)]
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))

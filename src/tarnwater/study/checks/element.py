@@ -4,58 +4,45 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import partial
-from typing import Any
 
+from tarnwater import units
 from tarnwater.cover import find_cover
-from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.elements import Catchment, Missing, Reach, _Element
 from tarnwater.parameters import Model, Setting, typed
 from tarnwater.routing.reaches import Muskingum
-from tarnwater.routing.reaches.muskingum import weight_keeping_attenuation
+from tarnwater.routing.reaches.muskingum import MOST_SUBSTEPS, weight_keeping_attenuation
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.losses.curve_number import TABLED_RATIO, curve_number_for_ratio
+from tarnwater.runoff.timing import Kirpich, NrcsLag, lag_of_concentration, nrcs_lag, slope_in_use
+from tarnwater.runoff.transforms.nrcs import time_to_peak
 from tarnwater.study import edits
 from tarnwater.study.cases import step_of
 from tarnwater.study.document import STEPS, Study
 from tarnwater.study.fields import quantities_in
 from tarnwater.study.findings import Finding, Remedy
-from tarnwater.units import show, show_duration
+from tarnwater.units import MILE, show, show_duration
 
 AREA_TOLERANCE = 0.05
 SHARE_TOLERANCE = 0.001
 SLIPS = (10.0, 60.0, 1000.0)
 
 #: Step over lag from which the peak depends on the step: said, and doubted.
-STEP_NOTE, STEP_DOUBT = 0.22, 0.28
+STEP_NOTE, STEP_DOUBT = 0.23, 0.28
 
 #: A unit hydrograph scaled by more than this to hold one unit of water is doubted.
 SCALE_DOUBT = 0.01
 
 
-def missing_values(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+def missing_values(study: Study, condition: str, key: str, element: _Element) -> Iterator[Finding]:
     """What an element cannot be computed without."""
-    wanted: list[tuple[str, Any]] = []
-    if isinstance(element, Catchment):
-        wanted = [("area", element.area), ("lag", element.lag)]
-        for number, surface in enumerate(element.surfaces):
-            if isinstance(surface.loss, CurveNumber):
-                wanted.append((f"surfaces/{number}/loss/curve_number", surface.loss.curve_number))
-    elif isinstance(element, Reach) and isinstance(element.method, Muskingum):
-        wanted = [("method/travel_time", element.method.travel_time)]
-    for field, setting in wanted:
-        if setting.value is None:
-            what = field.split("/")[-1].replace("_", " ")
-            advice = {
-                "lag": "Type the lag or the time of concentration, or choose a method and give what it needs.",
-                "curve_number": "Type it, or name the cover and the soil group.",
-                "travel_time": "Type it, or the celerity of the flood wave with the length.",
-            }.get(field.split("/")[-1], "Type it, or measure it on a terrain.")
-            yield Finding(
-                "missing-value", "stop", f"the {what} is missing.", (Remedy(advice),), element=key, field=field
-            )
+    for field, advice in element.missing():
+        what = Missing(field, advice).what
+        yield Finding("missing-value", "stop", what, (Remedy(advice),), element=key, field=field)
 
 
 def typed_against_measured(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """A typed area that is not the measured one."""
+    told = partial(show, system=study.units)
     if not isinstance(element, Catchment) or element.area.typed is None or not element.area.derived:
         return
     given, measured = element.area.typed.value, element.area.derived
@@ -64,7 +51,7 @@ def typed_against_measured(study: Study, condition: str, key: str, element: Mode
         yield Finding(
             "area-typed-against-measured",
             "doubt",
-            f"{show(given, 'area')} are typed, {show(measured, 'area')} are measured on the terrain.",
+            f"{told(given, 'area')} are typed, {told(measured, 'area')} are measured on the terrain.",
             (Remedy("Settle which is right."), back),
             element=key,
             field="area",
@@ -151,17 +138,83 @@ def two_times_typed(study: Study, condition: str, key: str, element: Model) -> I
         )
 
 
-def slope_floored(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """A slope raised to the floor of a timing equation."""
-    timing = element.timing.derive(element.ground) if isinstance(element, Catchment) else None
-    if timing is not None and timing.floored:
+def slope_raised(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A derived slope raised to the least that timing equations take."""
+    told = partial(show, system=study.units)
+    if not isinstance(element, Catchment) or element.timing.derive(element.ground) is None:
+        return
+    for field in ("path_slope", "mean_slope"):
+        slope = getattr(element, field)
+        used = slope_in_use(slope)
+        if used is not None and used != slope.value:
+            yield Finding(
+                "slope-raised",
+                "doubt",
+                f"the derived slope of {told(slope.value, 'slope')} is below {told(used, 'slope')}; its timing takes "
+                f"{told(used, 'slope')}.",
+                (Remedy("Type a slope, which is taken as typed, or the lag."),),
+                element=key,
+                field=field,
+            )
+
+
+#: Curve number and mean slope of the quickest and of the slowest land, between which lags by area lie.
+QUICKEST_LAND, SLOWEST_LAND = (98.0, 0.30), (40.0, 0.005)
+
+
+def lags_by_area(area: float) -> tuple[float, float]:
+    """The shortest and the longest lag (s) that the NRCS equation gives for an area (m2).
+
+    The flow length follows the area by Hack (1957), L = 1.4 A^0.6 in miles.
+    """
+    length = MILE * 1.4 * (area / MILE**2) ** 0.6
+    return nrcs_lag(length, *QUICKEST_LAND), nrcs_lag(length, *SLOWEST_LAND)
+
+
+def lag_against_equations(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A typed lag or time of concentration far from every equation, as a slip of unit leaves it."""
+    told = partial(show, system=study.units)
+    if not isinstance(element, Catchment) or not element.area.value or not element.lag.value:
+        return
+    if element.lag.typed is None and element.concentration.typed is None:
+        return
+    known = list(lags_by_area(element.area.value))
+    for method in (NrcsLag(), Kirpich()):
+        timing = method.derive(element.ground)
+        if timing is not None:
+            known.append(timing.seconds if timing.leads == "lag" else lag_of_concentration(timing.seconds))
+    lag, least, most = element.lag.value, min(known), max(known)
+    if not least <= lag <= most:
         yield Finding(
-            "slope-floored",
+            "lag-far-from-equations",
             "doubt",
-            "the slope is below 0.1 %; its timing takes 0.1 %.",
-            (Remedy("Type a slope, or the lag."),),
+            f"the lag of {show_duration(lag)} lies outside what equations give for {told(element.area.value, 'area')}: "
+            f"{units.show(least / 60, 'factor', digits=2)} min to {units.show(most / 3600, 'factor', digits=2)} h.",
+            (Remedy("Check the value and its unit, minutes or hours."),),
             element=key,
-            field="timing",
+            field="lag" if element.lag.typed is not None else "concentration",
+        )
+
+
+#: A unit hydrograph whose duration exceeds this share of its time to peak is doubted.
+LONG_DURATION = 0.25
+
+
+def unit_hydrograph_duration(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A typed duration of the unit hydrograph too long for its time to peak."""
+    if not isinstance(element, Catchment) or not element.lag.value:
+        return
+    duration = element.transform.duration_for(element.lag.value)
+    to_peak = time_to_peak(element.lag.value, duration)
+    if duration > LONG_DURATION * to_peak * (1 + 1e-9):
+        yield Finding(
+            "unit-hydrograph-duration",
+            "doubt",
+            f"its duration of {show_duration(duration)} is {duration / to_peak:.2f} of the time to peak; the curve "
+            f"holds up to {LONG_DURATION:g}.",
+            (Remedy("Give the duration back: it is then 2/15 of the time of concentration."),),
+            element=key,
+            field="transform/duration",
         )
 
 
@@ -203,10 +256,9 @@ def muskingum_bounds(study: Study, condition: str, key: str, element: Model) -> 
     if method.travel_time.value is None or method.parts.value is None:
         return
     for step in sorted({s for s in (study.run.step.value, *(step_of(study, p) for p in _stepped(study))) if s}):
-        if method.coefficients(step).c1 < -1e-12:
+        if method.substeps(step) <= MOST_SUBSTEPS and method.coefficients(step).c1 < -1e-12:
             parts = method.parts.value
-            most = 2 * method.travel_time.value * method.weight / step
-            more = max(int(most) + 1, parts + 1)
+            more = max(method.least_parts(step), parts + 1)
             weight = weight_keeping_attenuation(method.weight, parts, more)
             remedies = [Remedy(f"Take {more} parts with the same X; the reach then attenuates less.")]
             if weight >= 0:
@@ -227,6 +279,7 @@ def _stepped(study: Study) -> list[str]:
 
 def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """Values outside their usual range, as a slip by 10, 60 or 1000 leaves them."""
+    told = partial(show, system=study.units)
     for path, description, held in quantities_in(element):
         value = held.value if isinstance(held, Setting) else held
         if (
@@ -243,8 +296,8 @@ def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Fi
         yield Finding(
             "unusual-value",
             "doubt",
-            f"{show(value, description.kind)} is outside the usual {show(low, description.kind)} to "
-            f"{show(high, description.kind)}.{hint}",
+            f"{told(value, description.kind)} is outside the usual {told(low, description.kind)} to "
+            f"{told(high, description.kind)}.{hint}",
             (Remedy("Check the value and its unit."),),
             element=key,
             field=path,
@@ -258,7 +311,9 @@ CHECKS = (
     impervious_twice,
     ratio_unconverted,
     two_times_typed,
-    slope_floored,
+    slope_raised,
+    lag_against_equations,
+    unit_hydrograph_duration,
     step_against_lag,
     muskingum_bounds,
     slips,

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import partial
+from functools import lru_cache, partial
 
 from tarnwater.network.elements import Catchment
-from tarnwater.rain.patterns import TwentyFourHour
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.patterns import AlternatingBlock, TwentyFourHour
 from tarnwater.rain.patterns.twenty_four_hour import DAY, FINEST_COARSE_STEP
+from tarnwater.rain.storms import StormFamily, heaviest_window
 from tarnwater.study import edits
 from tarnwater.study.document import Study, proposed_step
 from tarnwater.study.findings import Finding, Remedy
-from tarnwater.units import show_duration
+from tarnwater.units import show, show_duration
 
 
 def no_rain(study: Study) -> Iterator[Finding]:
@@ -24,6 +26,14 @@ def no_rain(study: Study) -> Iterator[Finding]:
             (Remedy("Give a depth table and make a storm family."),),
             field="families",
         )
+    elif not any(family.counted for family in study.families.values()):
+        yield Finding(
+            "no-counted-family",
+            "stop",
+            "every storm family stands beside, so that there are no answers.",
+            (Remedy("Count one of them."),),
+            field="families",
+        )
 
 
 def falling_depths(study: Study) -> Iterator[Finding]:
@@ -33,24 +43,53 @@ def falling_depths(study: Study) -> Iterator[Finding]:
             yield Finding("depths-fall", "doubt", f"{entry}.", (Remedy("Correct the entry."),), field=f"tables/{key}")
 
 
+def unlike_rain(study: Study) -> Iterator[Finding]:
+    """Entries between which it rains more than between the two before, which no maxima of one record do."""
+    for key, table in study.tables.items():
+        for entry in table.steepening():
+            yield Finding(
+                "intensity-rises",
+                "doubt",
+                f"the mean intensity rises with duration: {entry}.",
+                (Remedy("Check these entries."),),
+                field=f"tables/{key}",
+            )
+
+
+def unstated_series(study: Study) -> Iterator[Finding]:
+    """A table that does not say of which series its return periods are."""
+    for key, table in study.tables.items():
+        if table.series == "unstated":
+            yield Finding(
+                "series-unstated",
+                "note",
+                "the table does not say of which series its return periods are; they were read as of annual maxima.",
+                (Remedy("Say whether it is of annual maxima or of peaks over a threshold."),),
+                field=f"tables/{key}",
+            )
+
+
 def outside_table(study: Study) -> Iterator[Finding]:
-    """Storms beyond their table: a stop, or a doubt where extrapolation is allowed."""
+    """Storms beyond their table: withheld, or a doubt where extrapolation is allowed."""
     for key, family in study.families.items():
         table = study.tables[family.table]
-        beyond = [
-            f"1 in {t:g}" for t in family.return_periods if not table.return_periods[0] <= t <= table.return_periods[-1]
-        ]
-        beyond += [show_duration(d) for d in family.durations if d > table.durations[-1]]
+        periods = table.annual_periods
+        beyond = [f"1 in {t:g}" for t in family.return_periods if not periods[0] <= t <= periods[-1]]
+        beyond += [show_duration(d) for d in family.tried if d > table.durations[-1]]
         if beyond:
             said = "extrapolated" if table.extrapolate else "not in the table"
+            remedies = [Remedy("Add them to the table, or leave them out.")]
+            if not table.extrapolate:
+                allowed = partial(edits.allow_extrapolation, key=family.table)
+                remedies.append(Remedy("Allow extrapolation of the table.", allowed))
             yield Finding(
                 "outside-table",
                 "doubt" if table.extrapolate else "stop",
                 f"{family.name}: {', '.join(beyond)} {'is' if len(beyond) == 1 else 'are'} {said}.",
-                (Remedy("Add them to the table, leave them out, or allow extrapolation."),),
+                tuple(remedies),
                 field=f"families/{key}",
             )
-        if min(family.durations, default=0) < table.durations[0]:
+        if min(family.tried, default=table.durations[0]) < table.durations[0]:
             yield Finding(
                 "below-shortest-duration",
                 "note",
@@ -64,7 +103,7 @@ def storm_against_run(study: Study) -> Iterator[Finding]:
     """Storms longer than a typed length of the run."""
     length = study.run.length.value
     for key, family in study.families.items():
-        longer = [show_duration(d) for d in family.durations if length is not None and d > length]
+        longer = [show_duration(d) for d in family.tried if length is not None and d > length]
         if longer:
             yield Finding(
                 "storm-longer-than-run",
@@ -76,11 +115,13 @@ def storm_against_run(study: Study) -> Iterator[Finding]:
 
 
 def storm_against_concentration(study: Study) -> Iterator[Finding]:
-    """Families whose longest storm is shorter than a catchment's time of concentration."""
+    """Counted families whose longest storm is shorter than a catchment's time of concentration."""
     for key, family in study.families.items():
-        longest = max(family.durations, default=0.0)
+        longest = max(family.tried, default=0.0)
         for name, element in study.elements.items():
-            if isinstance(element, Catchment) and (element.concentration.value or 0.0) > longest:
+            if not isinstance(element, Catchment) or not family.counted or family.prescribed:
+                continue
+            if (element.concentration.value or 0.0) > longest:
                 yield Finding(
                     "storm-shorter-than-concentration",
                     "doubt",
@@ -92,29 +133,85 @@ def storm_against_concentration(study: Study) -> Iterator[Finding]:
                 )
 
 
+def steps_of(study: Study) -> list[float]:
+    """Every step at which cases run: the study's, and those held for design points, s."""
+    own = (point.step for point in study.design_points.values())
+    return sorted({s for s in (study.run.step.value, *own) if s is not None})
+
+
 def patterns(study: Study) -> Iterator[Finding]:
     """24-hour patterns on other durations, and coarse ones at fine steps."""
     for key, family in study.families.items():
         if not isinstance(family.pattern, TwentyFourHour):
             continue
-        others = [show_duration(d) for d in family.durations if d != DAY]
+        others = [show_duration(d) for d in family.tried if d != DAY]
         if others:
             yield Finding(
                 "pattern-on-other-duration",
                 "doubt",
                 f"{family.name}: a 24-hour pattern on {', '.join(others)}.",
-                (Remedy("Keep 24 h only, or take another pattern."),),
+                (Remedy("Keep 24 h, or take another pattern."),),
                 field=f"families/{key}",
             )
-        step = study.run.step.value
-        if family.pattern.type != "II" and step is not None and step < FINEST_COARSE_STEP:
+        fine = [step for step in steps_of(study) if step < FINEST_COARSE_STEP]
+        if family.pattern.type != "II" and fine:
             yield Finding(
                 "pattern-coarse",
                 "doubt",
-                f"{family.name}: type {family.pattern.type} is too coarse for a step of {show_duration(step)}.",
+                f"{family.name}: type {family.pattern.type} is too coarse for a step of "
+                f"{' and '.join(show_duration(step) for step in fine)}.",
                 (Remedy("Take a step of 15 min, or another pattern."),),
                 field=f"families/{key}",
             )
+
+
+def storms_off_the_step(study: Study) -> Iterator[Finding]:
+    """Storms that are no whole number of steps, so that their last step is rained on in part."""
+    for key, family in study.families.items():
+        for step in steps_of(study):
+            off = [show_duration(d) for d in family.tried if abs(d / step - round(d / step)) > 1e-9]
+            if off:
+                yield Finding(
+                    "storm-off-step",
+                    "note",
+                    f"{family.name}: {', '.join(off)} {'is' if len(off) == 1 else 'are'} no whole number of steps of "
+                    f"{show_duration(step)}; the last step holds the rest of the storm.",
+                    (Remedy("Take a step that divides them, or other durations."),),
+                    field=f"families/{key}",
+                )
+
+
+#: A window of a nested storm may hold this share more than the table before it is said.
+WINDOW_OVER = 0.01
+
+
+@lru_cache(maxsize=512)
+def _heaviest(family: StormFamily, table: DepthTable, period: float, step: float) -> tuple[float, float, float]:
+    duration = family.tried[0]
+    rain = family.increments(table, period, duration, area=0.0, step=step)
+    return heaviest_window(rain, family.curve(table, period, 0.0), step)
+
+
+def windows_over_table(study: Study) -> Iterator[Finding]:
+    """Windows of a storm of blocks that hold more than the table gives for their duration."""
+    step = study.run.step.value
+    for key, family in study.families.items():
+        table = study.tables[family.table]
+        if step is None or not isinstance(family.pattern, AlternatingBlock) or not family.tried or table.falling():
+            continue
+        for period in family.return_periods:
+            if not (table.holds_period(period) and table.holds_duration(family.tried[0])):
+                continue
+            duration, most, depth = _heaviest(family, table, period, step)
+            if most > (1 + WINDOW_OVER) * depth:
+                yield Finding(
+                    "window-over-table",
+                    "note",
+                    f"{family.name}, 1 in {period:g}: a window of {show_duration(duration)} beside the peak holds "
+                    f"{show(most, 'rain', study.units)}, the table {show(depth, 'rain', study.units)}.",
+                    (Remedy("The table does not fall off as one storm can; take another pattern, or check it."),),
+                    field=f"families/{key}",
+                )
 
 
 def quicker_response(study: Study) -> Iterator[Finding]:
@@ -133,9 +230,13 @@ def quicker_response(study: Study) -> Iterator[Finding]:
 CHECKS = (
     no_rain,
     falling_depths,
+    unlike_rain,
+    unstated_series,
     outside_table,
     storm_against_run,
     storm_against_concentration,
     patterns,
+    storms_off_the_step,
+    windows_over_table,
     quicker_response,
 )

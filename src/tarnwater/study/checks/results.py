@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import time
+from collections.abc import Iterable, Iterator
 from functools import partial
 
 import numpy as np
@@ -13,20 +14,20 @@ from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import typed
+from tarnwater.progress import Progress
+from tarnwater.rain.areal import LARGE_AREA, ArealReduction
 from tarnwater.routing.reaches import Muskingum
-from tarnwater.routing.reaches.muskingum import weight_keeping_attenuation
+from tarnwater.routing.reaches.muskingum import MOST_SUBSTEPS, weight_keeping_attenuation
 from tarnwater.study import edits
-from tarnwater.study.cases import Answer, Case, CaseResult, Results, storm_rain
+from tarnwater.study.cases import ROUNDING, Answer, Case, CaseResult, Results, storm_rain
 from tarnwater.study.checks.element import STEP_NOTE
 from tarnwater.study.findings import Finding, Remedy, Severity
-from tarnwater.units import show, show_duration
+from tarnwater.units import System, show, show_alike, show_duration
 
 BALANCE_TOLERANCE = 1e-9
 
-#: Dips below zero by less than this share of the peak, or by less than a millilitre a second, come from
-#: volumes spread evenly over a step.
-NEGATIVE_TOLERANCE = 1e-6
-NEGATIVE_FLOW = 1e-6
+#: Dips below zero by less than this share of the peak come from rounding.
+NEGATIVE_TOLERANCE = 1e-12
 
 #: Remedies found for the runs of unchanged reaches.
 _REMEDIES: IdentityMemo[tuple[Remedy, ...]] = IdentityMemo(most=256)
@@ -34,25 +35,55 @@ _REMEDIES: IdentityMemo[tuple[Remedy, ...]] = IdentityMemo(most=256)
 #: Peaks at half the step of unchanged catchments.
 _HALVED: IdentityMemo[float] = IdentityMemo(most=1024)
 
-#: Remedies look no further than this many parts of a reach.
-MOST_PARTS = 1000
+#: All searches for other parts together try no more parts of a reach than this and take no longer, s.
+MOST_PARTS = 60
+LONGEST_SEARCH = 2.0
+
+#: A peak is coarse where the parabola through it is higher by more than this share.
+PEAK_MISSED = 0.005
+
+#: Growth of the peak at twice the length of nested storms that is doubted.
+GROWTH_DOUBT = 0.05
 
 
-def tails(results: Results) -> Iterator[Finding]:
-    """Runs that end before the flow has receded."""
+def tails(results: Results, search: Search) -> Iterator[Finding]:
+    """Runs that end before the flow has receded, told once a design point and condition."""
     share = results.study.run.recession_share
-    for result in results.cases:
-        if not result.receded(result.case.point, share):
-            yield _on_case(
-                result.case,
-                "tail-not-receded",
-                "doubt",
-                f"{result.case.storm.title}: the run ends above {show(share, 'share')} of the peak.",
-                "Give the length of the run back, or type a greater one.",
-            )
+    for cases in _by_place(r for r in results.cases if not r.receded(r.case.point, share)):
+        storms = ", ".join(dict.fromkeys(r.case.storm.title for r in cases[:3])) + (" …" if len(cases) > 3 else "")
+        yield _on_case(
+            cases[0].case,
+            "tail-not-receded",
+            "doubt",
+            f"{storms}: the run ends above {show(share, 'share')} of the peak.",
+            "Give the length of the run back, or type a greater one.",
+        )
 
 
-def negative_flows(results: Results) -> Iterator[Finding]:
+def _by_place(cases: Iterable[CaseResult]) -> Iterable[list[CaseResult]]:
+    """Cases of each condition and design point together."""
+    found: dict[tuple[str, str], list[CaseResult]] = {}
+    for result in cases:
+        found.setdefault((result.case.condition, result.case.point), []).append(result)
+    return found.values()
+
+
+class Search:
+    """What all searches for remedies of one check share: the time they may take, and a way to stop them."""
+
+    def __init__(self, progress: Progress | None = None) -> None:
+        self._progress = progress or Progress()
+        self._end = time.monotonic() + LONGEST_SEARCH
+        self.complete = True
+
+    def goes_on(self) -> bool:
+        """Whether there is time left; raises `Cancelled` where the work was stopped."""
+        self._progress.tell("looking for remedies", self._progress.share)
+        self.complete = time.monotonic() < self._end
+        return self.complete
+
+
+def negative_flows(results: Results, search: Search) -> Iterator[Finding]:
     """Flow below zero, told once a condition where it arises; it is never clipped."""
     dipping: dict[tuple[str, str], list[CaseResult]] = {}
     for result in results.cases:
@@ -68,8 +99,8 @@ def negative_flows(results: Results) -> Iterator[Finding]:
         yield Finding(
             "negative-flow",
             "doubt",
-            f"{worst.case.storm.title}: the flow falls to {show(worst.lowest(key), 'flow')}.",
-            _other_parts(cases, worst, key),
+            f"{worst.case.storm.title}: the flow falls to {show(worst.lowest(key), 'flow', results.study.units)}.",
+            _other_parts(cases, worst, key, search, results.study.units),
             element=key,
             condition=condition,
             field="method/parts",
@@ -83,41 +114,60 @@ def _dip(result: CaseResult, key: str) -> float:
 def _dip_below(low: float, peak: float) -> float:
     """How far a flow falls below zero as a share of its peak; 0 within the tolerance."""
     share = -low / max(peak, 1e-12)
-    return share if share > NEGATIVE_TOLERANCE and -low > NEGATIVE_FLOW else 0.0
+    return share if share > NEGATIVE_TOLERANCE else 0.0
 
 
 def _dip_of(flow: np.ndarray) -> float:
     return _dip_below(float(flow.min()), float(flow.max()))
 
 
-def _other_parts(cases: list[CaseResult], worst: CaseResult, key: str) -> tuple[Remedy, ...]:
+def _other_parts(
+    cases: list[CaseResult], worst: CaseResult, key: str, search: Search, system: System
+) -> tuple[Remedy, ...]:
     """Other parts and weights of a reach with which no case dips, that of equal attenuation first, and its peak."""
     reach = worst.network.elements[key]
     if not isinstance(reach, Reach) or not isinstance(reach.method, Muskingum):
         return ()
     above = worst.network.upstream[key]
     parts = (*(case.run.responses[up] for case in (*cases, worst) for up in above), reach)
-    also = (key, worst.step, worst.index, *(case.index for case in cases))
+    also = (key, system, worst.step, worst.index, *(case.index for case in cases))
     known = _REMEDIES.get(parts, also)
-    return (
-        known if known is not None else _REMEDIES.put(parts, tuple(_try_parts(cases, worst, key, reach.method)), also)
-    )
+    if known is not None:
+        return known
+    found = tuple(_try_parts(cases, worst, key, reach.method, search, system))
+    if search.complete:
+        return _REMEDIES.put(parts, found or (NONE_FOUND,), also)
+    return (*found, NOT_ALL_TRIED)
 
 
-def _try_parts(cases: list[CaseResult], worst: CaseResult, key: str, present: Muskingum) -> Iterator[Remedy]:
-    inflows = [_inflow(case, key) for case in cases]
-    for effect, candidates in _candidates(present):
+NONE_FOUND = Remedy(f"With up to {MOST_PARTS} parts none was found without such flow; route the reach otherwise.")
+NOT_ALL_TRIED = Remedy(f"Not every number of parts was tried: looking for them stops after {LONGEST_SEARCH:g} s.")
+
+
+def _try_parts(
+    cases: list[CaseResult], worst: CaseResult, key: str, present: Muskingum, search: Search, system: System
+) -> Iterator[Remedy]:
+    # the worst case first: what dips in it need not be tried in the others
+    inflows = [_inflow(case, key) for case in (worst, *(c for c in cases if c is not worst))]
+    for effect, candidates in _candidates(present, worst.step):
         for parts, weight in candidates:
-            note = typed(parts, note="against negative flow")
-            method = present.model_copy(update={"weight": weight, "parts": note})
-            if method.coefficients(worst.step).c1 < 0 or any(_dip_of(method.route(i).hydrograph.flow) for i in inflows):
+            if not search.goes_on():
+                return
+            method = present.model_copy(update={"weight": weight, "parts": typed(parts, note="against negative flow")})
+            if method.substeps(worst.step) > MOST_SUBSTEPS or method.coefficients(worst.step).c1 < 0:
                 continue
-            peak = float(method.route(_inflow(worst, key)).hydrograph.flow.max())
+            if not _routes_without_dip(method, inflows, search):
+                continue
+            peak = float(method.route(inflows[0]).hydrograph.flow.max())
             yield Remedy(
-                f"{parts} parts with X = {weight:.3g} {effect}: peak {show(peak, 'flow')}.",
+                f"{parts} parts with X = {weight:.3g} {effect}: peak {show(peak, 'flow', system)}.",
                 partial(edits.choose, element=key, field="method", value=method),
             )
             break
+
+
+def _routes_without_dip(method: Muskingum, inflows: list[Hydrograph], search: Search) -> bool:
+    return all(search.goes_on() and not _dip_of(method.route(inflow).hydrograph.flow) for inflow in inflows)
 
 
 def _inflow(case: CaseResult, key: str) -> Hydrograph:
@@ -125,19 +175,102 @@ def _inflow(case: CaseResult, key: str) -> Hydrograph:
     return add_up(parts, np.empty((1, len(case.flow(key)))), case.step)
 
 
-def _candidates(method: Muskingum) -> Iterator[tuple[str, list[tuple[int, float]]]]:
-    """Parts and weights to try, by what they do to the peak."""
+def _candidates(method: Muskingum, step: float) -> Iterator[tuple[str, list[tuple[int, float]]]]:
+    """Parts and weights to try, by what they do to the peak; fewer parts than keep C1 positive are left out."""
     x, n = method.weight, method.parts.known
-    more = range(n + 1, MOST_PARTS)
-    kept = [(parts, weight_keeping_attenuation(x, n, parts)) for parts in more]
-    yield "keep the attenuation", [(parts, weight) for parts, weight in kept if weight >= 0]
-    yield "attenuate less", [(parts, x) for parts in more]
+    kept = [(parts, weight_keeping_attenuation(x, n, parts)) for parts in range(n + 1, MOST_PARTS + 1)]
+    # a weight of next to nothing is nothing, so that it reads as it counts
+    yield "keep the attenuation", [(parts, weight) for parts, weight in kept if weight >= 0.0005]
+    yield "attenuate less", [(parts, x) for parts in range(max(n + 1, method.least_parts(step)), MOST_PARTS + 1)]
     yield "attenuate more", [(n, x * share / 20) for share in range(19, -1, -1)]
 
 
-def half_the_step(results: Results) -> Iterator[Finding]:
+def coarse_peaks(results: Results, search: Search) -> Iterator[Finding]:
+    """Peaks that the step may miss: the parabola through one is higher, or breaks a limit that it keeps."""
+    told: set[tuple[str, str]] = set()
+    system = results.study.units
+    for answer in results.answers():
+        case, peak = answer.result.case, answer.figures.peak
+        place = case.condition, case.point
+        breaks = (
+            answer.limit is not None
+            and peak.fitted is not None
+            and peak.ordinate <= answer.limit * (1 + ROUNDING) < peak.fitted
+        )
+        if peak.fitted is None or not (breaks or peak.missed > PEAK_MISSED) or place in told:
+            continue
+        told.add(place)
+        top, fitted, limit = show_alike([peak.ordinate, peak.fitted, answer.limit or 0.0], "flow", system)
+        over = f" and would break the limit of {limit}" if breaks else ""
+        yield _on_case(
+            case,
+            "peak-coarse",
+            "note",
+            f"{case.storm.title}: the parabola through the peak of {top} reaches {fitted}{over}; the step is coarse "
+            "for this peak.",
+            "Take a finer step.",
+        )
+
+
+def growth_with_length(results: Results, search: Search) -> Iterator[Finding]:
+    """Nested storms whose peak goes on growing at twice their length."""
+    for answer in results.answers():
+        case = answer.result.case
+        family = results.study.families[case.storm.family]
+        longer = [
+            r
+            for r in results.beside(case.condition, case.point, case.storm.return_period)
+            if r.case.storm.family == case.storm.family and r.case.storm.duration > case.storm.duration
+        ]
+        if not longer or not family.pattern.nested:
+            continue
+        peak, then = answer.figures.peak.ordinate, longer[0].peak(case.point).ordinate
+        if then > (1 + GROWTH_DOUBT) * peak:
+            now, grown = show_alike([peak, then], "flow", results.study.units)
+            yield _on_case(
+                case,
+                "grows-with-length",
+                "doubt",
+                f"{case.storm.title}: the peak of {now} grows to {grown} with a nested storm of "
+                f"{show_duration(longer[0].case.storm.duration)}.",
+                "Choose the length for a reason, or a pattern that is not nested.",
+            )
+
+
+def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
+    """Large areas under the rain of a point, told once a design point and family, with both depths."""
+    told: set[tuple[str, str]] = set()
+    for answer in results.answers():
+        case, area = answer.result.case, answer.figures.area
+        key, family = case.storm.family, results.study.families[case.storm.family]
+        if family.areal.method != "none" or family.prescribed or area <= LARGE_AREA or (case.point, key) in told:
+            continue
+        told.add((case.point, key))
+        table = results.study.tables[family.table]
+        offered = ArealReduction(method="leclerc-schaake")
+        depth = float(table.depth(case.storm.duration, case.storm.return_period))
+        reduced = float(offered.factors(area, case.storm.duration)) * depth
+        system = results.study.units
+        chosen = family.model_copy(update={"areal": offered})
+        yield Finding(
+            "no-areal-reduction",
+            "doubt",
+            f"{case.storm.title}: {show(depth, 'rain', system)} at a point is taken over {show(area, 'area', system)}; "
+            f"reduced for that area it is {show(reduced, 'rain', system)}.",
+            (
+                Remedy(
+                    "Reduce it by Leclerc and Schaake (1972).",
+                    partial(edits.change_family, key=key, family=chosen, act="choose the areal reduction"),
+                ),
+            ),
+            element=case.point,
+            field=f"families/{key}",
+        )
+
+
+def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
     """The peak at half the step beside it, for catchments quick against the step, at the rarest storm."""
-    rarest = max(r.case.storm.return_period for r in results.cases)
+    rarest = max((r.case.storm.return_period for r in results.cases), default=0.0)
     told: set[tuple[str, str]] = set()
     for answer in results.answers():
         result = answer.result
@@ -148,12 +281,12 @@ def half_the_step(results: Results) -> Iterator[Finding]:
             if not isinstance(element, Catchment) or result.step <= STEP_NOTE * element.lag.known or place in told:
                 continue
             told.add(place)
-            now, then = result.peak(key).ordinate, _peak_at_half(results, result, key)
+            peaks = [result.peak(key).ordinate, _peak_at_half(results, result, key)]
+            now, then = show_alike(peaks, "flow", results.study.units)
             yield Finding(
                 "peak-at-half-step",
                 "note",
-                f"{result.case.storm.title}: its peak of {show(now, 'flow')} would be {show(then, 'flow')} "
-                "at half the step.",
+                f"{result.case.storm.title}: its peak of {now} would be {then} at half the step.",
                 (Remedy("Take a finer step."),),
                 element=key,
                 condition=result.case.condition,
@@ -177,7 +310,7 @@ def _compute_at_half(results: Results, result: CaseResult, key: str) -> float:
     return float(compute(Batch(alone, rain, step, steps), threads=1).responses[key].flow.max())
 
 
-def governing_at_end(results: Results) -> Iterator[Finding]:
+def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
     """Governing durations at the end of the range, so that the greatest peak is not bracketed."""
     ends: dict[tuple[str, str, float], list[Answer]] = {}
     for answer in results.answers():
@@ -189,31 +322,29 @@ def governing_at_end(results: Results) -> Iterator[Finding]:
         yield _on_case(
             answers[0].result.case,
             "governing-at-end",
-            "note",
+            "doubt",
             f"1 in {periods}: the governing duration {show_duration(duration)} is at the end of those tried.",
             "Add durations beyond it.",
         )
 
 
-def limits(results: Results) -> Iterator[Finding]:
-    """Limits that are not kept."""
+def limits(results: Results, search: Search) -> Iterator[Finding]:
+    """Limits that are not kept, or of which it is not known."""
     for answer in results.answers():
-        if answer.keeps_limit is False:
-            yield _over_limit(answer)
+        if answer.verdict is None or answer.verdict.state == "kept":
+            continue
+        case = answer.result.case
+        flows = [answer.figures.peak.ordinate, answer.limit or 0.0]
+        peak, limit = show_alike(flows, "flow", results.study.units)
+        if answer.verdict.state == "exceeded":
+            text = f"1 in {case.storm.return_period:g}: {peak} where {limit} are allowed."
+            yield _on_case(case, "limit-exceeded", "doubt", text, "Change the works until the limit is kept.")
+        else:
+            text = f"1 in {case.storm.return_period:g}: whether {limit} are kept is {answer.verdict.words}."
+            yield _on_case(case, "limit-unknown", "doubt", text, "Settle the stops that withhold the other cases.")
 
 
-def _over_limit(answer: Answer) -> Finding:
-    case, peak = answer.result.case, answer.figures.peak.greater
-    return _on_case(
-        case,
-        "limit-exceeded",
-        "doubt",
-        f"1 in {case.storm.return_period:g}: {show(peak, 'flow')} where {show(answer.limit, 'flow')} are allowed.",
-        "Change the works until the limit is kept.",
-    )
-
-
-def balances(results: Results) -> Iterator[Finding]:
+def balances(results: Results, search: Search) -> Iterator[Finding]:
     """Water that is made or lost."""
     seen: set[int] = set()
     for result in results.cases:
@@ -235,4 +366,14 @@ def _on_case(case: Case, code: str, severity: Severity, text: str, remedy: str) 
     return Finding(code, severity, text, (Remedy(remedy),), element=case.point, condition=case.condition)
 
 
-CHECKS = (tails, negative_flows, half_the_step, governing_at_end, limits, balances)
+CHECKS = (
+    tails,
+    negative_flows,
+    half_the_step,
+    coarse_peaks,
+    governing_at_end,
+    growth_with_length,
+    areal_offered,
+    limits,
+    balances,
+)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from tarnwater.network.elements import Catchment
 from tarnwater.study.document import Study
@@ -15,13 +16,14 @@ MOVED_AREA_FACTOR = 2.0
 
 def depressions(study: Study) -> Iterator[Finding]:
     """Depressions filled over 1 ha or 1 m deep."""
+    told = partial(show, system=study.units)
     for found in study.terrain.depressions if study.terrain else ():
         x, y = found.place
         yield Finding(
             "depression-filled",
             "doubt",
-            f"a depression at {x:.0f}, {y:.0f} was filled: {show(found.area, 'area')}, "
-            f"{show(found.depth, 'length')} deep, {show(found.volume, 'volume')}.",
+            f"a depression at {x:.0f}, {y:.0f} was filled: {told(found.area, 'area')}, "
+            f"{told(found.depth, 'length')} deep, {told(found.volume, 'volume')}.",
             (Remedy("Look whether it is a lake, a pit, or a bank that needs its culvert."),),
             field="terrain/depressions",
         )
@@ -29,13 +31,14 @@ def depressions(study: Study) -> Iterator[Finding]:
 
 def voids(study: Study) -> Iterator[Finding]:
     """Holes of no-data inside the ground."""
+    told = partial(show, system=study.units)
     became = {"outlet": "takes water", "wall": "is a wall", "interpolate": "was interpolated"}
     for found in study.terrain.voids if study.terrain else ():
         x, y = found.place
         yield Finding(
             "void-in-terrain",
             "doubt",
-            f"a hole without data at {x:.0f}, {y:.0f} ({show(found.area, 'area')}) {became[found.treatment]}.",
+            f"a hole without data at {x:.0f}, {y:.0f} ({told(found.area, 'area')}) {became[found.treatment]}.",
             (Remedy("Say what it is: an outlet, a wall, or ground to be interpolated."),),
             field="terrain/voids",
         )
@@ -70,14 +73,15 @@ def cut_off(study: Study) -> Iterator[Finding]:
 
 def outlets(study: Study) -> Iterator[Finding]:
     """Outlets moved to a stream that drains far more, and two outlets on one cell."""
+    told = partial(show, system=study.units)
     taken: dict[tuple[float, float], str] = {}
     for outlet in study.outlets.values():
         if outlet.area_before and outlet.area_after > MOVED_AREA_FACTOR * outlet.area_before:
             yield Finding(
                 "outlet-moved",
                 "note",
-                f"the outlet {outlet.name} was moved {show(outlet.moved, 'length')} to the stream; the area "
-                f"draining to it went from {show(outlet.area_before, 'area')} to {show(outlet.area_after, 'area')}.",
+                f"the outlet {outlet.name} was moved {told(outlet.moved, 'length')} to the stream; the area "
+                f"draining to it went from {told(outlet.area_before, 'area')} to {told(outlet.area_after, 'area')}.",
                 (Remedy("Look whether that is the stream meant."),),
                 field="outlets",
             )

@@ -8,6 +8,8 @@ and name it in `FIGURES`.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from tarnwater.study.cases import CaseResult, Results
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Study
@@ -26,12 +28,19 @@ def explain(study: Study, case: CaseResult, element: str, field: str, *, results
     ``results`` are wanted for a limit that is a share of another condition's answer.
     """
     book = Book(study, case, results)
-    if field in FIGURES:
-        return FIGURES[field](book, element)
-    return book.setting(element, field, also=FIGURES)
+    root = FIGURES[field](book, element) if field in FIGURES else book.setting(element, field, also=FIGURES)
+    return replace(root, head=head_of(study, case))
+
+
+def head_of(study: Study, case: CaseResult) -> str:
+    """What a figure holds for: condition, family, storm and the design point that it is made for."""
+    own = case.case
+    condition, family = study.conditions[own.condition].name, study.families[own.storm.family].name
+    return f"{condition} · {family} · {own.storm.title} · made for {study.name_of(own.point)}"
 
 
 def explain_setting(study: Study, condition: str, element: str, field: str) -> Reckoning:
     """The reckoning of a setting in a condition, without computing anything."""
     key = study.condition_of(condition)
-    return SettingReckonings(study, key, resolve(study, key)).setting(element, field)
+    root = SettingReckonings(study, key, resolve(study, key)).setting(element, field)
+    return replace(root, head=study.conditions[key].name)

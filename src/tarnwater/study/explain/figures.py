@@ -6,9 +6,14 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
+from tarnwater import units
 from tarnwater.errors import UnknownName
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment
-from tarnwater.network.figures import find_peak
+from tarnwater.network.figures import find_floods, find_peak
+from tarnwater.study.cases import base_above
 from tarnwater.study.explain.flows import Book
 from tarnwater.study.reckoning import Reckoning
 
@@ -29,16 +34,22 @@ def _peak(book: Book, key: str) -> Reckoning:
 
 def _fitted_peak(book: Book, key: str) -> Reckoning:
     peak = book.case.figures(key).peak
+    if peak.fitted is None:
+        raise UnknownName("fitted peak", _without("fitted peak"), kind="figure", where=book.element(key).name)
     return Reckoning(
-        f"peak of the parabola at {book.element(key).name}",
-        peak.greater,
+        f"check of the peak at {book.element(key).name}",
+        peak.fitted,
         "flow",
         symbol="Qf",
-        equation="parabola through the highest ordinate and its neighbours",
-        source="for smooth responses only",
+        equation="Qf = top of the parabola through the highest ordinate and its neighbours",
+        source="a check of the step, for smooth responses; the peak is the highest ordinate",
         inputs=(book.flow(key),),
-        evaluate=lambda q: find_peak(q.flow[0], q.step, smooth=peak.fitted is not None).greater,
+        evaluate=lambda q: find_peak(q.flow[0], q.step).fitted,
     )
+
+
+def _without(*names: str) -> list[str]:
+    return [f for f in FIGURES if f not in names]
 
 
 def _time(book: Book, key: str) -> Reckoning:
@@ -55,41 +66,55 @@ def _time(book: Book, key: str) -> Reckoning:
 
 
 def _volume(book: Book, key: str) -> Reckoning:
+    study, figures = book.study, book.case.figures(key)
+    share = study.run.recession_share
+    base = Reckoning(
+        f"baseflow above {book.element(key).name}",
+        base_above(book.network, key),
+        "flow",
+        symbol="Qb",
+        origin="sum of the baseflow of the catchments above",
+    )
+    left = Reckoning("share of the peak at which it has receded", share, "share", symbol="r", origin="set for the run")
+
+    def flood(flow: Hydrograph, ground: float, least: float) -> float:
+        return float(find_floods(flow, np.array([ground]), least)[1][0])
+
+    given = ""
+    if figures.given_volume:
+        given = f"; of it {units.show(figures.given_volume, 'volume', study.units)} was let in by inflow elements"
     return Reckoning(
-        f"volume at {book.element(key).name}",
-        book.case.figures(key).volume,
+        f"volume of the flood at {book.element(key).name}",
+        figures.volume,
         "volume",
         symbol="V",
-        equation="V = Σ volume of each step",
-        source="counted inside any sub-steps",
-        inputs=(book.flow(key),),
-        evaluate=lambda q: float(q.total[0]),
+        equation="V = Σ (volume of each step − Qb Δt) until Q − Qb stays below r of its peak",
+        source=f"receded {units.show_duration(figures.receded)} after the start of the rain{given}",
+        inputs=(book.flow(key), base, left),
+        evaluate=flood,
     )
 
 
 def _runoff_depth(book: Book, key: str) -> Reckoning:
     catchments = [k for k in book.network.order if k in book.network.above([key]) and book.is_catchment(k)]
-    area = book.area_above(key)
-    inputs = [area]
-    for k in catchments:
+    inputs = [book.area_above(key)]
+    for number, k in enumerate(catchments, start=1):
         inputs += [
-            book.flow(k),
-            Reckoning("baseflow", book.element(k).baseflow.rate(), "flow", symbol="Qb", origin="set in the study"),
+            book.setting(k, "area", "km²", symbol=f"A{number}"),
+            replace(book.excess(k, book.element(k)), symbol=f"Pe{number}"),
         ]
+    terms = " + ".join(f"A{n} Σ Pe{n}" for n in range(1, len(catchments) + 1))
 
     def depth(whole: float, *rest: Any) -> float:
-        volume = 0.0
-        for flow, base in zip(rest[::2], rest[1::2], strict=True):
-            volume += float(flow.total[0]) - base * flow.step * (flow.flow.shape[1] - 1)
-        return 1000 * volume / whole
+        return sum(area * float(excess.sum()) for area, excess in zip(rest[::2], rest[1::2], strict=True)) / whole
 
     return Reckoning(
         f"runoff depth above {book.element(key).name}",
         book.case.figures(key).runoff_depth,
         "rain",
         symbol="R",
-        equation="R = direct runoff of the catchments above / A",
-        source="definition",
+        equation=f"R = ({terms}) / A",
+        source="excess rain on the catchments above",
         inputs=tuple(inputs),
         evaluate=depth,
     )
@@ -125,18 +150,19 @@ def _limit(book: Book, key: str) -> Reckoning:
     case = book.case.case
     period = case.storm.return_period
     if book.results is None or (value := book.results.limit(key, period, case.condition)) is None:
-        raise UnknownName("limit", [f for f in FIGURES if f != "limit"], kind="figure", where=book.element(key).name)
-    limit = next(one for one in book.study.design_points[key].limits if one.return_period == period)
+        raise UnknownName("limit", _without("limit"), kind="figure", where=book.element(key).name)
+    limit = book.results.limit_at(key, period)
+    assert limit is not None
     node = Reckoning(f"limit at {book.element(key).name}, 1 in {period:g}", value, "flow", symbol="Qa")
     if limit.flow is not None:
         return replace(node, origin="typed")
     other = book.results.governing(book.study.condition_of(limit.of_condition or ""), key, period)
     assert other is not None
-    theirs = _fitted_peak(Book(book.study, other, book.results), key)
+    theirs = _peak(Book(book.study, other, book.results), key)
     share = Reckoning("allowed share", limit.share, "factor", symbol="s", origin="set at the design point")
     return replace(
         node,
-        equation="Qa = s Qf",
+        equation="Qa = s Qp",
         source=f"answer of {book.study.conditions[other.case.condition].name}",
         inputs=(share, theirs),
         evaluate=lambda s, q: s * q,

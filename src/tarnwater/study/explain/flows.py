@@ -4,21 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
 
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.elements import Catchment, Inflow, Reach
+from tarnwater.network.engine import unit_hydrograph_of
 from tarnwater.routing.reaches import Muskingum
+from tarnwater.routing.reaches.muskingum import coefficients
 from tarnwater.runoff.losses import CurveNumber
-from tarnwater.runoff.transforms import convolve
+from tarnwater.runoff.transforms import NrcsUnitHydrograph, UnitHydrograph, convolve
+from tarnwater.runoff.transforms.nrcs import time_to_peak
+from tarnwater.runoff.transforms.unit_hydrograph import inner_steps
 from tarnwater.study.cases import CaseResult, Results
 from tarnwater.study.document import Study
 from tarnwater.study.explain.rain import RainReckonings
 from tarnwater.study.reckoning import Reckoning
 
 NETWORK_SOURCE = "water balance of a confluence"
+
+
+def _coefficient(name: str, step: float, _substeps: int, travel: float, weight: float, parts: int) -> float:
+    return float(getattr(coefficients(travel, weight, parts, step), name))
 
 
 class Book(RainReckonings):
@@ -75,22 +84,56 @@ class Book(RainReckonings):
         entering = inflow.recomputed()
         inflow = replace(inflow, value=entering)
 
-        def routed(into: Hydrograph, k: float, x: float, parts: int) -> Hydrograph:
-            model = Muskingum(travel_time=k, weight=x, parts=parts)
-            return model.route(into).hydrograph
-
-        inputs = (
-            inflow,
+        k, x, parts = (
             self.setting(key, "method/travel_time", "h"),
             self.setting(key, "method/weight"),
             self.setting(key, "method/parts"),
         )
+        found = method.coefficients(self.case.step)
+        substeps = Reckoning(
+            "sub-steps in a step, so that C3 is not negative",
+            found.substeps,
+            "count",
+            symbol="m",
+            equation="m = Δt / (2 K (1 − X) / n), rounded up",
+            source=method.source,
+            inputs=(self.step, k, x, parts),
+            evaluate=lambda dt, travel, weight, n: coefficients(travel, weight, n, dt).substeps,
+        )
+        terms = {"C1": "Δt / m − 2 K X / n", "C2": "Δt / m + 2 K X / n", "C3": "2 K (1 − X) / n − Δt / m"}
+        cs = [
+            Reckoning(
+                f"coefficient {name}",
+                getattr(found, name.lower()),
+                "factor",
+                symbol=name,
+                equation=f"{name} = ({term}) / (2 K (1 − X) / n + Δt / m)",
+                source=method.source,
+                inputs=(self.step, substeps, k, x, parts),
+                evaluate=partial(_coefficient, name.lower()),
+            )
+            for name, term in terms.items()
+        ]
+        beyond = Reckoning(
+            "volume that enters beyond the trapezoids of the ordinates",
+            np.zeros(1) if entering.uneven is None else entering.uneven[0],
+            "volume",
+            symbol="v",
+            equation="v2 = C1 v(in, 2) + C2 v(in, 1) + C3 v1 in each part; it changes no ordinate",
+            source="a trapezoid is the mean of two ordinates, so volumes follow the recursion of the ordinates",
+            inputs=(inflow,),
+            evaluate=lambda into: np.zeros(1) if into.uneven is None else into.uneven[0],
+        )
+
+        def routed(into: Hydrograph, travel: float, weight: float, n: int, *_: Any) -> Hydrograph:
+            return Muskingum(travel_time=travel, weight=weight, parts=n).route(into).hydrograph
+
         return self._flow_node(
             key,
             owner,
             equation="Q2 = C1 I2 + C2 I1 + C3 Q1 in each part",
             source=method.source,
-            inputs=inputs,
+            inputs=(inflow, k, x, parts, *cs, beyond),
             evaluate=routed,
         )
 
@@ -121,17 +164,47 @@ class Book(RainReckonings):
         )
 
     def unit(self, key: str, owner: Catchment) -> Reckoning:
-        """The unit hydrograph of a catchment at the step of the run."""
-        inputs = self.setting(key, "area", "km²"), self.setting(key, "lag", "h"), self.step
+        """The unit hydrograph of a catchment at the step of the run, with all that it is read from."""
+        transform, step = owner.transform, self.step
+        unit = unit_hydrograph_of(owner, self.case.step)
+        area, lag = self.setting(key, "area", "km²"), self.setting(key, "lag", "h")
+        duration = self.setting(key, "transform/duration", "h")
+        factor = self.setting(key, "transform/peak_rate_factor")
+        to_peak = Reckoning(
+            "time to peak of the unit hydrograph", unit.time_to_peak, "time", symbol="Tp", unit="h",
+            equation="Tp = D/2 + tL", source=transform.source, inputs=(duration, lag),
+            evaluate=lambda d, t: time_to_peak(t, d),
+        )  # fmt: skip
+        constant = f"{10 * transform.peak(1e6, 3600.0):.5g}"
+        peak = Reckoning(
+            "peak of the curve for 1 cm, before scaling", 10 * unit.peak, "flow", symbol="qp",
+            equation=f"qp = {constant} A / Tp", source=transform.source, inputs=(area, to_peak, factor),
+            evaluate=lambda a, t, f: 10 * NrcsUnitHydrograph(peak_rate_factor=f).peak(a, t),
+        )  # fmt: skip
+        inner = Reckoning(
+            "inner step", self.case.step / unit.inner, "time", symbol="d",
+            equation="d = the largest whole fraction of Δt not above D", source=transform.source,
+            inputs=(step, duration), evaluate=lambda dt, d: dt / inner_steps(dt, d),
+        )  # fmt: skip
+        inputs = (area, lag, duration, factor, step)
+
+        def read(a: float, t: float, d: float, f: float, dt: float) -> UnitHydrograph:
+            return NrcsUnitHydrograph(peak_rate_factor=f, duration=d).unit_hydrograph(a, t, dt)
+
+        scale = Reckoning(
+            "factor that gives the ordinates unit volume", unit.scale, "factor", symbol="s",
+            equation="s = 1 cm × A / Σ (d q), q = qp c((t + (D − d)/2) / Tp) at t = d, 2d, …", source=transform.source,
+            inputs=inputs, evaluate=lambda *values: read(*values).scale,
+        )  # fmt: skip
         return Reckoning(
             title=f"unit hydrograph of {owner.name}",
-            value=owner.transform.unit_hydrograph(owner.area.known, owner.lag.known, self.case.step),
+            value=unit,
             kind="flow",
             symbol="U",
-            equation=owner.transform.equation,
-            source=owner.transform.source,
-            inputs=inputs,
-            evaluate=owner.transform.unit_hydrograph,
+            equation=f"U = s qp c((t + (D − d)/2) / Tp), c the {unit.curve}, evened over Δt where d is shorter",
+            source=transform.source,
+            inputs=(*inputs, to_peak, peak, inner, scale),
+            evaluate=lambda *values: read(*values[:5]),
         )
 
     def excess(self, key: str, owner: Catchment) -> Reckoning:

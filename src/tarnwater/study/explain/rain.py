@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from tarnwater import units
 from tarnwater.network.elements import Catchment
 from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
+from tarnwater.rain.depth_table import DepthTable
 from tarnwater.study.cases import CaseResult, Results, step_of
 from tarnwater.study.document import Study, proposed_step
 from tarnwater.study.explain.settings import SettingReckonings
@@ -40,22 +42,43 @@ class RainReckonings(SettingReckonings):
         return f"proposed from the quickest lag when the study was built, then held (it would now be {wanted})"
 
     @cached_property
+    def depth_at_point(self) -> Reckoning:
+        """The depth of the storm at a point, read from its table between the entries around it."""
+        storm = self.case.case.storm
+        family = self.study.families[storm.family]
+        table = self.study.tables[family.table]
+        entries = table.entries_for(storm.duration, storm.return_period)
+        origin = f"depth table “{family.table}”" + (f": {table.source}" if table.source else "")
+        node = Reckoning(
+            title=f"depth at a point, {storm.title}",
+            value=float(table.depth(storm.duration, storm.return_period)),
+            kind="rain",
+            symbol="P0",
+            place=f"tables/{family.table}",
+        )
+        if len(entries) == 1 and storm.duration >= table.durations[0]:
+            return replace(node, origin=f"{origin}, as tabled")
+        inputs = tuple(
+            Reckoning(f"entry for {units.show_duration(d)}, 1 in {t:g}", depth, "rain", symbol=f"P0{n}", origin=origin)
+            for n, (d, t, depth) in enumerate(entries, start=1)
+        )
+
+        def read(*depths: float) -> float:
+            return _read_between(table, entries, depths, storm.duration, storm.return_period)
+
+        how = "straight in the logarithms of depth and duration, and on −ln(−ln(1 − 1/T)) in return period T"
+        if storm.duration < table.durations[0]:
+            how = "the depth of the shortest duration, spread evenly"
+        return replace(node, equation=f"P0 = read between entries, {how}", source=origin, inputs=inputs, evaluate=read)
+
+    @cached_property
     def storm_depth(self) -> Reckoning:
         """The depth of the storm over the area draining to its design point."""
         storm, point = self.case.case.storm, self.case.case.point
         family = self.study.families[storm.family]
-        table = self.study.tables[family.table]
-        depth = float(table.depth(storm.duration, storm.return_period))
-        at_point = Reckoning(
-            title=f"depth at a point, {storm.title}",
-            value=depth,
-            kind="rain",
-            symbol="P0",
-            origin=f"depth table “{family.table}”" + (f": {table.source}" if table.source else ""),
-            source="read log-log in duration, on the Gumbel reduced variate in return period",
-            place=f"tables/{family.table}",
-        )
+        at_point = self.depth_at_point
         area = self.area_above(point)
+        reduces = family.areal.reduces(area.value)
         duration = Reckoning(
             "duration of the storm", storm.duration, "time", symbol="t", origin="storm family", unit="h"
         )
@@ -64,10 +87,8 @@ class RainReckonings(SettingReckonings):
             value=self.case.areal_factor,
             kind="factor",
             symbol="f",
-            equation="f = 1 − exp(−1.1 t^0.25) + exp(−1.1 t^0.25 − 0.00386 A)"
-            if self.case.areal_factor != 1
-            else "f = 1",
-            source=AREAL_SOURCE,
+            equation="f = 1 − exp(−1.1 t^0.25) + exp(−1.1 t^0.25 − 0.00386 A)" if reduces else "f = 1",
+            source=AREAL_SOURCE if reduces else "no areal reduction is chosen, or the area is too small for one",
             inputs=(area, duration),
             evaluate=family.areal.factor,
         )
@@ -104,25 +125,48 @@ class RainReckonings(SettingReckonings):
         storm = self.case.case.storm
         family = self.study.families[storm.family]
         table = self.study.tables[family.table]
-        depth, step = self.storm_depth, self.step
+        depth, step, area = self.storm_depth, self.step, self.area_above(self.case.case.point)
+        reduced = family.areal.reduces(area.value) and family.pattern.nested
 
-        def spread(total: float, dt: float) -> np.ndarray:
-            shape = family.pattern.increments(table, storm.duration, storm.return_period, dt)
+        def spread(total: float, dt: float, over: float) -> np.ndarray:
+            own = family.increments(table, storm.return_period, storm.duration, area=over, step=dt)
             rain = np.zeros(len(self.case.rain))
-            rain[: len(shape)] = shape * (total / shape.sum())
+            rain[: len(own)] = own
             return rain
 
+        how = "each duration reduced by its own factor before the blocks are made; " if reduced else ""
         return Reckoning(
             title="rain of the storm",
             value=self.case.rain,
             kind="rain",
             symbol="ΔP",
             equation=family.pattern.equation,
-            source=family.pattern.source,
-            inputs=(depth, step),
+            source=f"{how}{family.pattern.source}",
+            inputs=(depth, step, area),
             evaluate=spread,
         )
 
     def is_catchment(self, key: str) -> bool:
         """Whether an element is a catchment."""
         return isinstance(self.network.elements[key], Catchment)
+
+
+def _read_between(
+    table: DepthTable,
+    entries: list[tuple[float, float, float]],
+    depths: tuple[float, ...],
+    duration: float,
+    return_period: float,
+) -> float:
+    """Read a depth from some entries of a table alone, with the depths given for them."""
+    durations = sorted({d for d, _, _ in entries})
+    periods = sorted({t for _, t, _ in entries})
+    known = {(d, t): depth for (d, t, _), depth in zip(entries, depths, strict=True)}
+    rows = [tuple(known[d, t] for t in periods) for d in durations]
+    if len(durations) == 1:
+        # a table has two durations; the second is never reached
+        durations, rows = [durations[0], 2 * durations[0]], [rows[0], rows[0]]
+    small = table.model_copy(
+        update={"durations": tuple(durations), "return_periods": tuple(periods), "depths": tuple(rows)}
+    )
+    return float(small.depth(duration, return_period))

@@ -13,7 +13,8 @@ from tarnwater.parameters import Description, Setting
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.losses.curve_number import antecedent_curve_number, initial_abstraction, retention
 from tarnwater.runoff.timing import Kirpich, NrcsLag, concentration_of_lag, kirpich, lag_of_concentration, nrcs_lag
-from tarnwater.runoff.timing.ground import LEAST_SLOPE
+from tarnwater.runoff.timing.ground import LEAST_SLOPE, slope_in_use
+from tarnwater.runoff.transforms.nrcs import own_duration
 from tarnwater.study.conditions import lineage
 from tarnwater.study.document import Study
 from tarnwater.study.fields import description_at, parts_of, value_at
@@ -89,6 +90,14 @@ class SettingReckonings:
                 )
             case Catchment(), "abstraction":
                 return self._abstraction(key, path.rsplit("/", 1)[0], node)
+            case Catchment(), "duration":
+                return replace(
+                    node,
+                    equation="D = 2/9 tL",
+                    source="0.133 of the time of concentration, tL = 0.6 Tc; " + description.source,
+                    inputs=(self.setting(key, "lag", node.unit),),
+                    evaluate=own_duration,
+                )
             case Reach(), "travel_time":
                 inputs = self.setting(key, "length", "m"), self.setting(key, "celerity", "m/s")
                 return replace(
@@ -130,14 +139,14 @@ class SettingReckonings:
         inputs = (
             self.setting(key, "flow_length", "m"),
             self.mean_curve_number(key, owner),
-            self.setting(key, "mean_slope", "%"),
+            self.slope(key, owner, "mean_slope", "%"),
         )
         return replace(
             node,
             equation="tL = L^0.8 (1000/CN − 9)^0.7 / (734.4 Y^0.5) h",
             source=owner.timing.source,
             inputs=inputs,
-            evaluate=lambda length, number, slope: nrcs_lag(length, number, max(slope, LEAST_SLOPE)),
+            evaluate=nrcs_lag,
         )
 
     def _concentration(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
@@ -146,8 +155,8 @@ class SettingReckonings:
                 node,
                 equation="Tc = 0.0195 L^0.77 S^−0.385 min",
                 source=owner.timing.source,
-                inputs=(self.setting(key, "flow_length", "m"), self.setting(key, "path_slope", "m/m")),
-                evaluate=lambda length, slope: kirpich(length, max(slope, LEAST_SLOPE)),
+                inputs=(self.setting(key, "flow_length", "m"), self.slope(key, owner, "path_slope", "m/m")),
+                evaluate=kirpich,
             )
         return replace(
             node,
@@ -155,6 +164,24 @@ class SettingReckonings:
             source=owner.timing.source,
             evaluate=concentration_of_lag,
             inputs=(self.setting(key, "lag"),),
+        )
+
+    def slope(self, key: str, owner: Catchment, field: str, unit: str) -> Reckoning:
+        """A slope as an equation takes it: a derived one below the least is raised to it."""
+        setting = self.setting(key, field, unit)
+        used = slope_in_use(getattr(owner, field))
+        if used == setting.value:
+            return setting
+        return Reckoning(
+            f"{setting.title}, raised",
+            used,
+            "slope",
+            symbol=setting.symbol,
+            equation=f"{setting.symbol} = 0.01 %, since the derived slope is below it",
+            source="equations divide by the slope; a typed slope is taken as typed",
+            inputs=(setting,),
+            evaluate=lambda slope: max(slope, LEAST_SLOPE),
+            unit=unit,
         )
 
     def mean_curve_number(self, key: str, owner: Catchment) -> Reckoning:
@@ -238,8 +265,8 @@ def _measure_source(field: str) -> str:
         "area": "cells that drain to the outlet times the area of a cell",
         "mean_slope": "Horn (1981), mean over the cells of the raw terrain",
         "flow_length": "longest path along the flow, from cell centre to cell centre",
-        "path_slope": "fall on the raw terrain over the length",
-        "slope_10_85": "(z85 − z10) / (0.75 L) on the raw terrain",
+        "path_slope": "fall on the conditioned terrain over the length",
+        "slope_10_85": "(z85 − z10) / (0.75 L) on the conditioned terrain",
         "length": "path along the flow between outlets",
-        "slope": "fall on the raw terrain over the length",
+        "slope": "fall on the conditioned terrain over the length",
     }.get(field, "")

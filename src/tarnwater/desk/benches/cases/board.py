@@ -15,6 +15,9 @@ from tarnwater.units import display_unit, figures, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150
 
+#: Marks of what is known of a limit.
+VERDICTS = {"kept": "✓", "exceeded": "▲", "unknown": "?"}
+
 #: A cell is never narrower than its figures: one that is cut would look like another.
 NARROWEST = 138
 
@@ -49,7 +52,7 @@ class Board(QWidget):
                     self._answers[case.condition, case.storm.return_period] = answer
         self.periods = sorted({t for _, t in self._answers})
         self.conditions = [c for c in self.desk.study.conditions if any(c == k for k, _ in self._answers)]
-        peaks = [a.figures.peak.greater for a in self._answers.values()]
+        peaks = [a.figures.peak.ordinate for a in self._answers.values()]
         self.unit = display_unit("flow", peaks, self.desk.study.units)
         self.setFixedHeight(HEAD + ROW * max(len(self.conditions), 1) + 4)
         self.setMinimumWidth(NAMES + NARROWEST * len(self.periods))
@@ -119,12 +122,11 @@ class Board(QWidget):
             sign = "+" if apart >= 0 else ""
             told = f"{sign}{figures(to_unit(apart, self.unit, 'flow'), 3)} · {told}"
         painter.drawText(QRectF(box.x(), box.y() + 26, box.width() - 34, 18), right, told)
-        if answer.keeps_limit is not None:
-            kept = answer.keeps_limit
-            painter.setPen(QColor(self.theme.water if kept else self.theme.limit))
+        if answer.verdict is not None:
+            painter.setPen(QColor(self.theme.limit if answer.verdict.state == "exceeded" else self.theme.water))
             painter.setFont(figures_font(9, bold=True))
             mark = QRectF(box.right() - 30, box.y() + 5, 24, 22)
-            painter.drawText(mark, Qt.AlignmentFlag.AlignCenter, "✓" if kept else "▲")
+            painter.drawText(mark, Qt.AlignmentFlag.AlignCenter, VERDICTS[answer.verdict.state])
 
     def _look(self, row: int, column: int) -> None:
         view = self.desk.view

@@ -13,14 +13,16 @@ from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import figures_font
 from tarnwater.desk.widgets.grid_view import put_on_clipboard
 
-HEADS = ("duration", "peak", "of the governing", "at", "rain", "runoff")
+HEADS = ("duration", "family", "counts", "peak", "of the governing", "at", "rain", "runoff")
+
+STANDINGS = {"counted": "", "beside": "beside", "other length": "another length"}
 
 
 @dataclass(frozen=True)
 class DurationRow:
-    """A duration in s, and whether it governs."""
+    """A storm (family and duration in s), and whether it governs."""
 
-    duration: float
+    storm: tuple[str, float]
     governs: bool
 
 
@@ -57,7 +59,7 @@ class Durations(QTableWidget):
         if desk.results is None or view is None:
             self.setRowCount(0)
             return
-        found = desk.results.of(view.condition, view.point, view.return_period)
+        found = desk.results.all_of(view.condition, view.point, view.return_period)
         governing = desk.results.governing(view.condition, view.point, view.return_period)
         system = desk.study.units
         unit = units.display_unit("flow", [r.peak(view.point).ordinate for r in found], system)
@@ -66,11 +68,14 @@ class Durations(QTableWidget):
         for row, case in enumerate(found):
             figures = case.figures(view.point)
             governs = case is governing
-            self.rows.append(DurationRow(case.case.storm.duration, governs))
+            storm = case.case.storm
+            self.rows.append(DurationRow((storm.family, storm.duration), governs))
             greatest = governing.peak(view.point).ordinate if governing is not None else 0.0
             share = figures.peak.ordinate / greatest if greatest else 0.0
             texts = (
-                f"{'governs · ' if governs else ''}{units.show_duration(case.case.storm.duration)}",
+                units.show_duration(storm.duration),
+                desk.study.families[storm.family].name,
+                "governs" if governs else STANDINGS[case.standing],
                 units.show(figures.peak.ordinate, "flow", unit=unit).removesuffix(unit).strip(),
                 units.show(share, "share", digits=3),
                 units.show_duration(round(figures.peak.time)),
@@ -89,30 +94,31 @@ class Durations(QTableWidget):
         self.refresh()
         self.show()
         view = self.desk.view
-        wanted = view.duration if view is not None else None
-        at = next((i for i, r in enumerate(self.rows) if (r.governs if wanted is None else r.duration == wanted)), 0)
+        wanted = view.storm if view is not None else None
+        at = next((i for i, r in enumerate(self.rows) if (r.governs if wanted is None else r.storm == wanted)), 0)
         self.setCurrentCell(at, 0)
         self.setFocus()
 
     def _look(self, row: int) -> None:
         view = self.desk.view
         if view is not None and 0 <= row < len(self.rows):
-            duration = None if self.rows[row].governs else self.rows[row].duration
-            self.desk.look_at(View(view.condition, view.point, view.return_period, duration))
+            storm = None if self.rows[row].governs else self.rows[row].storm
+            self.desk.look_at(View(view.condition, view.point, view.return_period, storm))
 
     def copy(self) -> None:
         """Copy the durations, exact, with their peaks in m3/s."""
         desk, view = self.desk, self.desk.view
         if desk.results is None or view is None:
             return
-        rows = [["duration h", "peak m3/s", "time of peak h", "rain mm", "runoff mm"]]
-        for case in desk.results.of(view.condition, view.point, view.return_period):
+        rows = [["family", "standing", "duration h", "peak m3/s", "time of peak h", "rain mm", "runoff mm"]]
+        for case in desk.results.all_of(view.condition, view.point, view.return_period):
             found = case.figures(view.point)
             values = (
                 case.case.storm.duration / 3600, found.peak.ordinate, found.peak.time / 3600, found.rain_depth,
                 found.runoff_depth,
             )  # fmt: skip
-            rows.append([repr(float(v)) for v in values])
+            family = desk.study.families[case.case.storm.family].name
+            rows.append([family, case.standing, *(repr(float(v)) for v in values)])
         put_on_clipboard(rows)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802

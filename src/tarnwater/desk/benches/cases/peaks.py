@@ -23,9 +23,9 @@ class Head:
 
 
 HEADS = (
-    Head("design point"), Head("condition"), Head("1 in", "return period"), Head("storm", "time"),
+    Head("design point"), Head("condition"), Head("1 in", "return period"), Head("family"), Head("storm", "time"),
     Head("peak", "flow"), Head("time", "time"), Head("volume", "volume"), Head("per area", "flow per area"),
-    Head("rain", "rain"), Head("runoff", "rain"), Head("of rain", "share"), Head("limit", "flow"), Head("keeps it"),
+    Head("rain", "rain"), Head("runoff", "rain"), Head("of rain", "share"), Head("limit", "flow"), Head("limit is"),
 )  # fmt: skip
 
 
@@ -50,10 +50,10 @@ class PeaksModel(QAbstractTableModel):
 
     def _row(self, answer: Any) -> list[Any]:
         case, figures, study = answer.result.case, answer.figures, self.desk.study
-        kept = "" if answer.keeps_limit is None else "yes" if answer.keeps_limit else "no"
+        kept = "" if answer.verdict is None else answer.verdict.words
         return [
             study.name_of(case.point), study.conditions[case.condition].name, case.storm.return_period,
-            case.storm.duration, figures.peak.ordinate, figures.peak.time, figures.volume, figures.per_area,
+            study.families[case.storm.family].name, case.storm.duration, figures.peak.ordinate, figures.peak.time, figures.volume, figures.per_area,
             figures.rain_depth, figures.runoff_depth, figures.share_of_rain, answer.limit, kept,
         ]  # fmt: skip
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QS
 
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel
-from tarnwater.desk.benches.rain.family_form import FamilyForm
+from tarnwater.desk.benches.rain.family_form import FamilyForm, Peaked
 from tarnwater.desk.benches.rain.import_table import ImportTable
 from tarnwater.desk.benches.rain.storm_view import StormView
 from tarnwater.desk.desk import Desk
@@ -17,7 +17,6 @@ from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import TarnwaterError
-from tarnwater.rain.patterns import AlternatingBlock
 from tarnwater.study import edits
 from tarnwater.study.edits import slug
 from tarnwater.study.storm_plots import depth_plot, storm_plot
@@ -136,13 +135,13 @@ class RainBench(Bench):
     def _show_storm(self, position: float | None = None) -> None:
         """Show the storm in view, or the family's first; with a position as it would be with its peak there."""
         family, study = self.form.family, self.desk.study
-        if family is None or (study.run.step.value is None and not family.durations):
+        if family is None or not family.tried or not family.return_periods:
             self.storm.show_plot(None, "A storm follows when there is a family.")
             return
         period, duration = self._storm_in_view()
-        pattern = family.pattern
-        if position is not None and isinstance(pattern, AlternatingBlock):
-            family = family.model_copy(update={"pattern": AlternatingBlock(peak_position=min(max(position, 0.0), 1.0))})
+        if position is not None and isinstance(family.pattern, Peaked):
+            moved = type(family.pattern)(peak_position=min(max(position, 0.0), 1.0))
+            family = family.model_copy(update={"pattern": moved})
         step = study.run.step.value or 300.0
         try:
             plot = storm_plot(family, study.tables[family.table], period, duration, min(step, duration), study.units)
@@ -150,7 +149,7 @@ class RainBench(Bench):
             self.storm.show_plot(None, str(error))
             return
         self.storm.show_plot(plot)
-        peak = family.pattern.peak_position if isinstance(family.pattern, AlternatingBlock) else None
+        peak = family.pattern.peak_position if isinstance(family.pattern, Peaked) else None
         self.storm.show_peak(peak, duration / 3600)
 
     def _storm_in_view(self) -> tuple[float, float]:
@@ -158,9 +157,9 @@ class RainBench(Bench):
         assert family is not None
         if case is not None and case.case.storm.family == self.form.key:
             storm = case.case.storm
-            if storm.return_period in family.return_periods and storm.duration in family.durations:
+            if storm.return_period in family.return_periods and storm.duration in family.tried:
                 return storm.return_period, storm.duration
-        return family.return_periods[-1], family.durations[len(family.durations) // 2]
+        return family.return_periods[-1], family.tried[len(family.tried) // 2]
 
     def _try_peak(self, position: float) -> None:
         self._show_storm(position)

@@ -14,8 +14,9 @@ from tarnwater.desk.theme import figures_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
+from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.areal import ArealReduction
-from tarnwater.rain.patterns import AlternatingBlock, Pattern, TwentyFourHour
+from tarnwater.rain.patterns import AlternatingBlock, Huff, Pattern, Triangular, TwentyFourHour
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.assemble import listed
@@ -23,10 +24,16 @@ from tarnwater.study.document import checked
 from tarnwater.study.edits import slug
 
 PATTERNS: tuple[tuple[str, Pattern], ...] = (
-    ("alternating block", AlternatingBlock()),
-    *((f"NRCS 24-hour, type {t}", TwentyFourHour(type=t)) for t in ("I", "IA", "II", "III")),
+    *((f"Huff, {q} quartile", Huff(quartile=q)) for q in ("first", "second", "third", "fourth")),
+    ("triangular", Triangular()),
+    ("alternating block (nested)", AlternatingBlock()),
+    *((f"NRCS 24-hour, type {t} (nested)", TwentyFourHour(type=t)) for t in ("I", "IA", "II", "III")),
 )
-AREAL = (("Leclerc and Schaake (1972)", "leclerc-schaake"), ("none", "none"))
+AREAL = (("none", "none"), ("Leclerc and Schaake (1972)", "leclerc-schaake"))
+COUNTS = (("counted: makes the answers", True), ("beside: shown only", False))
+
+#: Patterns whose peak can be moved.
+Peaked = AlternatingBlock | Triangular
 
 #: Steps of the slider of the peak's place.
 SLIDER_STEPS = 100
@@ -48,6 +55,12 @@ class FamilyForm(QWidget):
         self.durations = self._field("Durations", lambda t: self._read_list("durations", t, "time"))
         self.pattern = self._box("Pattern", self._choose_pattern)
         self.areal = self._box("Areal reduction", self._choose_areal)
+        self.name = self._field("Name of the family", self._read_name)
+        self.counts = self._box("Whether the family is counted", self._choose_counts)
+        self.rule = self._field("Rule that prescribes the family", self._read_rule)
+        self.rule.setPlaceholderText("source, where a rule fixes durations and pattern")
+        for words, counted in COUNTS:
+            self.counts.addItem(words, counted)
         for words, pattern in PATTERNS:
             self.pattern.addItem(words, pattern)
         for words, method in AREAL:
@@ -66,6 +79,8 @@ class FamilyForm(QWidget):
         self.gone.setAccessibleName("Remove the storm family")
         self.gone.clicked.connect(self._remove)
         self._count = Words("", quiet=True, size=8.5)
+        self._count.setWordWrap(True)
+        self._over = Words("durations", quiet=True, size=8.5)
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -75,12 +90,16 @@ class FamilyForm(QWidget):
         peak = QHBoxLayout()
         peak.addWidget(self.slider, 1)
         peak.addWidget(self.peak)
-        rows: list[tuple[str, Any]] = [
-            ("family", self._which), ("return periods, years", self.periods), ("durations", self.durations),
-            ("pattern", self.pattern), ("peak at", peak), ("areal reduction", self.areal),
+        head = QHBoxLayout()
+        head.addWidget(self._which, 1)
+        head.addWidget(self.name, 1)
+        rows: list[tuple[str | QWidget, Any]] = [
+            ("family, its name", head), ("return periods, years", self.periods), ("pattern", self.pattern),
+            (self._over, self.durations), ("peak at", peak), ("areal reduction", self.areal),
+            ("counts", self.counts), ("prescribed by", self.rule),
         ]  # fmt: skip
         for number, (words, part) in enumerate(rows):
-            grid.addWidget(Words(words, quiet=True, size=8.5), number, 0)
+            grid.addWidget(words if isinstance(words, QWidget) else Words(words, quiet=True, size=8.5), number, 0)
             if isinstance(part, QWidget):
                 grid.addWidget(part, number, 1)
             else:
@@ -121,28 +140,33 @@ class FamilyForm(QWidget):
             self._which.addItem(one.name, key)
         self._which.setCurrentIndex(self._which.findData(self.key))
         self.gone.setEnabled(family is not None)
-        for widget in (self.periods, self.durations, self.pattern, self.slider, self.peak, self.areal):
+        for widget in (
+            self.periods, self.durations, self.pattern, self.slider, self.peak, self.areal, self.name, self.counts,
+            self.rule,
+        ):  # fmt: skip
             widget.setEnabled(family is not None)
         if family is None:
             self._count.setText("A family follows the first depth table; another can be added.")
             return
         self.periods.show_value(", ".join(f"{t:g}" for t in family.return_periods))
-        self.durations.show_value(", ".join(units.show_duration(d) for d in family.durations))
-        pattern = AlternatingBlock() if isinstance(family.pattern, AlternatingBlock) else family.pattern
+        self.name.show_value(family.name)
+        self.rule.show_value(family.source if family.prescribed else "")
+        self.counts.setCurrentIndex(self.counts.findData(family.counted))
+        self.durations.show_value(", ".join(units.show_duration(d) for d in family.tried))
+        nested = family.pattern.nested
+        self._over.setText("length of the storms" if nested else "durations")
+        self.durations.setAccessibleName("Length of the storms" if nested else "Durations")
+        pattern = type(family.pattern)() if isinstance(family.pattern, Peaked) else family.pattern
         self.pattern.setCurrentIndex(next((i for i, (_, p) in enumerate(PATTERNS) if p == pattern), -1))
         self.areal.setCurrentIndex(self.areal.findData(family.areal.method))
         self._show_peak(family)
-        storms = len(family.return_periods) * len(family.durations)
-        self._count.setText(
-            f"{len(family.return_periods)} return periods × {len(family.durations)} durations: {storms} storms"
-        )
+        self._count.setText(told_of(family))
 
     def _show_peak(self, family: StormFamily) -> None:
-        movable = isinstance(family.pattern, AlternatingBlock)
-        self.slider.setEnabled(movable)
-        self.peak.setEnabled(movable)
-        position = family.pattern.peak_position if isinstance(family.pattern, AlternatingBlock) else 0.5
-        self.show_peak(position if movable else None)
+        position = family.pattern.peak_position if isinstance(family.pattern, Peaked) else None
+        self.slider.setEnabled(position is not None)
+        self.peak.setEnabled(position is not None)
+        self.show_peak(position)
 
     def show_peak(self, position: float | None) -> None:
         """Show a place of the peak, as while it is dragged."""
@@ -167,7 +191,31 @@ class FamilyForm(QWidget):
             return str(error)
         return "" if self.desk.do(edits.change_family, self.key, changed, act) else "the edit was refused."
 
+    def _read_name(self, text: str) -> str:
+        return self._change(f"call the family {text.strip()}", name=text.strip())
+
+    def _read_rule(self, text: str) -> str:
+        act = "say what prescribes the family" if text.strip() else "search over the durations of the family again"
+        return self._change(act, prescribed=bool(text.strip()), source=text.strip())
+
+    def _choose_counts(self, number: int) -> None:
+        counted = COUNTS[number][1]
+        act = "count the family" if counted else "set the family beside"
+        self._tell(self._change(act, counted=counted))
+
+    def _read_length(self, text: str) -> str:
+        """Read the one length of nested storms; nothing typed gives it back to its table."""
+        try:
+            length = Setting[float]() if not text.strip() else Setting[float](
+                typed=Typed[float](value=units.parse(text, "time", default="h"), **self.desk.stamp())
+            )  # fmt: skip
+        except TarnwaterError as error:
+            return str(error)
+        return self._change("change the length of the storms", length=length)
+
     def _read_list(self, name: str, text: str, kind: str) -> str:
+        if name == "durations" and self.family is not None and self.family.pattern.nested:
+            return self._read_length(text)
         try:
             values = sorted(set(listed(text.replace(";", ","), kind)))
         except TarnwaterError as error:
@@ -180,7 +228,7 @@ class FamilyForm(QWidget):
     def _read_peak(self, text: str) -> str:
         try:
             position = units.parse(text, "share", default="")
-            AlternatingBlock(peak_position=position)
+            Triangular(peak_position=position)
         except TarnwaterError as error:
             return str(error)
         return self.drop_peak(position)
@@ -194,7 +242,10 @@ class FamilyForm(QWidget):
 
     def drop_peak(self, position: float) -> str:
         """Put the peak of all storms at a place."""
-        pattern = AlternatingBlock(peak_position=round(min(max(position, 0.0), 1.0), 4))
+        family = self.family
+        if family is None or not isinstance(family.pattern, Peaked):
+            return ""
+        pattern = type(family.pattern)(peak_position=round(min(max(position, 0.0), 1.0), 4))
         wrong = self._change("move the peak of the storms", pattern=pattern)
         self._tell(wrong)
         return wrong
@@ -219,10 +270,21 @@ class FamilyForm(QWidget):
         key = slug(name, study.families)
         table_key = self.family.table if self.family is not None else next(iter(study.tables))
         table = study.tables[table_key]
-        family = StormFamily(name=name, table=table_key, return_periods=table.return_periods, durations=table.durations)
+        periods = edits.readable_periods(table)
+        family = StormFamily(name=name, table=table_key, return_periods=periods, durations=table.durations)
         if self.desk.do(edits.change_family, key, family, f"add the family {name}"):
             self.key = key
             self.refresh()
 
     def _remove(self) -> None:
         self.desk.do(edits.remove_family, self.key)
+
+
+def told_of(family: StormFamily) -> str:
+    """What the storms of a family are, in words."""
+    count = len(family.return_periods)
+    if family.pattern.nested:
+        told = f"{count} storms, each holding all shorter ones; half and twice their length stand beside"
+    else:
+        told = f"{count} return periods × {len(family.durations)} durations: {count * len(family.durations)} storms"
+    return f"{told} · prescribed: nothing is searched for" if family.prescribed else told

@@ -1,0 +1,36 @@
+"""Huff patterns: storms by the quarter of their time with most rain (Huff and Angel 1992)."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from tarnwater.parameters import Model
+from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.patterns.mass_curve import increments_by_shares, tabled_curve
+
+Quartile = Literal["first", "second", "third", "fourth"]
+
+
+def huff_curve(quartile: Quartile) -> tuple[np.ndarray, np.ndarray]:
+    """Share of the time and of the depth, both 0 to 1, (entries,): the median at a point."""
+    return tabled_curve("huff_quartiles.csv", "time_percent", quartile, 100.0)
+
+
+class Huff(Model):
+    """The median storm with most rain in one quarter of its time, straight between the entries of its table."""
+
+    method: Literal["huff"] = "huff"
+    quartile: Quartile = "second"
+
+    title: ClassVar[str] = "Huff"
+    equation: ClassVar[str] = "ΔP_k = P [m(t_k / D) − m((t_k − Δt) / D)], m the tabled share"
+    source: ClassVar[str] = "Huff and Angel (1992), Illinois State Water Survey Bulletin 71"
+    verified: ClassVar[str] = "the tabled shares at every twentieth of the time; the total at any step and duration"
+    nested: ClassVar[bool] = False
+
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+        """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""
+        times, shares = huff_curve(self.quartile)
+        return increments_by_shares(lambda t: np.interp(t, times, shares), float(curve.depth(duration)), duration, step)
