@@ -305,22 +305,24 @@ def delineate(
     outlet: Annotated[list[str], typer.Option(help="An outlet, as X,Y or X,Y,NAME; may be given again")],
     out: Annotated[Path, typer.Option(help="The new study")],
     crs: Annotated[str, typer.Option(help="Coordinate system where the grid states none")] = "",
-    height_unit: Annotated[str, typer.Option(help="m, ft or us-ft where the grid does not say")] = "",
+    height_unit: Annotated[str, typer.Option(help="m, ft, us-ft, km, dm, cm or mm where the grid does not say")] = "",
     reproject: Annotated[str, typer.Option(help="Projected system for a grid in degrees, or auto")] = "",
     cell_size: Annotated[str, typer.Option(help="Cell size of the reprojected grid, as 30m")] = "",
+    no_data: Annotated[float | None, typer.Option(help="A value that is no data though the grid says nothing")] = None,
     threshold: Annotated[str, typer.Option(help="Area that makes a stream")] = "25 ha",
     snap: Annotated[str, typer.Option(help="How far an outlet may move to a stream")] = "100 m",
     accept: Annotated[bool, typer.Option("--accept", help="Take outlets off the streams as they are")] = False,
 ) -> None:
     """Delineate catchments and the network between them, into a new study."""
+    from tarnwater.formats.raster import HEIGHT_UNITS
     from tarnwater.study.assemble import study_from_terrain
     from tarnwater.study.store import create_study, is_text
 
     is_text(out)
     if out.exists():
         raise BadInput("there is a file of that name.", where=str(out), remedy="Choose another name.")
-    if height_unit not in ("", "m", "ft", "us-ft"):
-        raise UnknownName(height_unit, ["m", "ft", "us-ft"], kind="height unit")
+    if height_unit and height_unit not in HEIGHT_UNITS:
+        raise UnknownName(height_unit, HEIGHT_UNITS, kind="height unit")
     made, blobs, notes = _aside(
         "Delineating",
         lambda progress: study_from_terrain(
@@ -334,6 +336,7 @@ def delineate(
             threshold=threshold,
             radius=snap,
             accept=accept,
+            no_data=no_data,
             progress=progress,
         ),
     )

@@ -277,6 +277,15 @@ def show_alike(values: Sequence[float], kind_name: str, system: System = "SI") -
     return [show(value, kind_name, unit=unit) for value in values]
 
 
+def show_place(x: float, y: float) -> str:
+    """Write a place in the units of its coordinate system, in full, to the millimetre.
+
+    >>> show_place(344055.0, 5550125.25)
+    '344055, 5550125.25'
+    """
+    return ", ".join(f"{value:.3f}".rstrip("0").rstrip(".") for value in (x, y))
+
+
 def show_duration(seconds: float) -> str:
     """Write a duration the way people say it.
 

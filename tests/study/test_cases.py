@@ -294,6 +294,19 @@ def test_delineating_again_moves_derived_values_and_keeps_typed_ones(valley):
     assert after.flow_length.value < before.flow_length.value
 
 
+def test_two_outlets_on_one_cell_have_a_reach_of_no_length_that_hands_its_flow_on(valley):
+    terrain, blobs = valley
+    twins = outlets_named([("Gauge", *place(30, 20)), ("Bridge", *place(30, 20)), ("Lower", *place(75, 20))])
+    study = delineate_into(Study(), terrain, twins, blobs)
+    between = study.elements["bridge-reach"]
+    assert (between.length.value, between.slope.value) == (0.0, None)
+    assert between.missing() == []
+    assert "bridge" not in study.elements
+    inflow = Hydrograph(np.array([[1.0, 5.0, 2.0]]), 600.0)
+    assert np.array_equal(between.method.route(inflow).hydrograph.flow, inflow.flow)
+    assert study.elements["gauge-reach"].length.value == pytest.approx(450.0)
+
+
 def test_the_kept_terrain_drains_as_it_did(valley):
     terrain, blobs = valley
     study = delineate_into(Study(), terrain, outlets_named([("Lower", *place(75, 20))]), blobs)

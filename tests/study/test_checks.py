@@ -8,7 +8,7 @@ import pytest
 
 from tarnwater.errors import Cancelled
 from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Outfall, Reach, Surface
-from tarnwater.parameters import typed
+from tarnwater.parameters import derived, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.patterns import AlternatingBlock, TwentyFourHour
@@ -21,6 +21,7 @@ from tarnwater.study.cases import compute_cases
 from tarnwater.study.checks import check, check_results
 from tarnwater.study.document import (
     DesignPoint,
+    FoundFill,
     FoundVoid,
     FrozenDict,
     Limit,
@@ -150,6 +151,22 @@ def test_a_hole_in_the_terrain_is_a_doubt(study):
 def test_a_scale_factor_over_one_per_cent_is_a_doubt(study):
     assert only(with_terrain(study, scale_factor=1.6), "scale-factor").severity == "doubt"
     assert found(with_terrain(study, scale_factor=1.009), "scale-factor") == []
+
+
+def test_a_value_that_looks_like_a_fill_is_a_doubt_that_says_how_to_settle_it(study):
+    fill = FoundFill(value=-9999.0, cells=12, at_edge=True)
+    finding = only(with_terrain(study, fills=(fill,)), "undeclared-fill")
+    assert finding.text == "12 cells beside the edge hold -9999, which the file does not declare as no data."
+    assert "-9999 as no data" in finding.remedies[0].text
+
+
+def test_a_slope_that_is_another_on_the_raw_terrain_is_a_doubt(study):
+    def slopes(raw):
+        hask = study.elements["hask"].model_copy(update={"slope_10_85": derived(0.05), "raw_slope": raw})
+        return study.model_copy(update={"elements": study.elements.with_entry("hask", hask)})
+
+    assert "5.000 % on the conditioned ground, 5.600 % on the raw terrain" in only(slopes(0.056), "slopes-apart").text
+    assert found(slopes(0.054), "slopes-apart") == []
 
 
 def test_outlets_on_one_cell_are_a_doubt_and_a_great_move_a_note(study):

@@ -1,5 +1,7 @@
 """Outlets, catchments, streams, paths, depressions and voids."""
 
+import time
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -12,7 +14,7 @@ from tarnwater.terrain.catchments import delineate
 from tarnwater.terrain.depressions import find_depressions
 from tarnwater.terrain.drainage import OUT, drain
 from tarnwater.terrain.grid import Grid
-from tarnwater.terrain.measures import longest_paths, measure, slopes
+from tarnwater.terrain.measures import longest_paths, measure, profile_of_line, slopes
 from tarnwater.terrain.outlets import Snapped, snap
 from tarnwater.terrain.streams import stream_lines, stream_order
 from tarnwater.terrain.voids import find_voids, treat_voids
@@ -222,22 +224,123 @@ def test_voids_are_found_and_become_what_they_are_said_to_be(as_grid):
     z[0, :3] = np.nan
     z[5, 5] = np.nan
     z[20:32, 20:32] = np.nan
-    grid = as_grid(z)
-    small, large = find_voids(grid)
+    voids = find_voids(as_grid(z))
+    small, large = voids
     assert (small.area, small.proposed) == (100, "interpolate")
     assert (large.area, large.proposed) == (14_400, "outlet")
-    treated, walls = treat_voids(grid)
+    treated, walls = treat_voids(voids)
     assert treated.heights[5, 5] == pytest.approx(35.0)
     assert not walls.any()
-    walled, walls = treat_voids(grid, {1: "outlet", 2: "wall"})
+    walled, walls = treat_voids(voids, {1: "outlet", 2: "wall"})
     assert walls.sum() == 144
     assert np.isnan(walled.heights[5, 5])
+
+
+def test_interpolated_ground_is_the_plane_around_it_whatever_the_shape_of_cells_and_hole(as_grid):
+    down, across = np.indices((30, 30)).astype(float)
+    plane = 100.0 - 0.7 * down + 0.3 * across
+    z = plane.copy()
+    z[4:9, 5:7] = z[7, 7:14] = z[20, 20] = z[22, 22] = np.nan
+    treated, _ = treat_voids(find_voids(as_grid(z, 5.0, 12.0)))
+    assert treated.heights == pytest.approx(plane, rel=1e-12)
+
+
+def test_many_interpolated_cells_go_by_iteration_to_the_same_ground(as_grid, monkeypatch):
+    z = np.random.default_rng(2).random((40, 40))
+    z[5:15, 5:15] = np.nan
+    voids = find_voids(as_grid(z, 5.0, 5.0))
+    direct, _ = treat_voids(voids)
+    monkeypatch.setattr("tarnwater.terrain.voids.DIRECT", 10)
+    # the iteration stops at 1e-10 of its right side
+    assert treat_voids(voids)[0].heights == pytest.approx(direct.heights, abs=1e-8)
+
+
+def test_very_many_voids_are_found_and_filled_in_one_pass(as_grid):
+    rng = np.random.default_rng(4)
+    z = rng.random((900, 900)).cumsum(axis=0)
+    rows, columns = 3 * rng.permutation(298)[:200] + 2, 3 * rng.permutation(298)[:50] + 2
+    z[np.ix_(rows, columns)] = np.nan
+    began = time.perf_counter()
+    voids = find_voids(as_grid(z))
+    treated, _ = treat_voids(voids)
+    assert len(voids) == 10_000
+    assert not np.isnan(treated.heights).any()
+    # one pass takes 0.2 s here; a pass a void took minutes
+    assert time.perf_counter() - began < 5.0
+    assert [v.number for v in voids[:3]] == [1, 2, 3]
+
+
+def test_looking_for_voids_can_be_stopped(as_grid):
+    progress = Progress()
+    progress.cancel()
+    with pytest.raises(Cancelled):
+        find_voids(as_grid(np.ones((9, 9))), progress)
 
 
 def test_one_missing_cell_does_not_swallow_a_hillside(as_grid):
     z = np.tile(np.arange(40.0, 0, -1)[:, None], (1, 9))
     z[30, 4] = np.nan
-    treated, walls = treat_voids(as_grid(z))
+    treated, walls = treat_voids(find_voids(as_grid(z)))
     d = drain(treated, walls)
     assert d.upstream[39, 4] == 40
     assert d.upstream[d.directions == OUT].sum() == 360
+
+
+def test_a_plane_has_its_slope_in_every_cell_beside_the_edge_and_beside_voids(as_grid):
+    down, across = np.indices((12, 15)).astype(float)
+    z = 50.0 - 0.3 * down * 12.0 + 0.4 * across * 5.0
+    z[0, 0] = z[5, 5] = z[6, 9] = np.nan
+    found = slopes(drain(as_grid(z, 5.0, 12.0), np.isnan(z)))
+    assert found[~np.isnan(z)] == pytest.approx(0.5, rel=1e-12)
+
+
+def test_snapping_measures_from_the_click_and_not_from_its_cell(as_grid):
+    """Two streams two and three cells from the cell that was clicked; the click lies nearer to the farther one."""
+    down, across = np.indices((40, 21)).astype(float)
+    z = np.minimum(3.0 * np.abs(across - 6), 3.0 * np.abs(across - 11)) + 0.5 * (40 - down)
+    d = drain(as_grid(z))
+    x, y = d.grid.centre(35, 8)
+    assert snap(d, x, y, threshold=3_000, radius=80).column == 6
+    assert snap(d, x + 4.9, y, threshold=3_000, radius=80).column == 6
+    x, y = d.grid.centre(35, 9)
+    near = snap(d, x - 4.9, y, threshold=3_000, radius=80)
+    assert (near.column, near.moved) == (11, pytest.approx(24.9))
+    with pytest.raises(OutletError, match="no stream"):
+        snap(d, x - 4.9, y, threshold=3_000, radius=24.8)
+
+
+def test_the_path_between_two_outlets_on_one_cell_has_no_length(valley):
+    twins = delineate(valley, [on_cell(valley, 30, 10), on_cell(valley, 30, 10), on_cell(valley, 39, 10)])
+    assert twins.downstream == (2, 0, -1)
+    assert len(twins.path_down(1)) == 1
+    assert twins.local_area(1) == 0.0
+    assert len(twins.path_down(0)) == 10
+
+
+def test_a_path_into_a_pit_counts_its_heights_at_the_sill(as_grid):
+    down, across = np.indices((41, 21)).astype(float)
+    z = 3.0 * np.abs(across - 10) + 0.5 * (41 - down)
+    z[30, 10] -= 8.0
+    d = drain(as_grid(z))
+    catchments = delineate(d, [on_cell(d, 30, 10)])
+    path = measure(catchments)[0].longest_path
+    assert path.slope > 0
+    assert path.height[-1] == pytest.approx(path.raw[-1] + 7.5)
+    assert path.on_raw_ground.fall == pytest.approx(path.fall + 7.5)
+
+
+def test_the_profile_of_a_line_is_that_of_its_cells(valley):
+    catchments = delineate(valley, [on_cell(valley, 38, 10)])
+    path = longest_paths(catchments)[0]
+    again = profile_of_line(valley, path.line)
+    assert again.distance == pytest.approx(path.distance)
+    assert np.array_equal(again.height, path.height)
+    assert again.slope_10_85 == pytest.approx(path.slope_10_85, rel=1e-12)
+
+
+def test_messages_give_coordinates_in_full(as_grid):
+    grid = Grid(np.ones((9, 9)), 344_000.0, 5_550_090.0, 10.0, 10.0, "EPSG:32630")
+    with pytest.raises(OutletError, match=r"^1344055.5, 5550125: .*from 344000, 5550000 to 344090, 5550090"):
+        grid.cell_at(1_344_055.5, 5_550_125.0)
+    with pytest.raises(OutletError, match="no number"):
+        grid.cell_at(float("nan"), 5.0)

@@ -10,6 +10,7 @@ import platformdirs
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from tarnwater.errors import OutletError
+from tarnwater.formats.raster import ElevationImport
 from tarnwater.progress import Progress
 from tarnwater.study.delineation import (
     ConditionedTerrain,
@@ -23,7 +24,6 @@ from tarnwater.study.document import Outlet
 from tarnwater.study.edits import slug
 from tarnwater.study.ground import GroundPicture, picture_of, stream_field, terrain_digest
 from tarnwater.terrain.drainage import Drainage
-from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped, snap
 from tarnwater.terrain.streams import StreamField
@@ -163,7 +163,7 @@ class Ground(QObject):
             return None
         return snap(self.drainage, x, y, threshold=terrain.stream_threshold, radius=max(terrain.snap_radius, aim))
 
-    def take_in(self, grid: Grid, source: str, notes: tuple[str, ...]) -> None:
+    def take_in(self, read: ElevationImport, source: str) -> None:
         """Condition a terrain aside and make it the study's, with the outlets surveyed anew."""
         study, blobs = self.desk.study, self.desk.file.blobs
         settings: dict[str, Any] = (
@@ -173,7 +173,9 @@ class Ground(QObject):
         )
 
         def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
-            made = condition_terrain(grid, blobs, source=source, repairs=notes, progress=progress, **settings)
+            made = condition_terrain(
+                read.grid, blobs, source=source, repairs=read.notes, fills=read.fills, progress=progress, **settings
+            )
             found = survey(made.record, made.drainage, study.outlets)
             field = stream_field(made.drainage)
             return made, found, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))

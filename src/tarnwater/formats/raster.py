@@ -1,46 +1,66 @@
-"""Elevation grids: GeoTIFF, ASCII grid, and what else the raster library opens."""
+"""Elevation grids: GeoTIFF and ASCII grid, told apart by what they begin with; nothing else is opened."""
 
 from __future__ import annotations
 
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
 
 from tarnwater.errors import GridError
+from tarnwater.formats.ascii_grid import looks_like_ascii_grid, read_ascii_grid
 from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
 from tarnwater.units import FOOT, US_SURVEY_FOOT
 
-HeightUnit = Literal["m", "ft", "us-ft"]
-HEIGHT_UNITS: dict[str, float] = {"m": 1.0, "ft": FOOT, "us-ft": US_SURVEY_FOOT}
+HeightUnit = Literal["m", "ft", "us-ft", "km", "dm", "cm", "mm"]
+HEIGHT_UNITS: dict[str, float] = {
+    "m": 1.0, "ft": FOOT, "us-ft": US_SURVEY_FOOT, "km": 1000.0, "dm": 0.1, "cm": 0.01, "mm": 0.001,
+}  # fmt: skip
 
 _STATED = {
-    "m": "m",
-    "metre": "m",
-    "meter": "m",
-    "metres": "m",
-    "ft": "ft",
-    "foot": "ft",
-    "feet": "ft",
-    "us survey foot": "us-ft",
-    "ftus": "us-ft",
-    "us-ft": "us-ft",
-}
+    "m": "m", "metre": "m", "meter": "m", "metres": "m", "meters": "m", "ft": "ft", "foot": "ft", "feet": "ft",
+    "international foot": "ft", "us survey foot": "us-ft", "us-ft": "us-ft", "ftus": "us-ft", "us ft": "us-ft",
+    "km": "km", "kilometre": "km", "kilometer": "km", "kilometres": "km", "dm": "dm", "decimetre": "dm",
+    "decimeter": "dm", "decimetres": "dm", "cm": "cm", "centimetre": "cm", "centimeter": "cm", "centimetres": "cm",
+    "mm": "mm", "millimetre": "mm", "millimeter": "mm", "millimetres": "mm",
+}  # fmt: skip
 
+#: How a GeoTIFF begins: little or big end first, classic or large.
+_TIFF = (b"II*\x00", b"MM\x00*", b"II+\x00", b"MM\x00+")
 
 #: Rows and columns of the blocks in which a grid is kept.
 BLOCK = 256
 
+#: Cells that a grid may have.
+MOST_CELLS = 150_000_000
+
+#: Whole numbers up to this many bytes are exact in single precision.
+EXACT_BYTES = 2
+
+#: Values that are used as a fill for no data; greater ones than this are none of a height either.
+FILLS = (-9999.0, -99999.0, -32768.0, -32767.0, 32767.0, 65535.0, 9999.0)
+ABSURD = 1e5
+
+
+@dataclass(frozen=True)
+class UndeclaredFill:
+    """A value that looks like a fill for no data but is not declared as one, and how many cells hold it."""
+
+    value: float
+    cells: int
+    at_edge: bool
+
 
 @dataclass(frozen=True, eq=False)
 class ElevationImport:
-    """A grid as read, and what was assumed or changed on the way, in words."""
+    """A grid as read, what was assumed or changed on the way, in words, and fills that are doubted."""
 
     grid: Grid
     notes: tuple[str, ...]
+    fills: tuple[UndeclaredFill, ...] = ()
 
 
 def read_elevation(
@@ -50,6 +70,8 @@ def read_elevation(
     height_unit: HeightUnit | None = None,
     reproject: str | None = None,
     cell_size: float | None = None,
+    no_data: float | None = None,
+    progress: Progress | None = None,
 ) -> ElevationImport:
     """Read an elevation grid into metres, north up, in a projected coordinate system.
 
@@ -60,113 +82,233 @@ def read_elevation(
     reproject : the projected system (``EPSG:…``, or ``auto``) into which a grid in degrees is brought,
         bilinearly.
     cell_size : m, of the reprojected grid; by default the true size of its cells at mid-latitude.
+    no_data : a value, as it stands in the file, that is no data though the file does not declare it.
 
     Raises `GridError`, with what to say, for a grid without coordinate system, in degrees, in feet
-    with heights in an unstated unit, rotated, with several bands, damaged, or with nothing in it.
+    with heights in an unstated unit, with heights in a unit that is not understood, turned, with
+    several bands, of too many cells, damaged, or with nothing in it; for a file that is neither a
+    GeoTIFF nor an ASCII grid, whatever its name.
     """
-    import rasterio
-    from rasterio.errors import RasterioError
-
     where = str(path)
-    if not path.is_file():
-        raise GridError("there is no such file.", where=where, remedy="Check the name and the folder.")
+    if path.is_dir():
+        raise GridError("this is a folder.", where=where, remedy="Give the file of the grid.")
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", rasterio.errors.NotGeoreferencedWarning)
-            with rasterio.open(path) as source:
-                return _read(source, where, crs, height_unit, reproject, cell_size)
-    except RasterioError as error:
+        with path.open("rb") as raw:
+            start = raw.read(64)
+    except FileNotFoundError:
+        raise GridError("there is no such file.", where=where, remedy="Check the name and the folder.") from None
+    except OSError as error:
         raise GridError(
-            f"the file is damaged, cut short, or no grid ({_last_line(error)}).",
-            where=where,
-            remedy="Fetch it again, or open another.",
+            f"the file cannot be read ({error.strerror}).", where=where, remedy="Check its rights."
         ) from None
+    asked = _Asked(crs, height_unit, reproject, cell_size, no_data, progress or Progress())
+    try:
+        if start.startswith(_TIFF):
+            return _read_tiff(path, asked)
+        if looks_like_ascii_grid(start):
+            return _read_ascii(path, asked)
     except GridError as error:
         error.where = error.where or where
         raise
+    raise GridError(
+        "the file is damaged, cut short, or no grid: it begins neither as a GeoTIFF nor as an ASCII grid.",
+        where=where,
+        remedy="Give one of these two.",
+    )
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What the person said of a grid."""
+
+    crs: str | None = None
+    height_unit: HeightUnit | None = None
+    reproject: str | None = None
+    cell_size: float | None = None
+    no_data: float | None = None
+    progress: Progress = field(default_factory=Progress)
+
+
+def _read_tiff(source_of: Any, asked: _Asked) -> ElevationImport:
+    """Read a GeoTIFF from a path or a file in memory; nothing but that format is tried."""
+    import rasterio
+    from rasterio.errors import RasterioError
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", rasterio.errors.NotGeoreferencedWarning)
+            with rasterio.open(source_of, driver="GTiff") as source:
+                return _read(source, asked)
+    except RasterioError as error:
+        raise GridError(
+            f"the file is damaged, cut short, or no grid ({_last_line(error)}).",
+            remedy="Fetch it again, or open another.",
+        ) from None
 
 
 def _last_line(error: Exception) -> str:
     return (str(error.__cause__ or error).strip().splitlines() or ["unreadable"])[-1].rstrip(".")
 
 
-def _read(
-    source: Any, where: str, crs: str | None, height_unit: HeightUnit | None, reproject: str | None, size: float | None
-) -> ElevationImport:
+def _read_ascii(path: Path, asked: _Asked) -> ElevationImport:
+    from affine import Affine
+
+    found = read_ascii_grid(path, MOST_CELLS, asked.progress)
+    values = found.values
+    if found.no_data is not None:
+        values[values == found.no_data] = np.nan
+    beside = path.with_suffix(".prj")
+    stated = beside.read_text(encoding="utf-8", errors="replace")[:20_000] if beside.is_file() else None
+    system = _system(stated, asked.crs)
+    place = Affine(found.width, 0, found.west, 0, -found.height, found.north)
+    return _made(values, place, system, stated_unit="", notes=[], asked=asked)
+
+
+def _read(source: Any, asked: _Asked) -> ElevationImport:
     if source.count != 1:
         raise GridError(
             f"the file has {source.count} bands; an elevation grid has one.", remedy="Give the elevation alone."
         )
-    notes: list[str] = []
-    system = _system(source, crs)
-    heights = source.read(1, masked=True)
-    heights = heights.astype(np.float64 if heights.dtype == np.float64 else np.float32).filled(np.nan)
+    if source.width * source.height > MOST_CELLS:
+        raise GridError(
+            f"the grid declares {source.height} × {source.width} cells; at most {MOST_CELLS} are read.",
+            remedy="Cut out the part that is needed.",
+        )
     transform = source.transform
-    if system.is_geographic:
-        heights, transform, system = _reprojected(heights, transform, system, source, reproject, size, notes)
     if transform.b or transform.d:
         raise GridError("the grid is turned; its rows must run east and west.", remedy="Warp it north up first.")
-    west, north, height = transform.c, transform.f, -transform.e
+    system = _system(None if source.crs is None else source.crs.to_wkt(), asked.crs)
+    if system.is_geographic and asked.reproject is None:
+        raise _in_degrees(system, source.bounds)
+    notes: list[str] = []
+    masked = source.read(1, masked=True)
+    scale, offset = source.scales[0], source.offsets[0]
+    scaled = (scale, offset) != (1.0, 0.0)
+    whole = np.issubdtype(masked.dtype, np.integer)
+    exact = masked.dtype.itemsize <= EXACT_BYTES if whole else masked.dtype.itemsize <= 4
+    heights = masked.astype(np.float32 if exact and not scaled else np.float64).filled(np.nan)
+    if scaled:
+        heights = heights * scale + offset
+        notes.append(f"the values were multiplied by {scale:.10g} and {offset:.10g} added, as the file states")
+    return _made(heights, transform, system, stated_unit=source.units[0] or "", notes=notes, asked=asked)
+
+
+def _made(
+    heights: np.ndarray, transform: Any, system: Any, *, stated_unit: str, notes: list[str], asked: _Asked
+) -> ElevationImport:
+    """The grid of some heights, brought into metres and north up, and what was said of it."""
+    if asked.no_data is not None:
+        declared = heights == np.asarray(asked.no_data, heights.dtype)
+        heights[declared] = np.nan
+        notes.append(f"{int(declared.sum())} cells of {asked.no_data:g} were taken as no data, as asked")
+    fills = _undeclared_fills(heights)
+    notes += [
+        f"{f.cells} cells{' beside the edge' if f.at_edge else ''} hold {f.value:g}, which is not declared as no data"
+        for f in fills
+    ]
+    if system.is_geographic:
+        heights, transform, system = _reprojected(heights, transform, system, asked, notes)
+    west, north, width, height = transform.c, transform.f, transform.a, -transform.e
     if height < 0:
-        heights, north, height = heights[::-1], north + transform.e * source.height, -height
+        heights, north, height = heights[::-1], north - height * heights.shape[0], -height
         notes.append("the rows ran northward and were turned over")
+    if width < 0:
+        heights, west, width = heights[:, ::-1], west + width * heights.shape[1], -width
+        notes.append("the columns ran westward and were turned over")
     metres = _metres_per_unit(system)
-    unit = _height_unit(source, height_unit, metres, notes)
+    unit = _height_unit(stated_unit, system, asked.height_unit, metres, notes)
     if HEIGHT_UNITS[unit] != 1.0:
         heights = (heights.astype(np.float64) * HEIGHT_UNITS[unit]).astype(heights.dtype)
         notes.append(f"heights in {unit} were turned into metres, 1 {unit} = {HEIGHT_UNITS[unit]:.10g} m")
-    grid = Grid(np.ascontiguousarray(heights), west, north, transform.a, height, _name_of(system), metres)
-    return ElevationImport(grid, tuple(notes))
+    grid = Grid(np.ascontiguousarray(heights), west, north, width, height, _name_of(system), metres)
+    return ElevationImport(grid, tuple(notes), fills)
 
 
-def _system(source: Any, crs: str | None) -> Any:
+def _undeclared_fills(heights: np.ndarray) -> tuple[UndeclaredFill, ...]:
+    """Values that look like fills: the usual ones at the end of the range, and absurd ones."""
+    if np.isnan(heights).all():
+        return ()
+    found = []
+    ends = {float(np.nanmin(heights)), float(np.nanmax(heights))}
+    for value in sorted(ends):
+        if np.isinf(value) or not (value in FILLS or abs(value) >= ABSURD):
+            continue
+        # an absurd end stands for all that are absurd on its side
+        at = heights == value if abs(value) < ABSURD else (heights >= ABSURD if value > 0 else heights <= -ABSURD)
+        edge = at[0].any() or at[-1].any() or at[:, 0].any() or at[:, -1].any()
+        found.append(UndeclaredFill(value, int(at.sum()), bool(edge)))
+    return tuple(found)
+
+
+def _system(stated: str | None, given: str | None) -> Any:
+    """The coordinate system stated by the file, or else the one given."""
     from pyproj import CRS
     from pyproj.exceptions import CRSError
 
-    if source.crs is None and crs is None:
+    if stated is None and given is None:
         raise GridError(
             "the grid states no coordinate system.",
             remedy="Give the one it is in, for example --crs EPSG:27700.",
         )
     try:
-        return CRS.from_user_input(crs if source.crs is None else source.crs.to_wkt())
+        system = CRS.from_user_input(given if stated is None else stated)
     except CRSError:
         raise GridError(
-            f"“{crs}” is not a known coordinate system.", remedy="Give it as EPSG:… or as well-known text."
+            f"“{(given or stated or '')[:60]}” is not a known coordinate system.",
+            remedy="Give it as EPSG:… or as well-known text.",
         ) from None
+    if not (system.is_geographic or system.is_projected or system.is_engineering):
+        raise GridError(f"{system.name} is no system for a map.", remedy="Give a projected one.")
+    return system
+
+
+def _zone(bounds: tuple[float, float, float, float]) -> str:
+    """The UTM zone of the middle of an extent in degrees."""
+    left, bottom, right, top = bounds
+    x, y = (left + right) / 2, (bottom + top) / 2
+    return f"EPSG:{(32600 if y >= 0 else 32700) + int((x + 180) // 6) % 60 + 1}"
+
+
+def _in_degrees(system: Any, bounds: tuple[float, float, float, float]) -> GridError:
+    return GridError(
+        f"the grid is in degrees ({system.name}); lengths and areas need a projected system.",
+        remedy=f"Have it brought into one: --reproject auto takes {_zone(bounds)} (UTM), or name another.",
+    )
 
 
 def _reprojected(
-    heights: np.ndarray,
-    transform: Any,
-    system: Any,
-    source: Any,
-    target: str | None,
-    size: float | None,
-    notes: list[str],
+    heights: np.ndarray, transform: Any, system: Any, asked: _Asked, notes: list[str]
 ) -> tuple[np.ndarray, Any, Any]:
     from pyproj import CRS, Geod
+    from pyproj.exceptions import CRSError
+    from rasterio.transform import array_bounds
     from rasterio.warp import Resampling, calculate_default_transform, reproject
 
-    left, bottom, right, top = source.bounds
-    middle = (left + right) / 2, (bottom + top) / 2
-    zone = f"EPSG:{(32600 if middle[1] >= 0 else 32700) + int((middle[0] + 180) // 6) % 60 + 1}"
-    if target is None:
-        raise GridError(
-            f"the grid is in degrees ({system.name}); lengths and areas need a projected system.",
-            remedy=f"Have it brought into one: --reproject auto takes {zone} (UTM), or name another.",
-        )
-    goal = CRS.from_user_input(zone if target == "auto" else target)
+    rows, columns = heights.shape
+    left, bottom, right, top = array_bounds(rows, columns, transform)
+    bounds = min(left, right), min(bottom, top), max(left, right), max(bottom, top)
+    if asked.reproject is None:
+        raise _in_degrees(system, bounds)
+    zone = _zone(bounds)
+    try:
+        goal = CRS.from_user_input(zone if asked.reproject == "auto" else asked.reproject)
+    except CRSError:
+        what = f"“{asked.reproject}” is not a known coordinate system."
+        raise GridError(what, remedy=f"Name one, for example {zone}.") from None
     if not goal.is_projected:
         raise GridError(f"{goal.name} is not a projected system.", remedy=f"Name one, for example {zone}.")
+    middle = (bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2
     geod = Geod(ellps="WGS84")
     across = geod.inv(middle[0], middle[1], middle[0] + abs(transform.a), middle[1])[2]
     along = geod.inv(middle[0], middle[1], middle[0], middle[1] + abs(transform.e))[2]
-    metres = size or float(np.sqrt(across * along))
+    metres = asked.cell_size or float(np.sqrt(across * along))
     resolution = metres / _metres_per_unit(goal)
     new, width, height = calculate_default_transform(
-        source.crs or system.to_wkt(), goal.to_wkt(), source.width, source.height, *source.bounds, resolution=resolution
+        system.to_wkt(), goal.to_wkt(), columns, rows, *bounds, resolution=resolution
     )
+    if width * height > MOST_CELLS:
+        what = f"cells of {metres:.4g} m would make {height} × {width} of them; at most {MOST_CELLS} are read."
+        raise GridError(what, remedy="Give larger cells.")
     out = np.full((height, width), np.nan, heights.dtype)
     reproject(
         heights,
@@ -184,20 +326,41 @@ def _reprojected(
 
 
 def _metres_per_unit(system: Any) -> float:
-    return float(system.axis_info[0].unit_conversion_factor)
+    """Metres in one unit of a system's axes in plan."""
+    axes = system.axis_info or (system.sub_crs_list[0].axis_info if system.sub_crs_list else [])
+    if axes and axes[0].unit_conversion_factor:
+        return float(axes[0].unit_conversion_factor)
+    return 1.0
 
 
-def _height_unit(source: Any, given: HeightUnit | None, metres: float, notes: list[str]) -> str:
-    stated = _STATED.get((source.units[0] or "").strip().lower())
+def _vertical_unit(system: Any) -> str | None:
+    """The unit of heights that a compound system states, if it is one we know."""
+    vertical = next((part for part in system.sub_crs_list if part.is_vertical), None)
+    if vertical is None or not vertical.axis_info:
+        return None
+    return _STATED.get(vertical.axis_info[0].unit_name.strip().lower())
+
+
+def _height_unit(text: str, system: Any, given: HeightUnit | None, metres: float, notes: list[str]) -> str:
+    stated = _STATED.get(text.strip().lower())
     if given is not None:
         if stated is not None and stated != given:
             notes.append(f"the file states heights in {stated}; {given} was taken as asked")
         return given
     if stated is not None:
         return stated
+    if text.strip():
+        raise GridError(
+            f"the file states heights in “{text.strip()[:40]}”, a unit that is not understood.",
+            remedy=f"Say which it is: --height-unit {', '.join(HEIGHT_UNITS)}.",
+        )
+    vertical = _vertical_unit(system)
+    if vertical is not None:
+        notes.append(f"heights were taken in {vertical}, as the coordinate system states")
+        return vertical
     if metres != 1.0:
         raise GridError(
-            "the grid is in feet in plan and does not say in what its heights are.",
+            f"the grid is in {system.axis_info[0].unit_name} in plan and does not say in what its heights are.",
             remedy="Say it: --height-unit m, ft or us-ft.",
         )
     notes.append("the file states no unit for its heights; metres were taken")
@@ -246,18 +409,22 @@ def grid_from_bytes(data: bytes, where: str = "") -> Grid:
     from rasterio.errors import RasterioError
     from rasterio.io import MemoryFile
 
+    if not data.startswith(_TIFF):
+        raise GridError("the kept grid is damaged: it is no GeoTIFF.", where=where)
     try:
-        with MemoryFile(data) as memory, memory.open() as source:
-            return _read(source, where, None, None, None, None).grid
+        with MemoryFile(data) as memory, memory.open(driver="GTiff") as source:
+            return _read(source, _Asked(height_unit="m")).grid
     except RasterioError as error:
         raise GridError(f"the kept grid is damaged ({_last_line(error)}).", where=where) from None
 
 
 def scale_factor(grid: Grid) -> float:
-    """Length on the map over length on the ground in the middle of a grid."""
+    """Length on the map over length on the ground in the middle of a grid; 1 for a site grid, which is the ground."""
     from pyproj import CRS, Proj, Transformer
 
     system = CRS.from_user_input(grid.crs)
+    if system.is_engineering:
+        return 1.0
     rows, columns = grid.shape
     x, y = grid.centre(rows / 2, columns / 2)
     longitude, latitude = Transformer.from_crs(system, system.geodetic_crs, always_xy=True).transform(x, y)

@@ -108,7 +108,10 @@ class _Element(Model):
 
 
 class Catchment(_Element):
-    """An area draining to one point: rain in, flow out."""
+    """An area draining to one point: rain in, flow out.
+
+    ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain, beside that on the conditioned ground.
+    """
 
     kind: Literal["catchment"] = "catchment"
     area: Setting[float] = parameter(
@@ -179,6 +182,7 @@ class Catchment(_Element):
     baseflow: Baseflow = Field(default=NoBaseflow())
     outline: str | None = None
     flow_path: str | None = None
+    raw_slope: float | None = None
     total_area: float | None = None
     cut_off: bool = False
 
@@ -288,14 +292,14 @@ class Outfall(_Element):
 
 
 class Reach(_Element):
-    """A channel that carries and delays."""
+    """A channel that carries and delays; ``raw_slope`` is its slope on the raw terrain."""
 
     kind: Literal["reach"] = "reach"
     length: Setting[float] = parameter(
         "length",
         "length along the flow",
         symbol="L",
-        above=0,
+        least=0,
         usual=(10, 2e5),
         source=MEASURED,
         default=Setting[float](),
@@ -314,6 +318,7 @@ class Reach(_Element):
     )
     method: ReachMethod = Muskingum()
     path: str | None = None
+    raw_slope: float | None = None
 
     def missing(self) -> list[Missing]:
         """The travel time of its method."""
@@ -355,7 +360,18 @@ class Inflow(_Element):
 Element = Annotated[Catchment | Confluence | Reach | Inflow | Outfall, Field(discriminator="kind")]
 
 #: What the engine does not look at.
-_NOT_COMPUTED = {"name", "note", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area"}
+_NOT_COMPUTED = {
+    "name",
+    "note",
+    "place",
+    "observed",
+    "outline",
+    "flow_path",
+    "path",
+    "cut_off",
+    "total_area",
+    "raw_slope",
+}
 
 
 class Link(Model):

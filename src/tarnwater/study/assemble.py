@@ -183,6 +183,7 @@ def study_from_terrain(
     threshold: str,
     radius: str,
     accept: bool,
+    no_data: float | None = None,
     progress: Progress | None = None,
 ) -> tuple[Study, Blobs, tuple[str, ...]]:
     """A study from an elevation grid and outlets given as ``X,Y`` or ``X,Y,NAME``."""
@@ -190,13 +191,16 @@ def study_from_terrain(
 
     named = [_outlet(text, number) for number, text in enumerate(outlets, start=1)]
     size = None if cell_size is None else units.parse(cell_size, "length")
-    read = read_elevation(grid, crs=crs, height_unit=height_unit, reproject=reproject, cell_size=size)
+    read = read_elevation(
+        grid, crs=crs, height_unit=height_unit, reproject=reproject, cell_size=size, no_data=no_data, progress=progress
+    )
     blobs = Blobs()
     terrain = condition_terrain(
         read.grid,
         blobs,
         source=grid.name,
         repairs=read.notes,
+        fills=read.fills,
         progress=progress,
         stream_threshold=units.parse(threshold, "area"),
         snap_radius=units.parse(radius, "length"),

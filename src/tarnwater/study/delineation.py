@@ -6,15 +6,15 @@ their derived values are replaced.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
 from tarnwater.progress import Progress
 from tarnwater.study.blobs import Blobs
-from tarnwater.study.document import FoundDepression, FoundVoid, Outlet, Study, Terrain, changed
+from tarnwater.study.document import FoundDepression, FoundFill, FoundVoid, Outlet, Study, Terrain, changed
 from tarnwater.study.edits import edit, remove_element, slug
 from tarnwater.terrain.catchments import Catchments, delineate
 from tarnwater.terrain.depressions import find_depressions
@@ -23,6 +23,9 @@ from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.measures import Measures, Profile, measure, profile_along
 from tarnwater.terrain.outlets import Snapped, snap
 from tarnwater.terrain.voids import VoidTreatment, find_voids, treat_voids
+
+if TYPE_CHECKING:
+    from tarnwater.formats.raster import UndeclaredFill
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +42,7 @@ def condition_terrain(
     *,
     source: str,
     repairs: tuple[str, ...] = (),
+    fills: Sequence[UndeclaredFill] = (),
     treatments: Mapping[int, VoidTreatment] | None = None,
     progress: Progress | None = None,
     **settings: float,
@@ -50,10 +54,10 @@ def condition_terrain(
     from tarnwater.formats.raster import grid_to_bytes, scale_factor
 
     treatments = treatments or {}
-    voids = find_voids(grid)
-    treated, walls = treat_voids(grid, treatments)
-    drainage = drain(treated, walls, progress)
     progress = progress or Progress()
+    voids = find_voids(grid, progress)
+    treated, walls = treat_voids(voids, treatments, progress)
+    drainage = drain(treated, walls, progress)
     depressions = find_depressions(drainage, progress)
     kept = blobs.add("grid", grid_to_bytes(grid, progress))
     record = Terrain(
@@ -74,6 +78,7 @@ def condition_terrain(
             FoundVoid(number=v.number, area=v.area, place=v.place, treatment=treatments.get(v.number, v.proposed))
             for v in voids
         ),
+        fills=tuple(FoundFill(value=f.value, cells=f.cells, at_edge=f.at_edge) for f in fills),
         repairs=repairs,
         **settings,
     )
@@ -87,7 +92,8 @@ def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> 
     if study.terrain is None:
         raise OutletError("the study has no terrain.", where=study.title, remedy="Open an elevation grid first.")
     grid = grid_from_bytes(blobs[study.terrain.grid].data, study.terrain.source)
-    treated, walls = treat_voids(grid, {v.number: v.treatment for v in study.terrain.voids})
+    treatments = {v.number: v.treatment for v in study.terrain.voids}
+    treated, walls = treat_voids(find_voids(grid, progress), treatments, progress)
     return drain(treated, walls, progress)
 
 
@@ -214,6 +220,7 @@ def _catchment(
         "flow_path": _line(path, blobs),
         "total_area": measures.total_area,
         "cut_off": catchments.is_cut_off(index),
+        "raw_slope": path.on_raw_ground.slope_10_85,
     }
     return kept.model_copy(update=update).refreshed()
 
@@ -230,8 +237,9 @@ def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Re
     old = study.elements.get(key)
     kept = old if isinstance(old, Reach) else Reach(name=name)
     update: dict[str, Any] = {
-        "length": kept.length.with_derived(path.length or None),
-        "slope": kept.slope.with_derived(path.slope),
+        "length": kept.length.with_derived(path.length),
+        "slope": kept.slope.with_derived(path.slope if path.length else None),
+        "raw_slope": path.on_raw_ground.slope if path.length else None,
         "path": _line(path, blobs),
         "place": tuple(float(v) for v in path.line[len(path.line) // 2]),
     }

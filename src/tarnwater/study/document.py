@@ -82,6 +82,14 @@ class FoundVoid(Model):
     treatment: VoidTreatment
 
 
+class FoundFill(Model):
+    """A value that looks like a fill for no data and is not declared as one: how many cells hold it."""
+
+    value: float
+    cells: int
+    at_edge: bool
+
+
 class Outlet(Model):
     """A place where a catchment was asked for; the asked place stays and is always snapped from."""
 
@@ -112,6 +120,7 @@ class Terrain(Model):
     depressions: tuple[FoundDepression, ...] = ()
     depressions_filled: int = 0
     voids: tuple[FoundVoid, ...] = ()
+    fills: tuple[FoundFill, ...] = ()
     repairs: tuple[str, ...] = ()
 
 

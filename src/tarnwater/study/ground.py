@@ -20,6 +20,7 @@ from tarnwater.study.document import Study, Terrain
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.lines import Lines
+from tarnwater.terrain.measures import profile_of_line
 from tarnwater.terrain.shade import Pyramid, hillshade
 from tarnwater.terrain.streams import StreamField
 
@@ -147,37 +148,37 @@ def path_of(network: Network, blobs: Blobs, key: str) -> np.ndarray | None:
     return None if digest is None else np.array(_geometry(blobs[digest].data).coords)  # type: ignore[attr-defined]
 
 
-def profile_plot(study: Study, network: Network, blobs: Blobs, grid: Grid, key: str) -> Plot | None:
-    """Long profile along the path of an element on the raw terrain, with its 10 and 85 per cent points."""
+def profile_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:
+    """Long profile along the path of an element, with its 10 and 85 per cent points; the raw terrain behind it."""
     line = path_of(network, blobs, key)
     if line is None:
         return None
-    steps = np.hypot(*(np.diff(line, axis=0) * grid.metres).T)
-    along = np.concatenate([[0.0], np.cumsum(steps)])
-    columns = np.floor((line[:, 0] - grid.west) / grid.width).astype(int)
-    rows = np.floor((grid.north - line[:, 1]) / grid.height).astype(int)
-    heights = grid.heights[rows, columns].astype(float)
-    system, length = study.units, float(along[-1])
+    profile, system, element = profile_of_line(drainage, line), study.units, network.elements[key]
+    length = profile.length
     unit = units.display_unit("length", length, system)
-    height_unit = units.display_unit("height", float(heights.max()), system)
-    far, high = along / units.factor_of(unit, "length"), heights / units.factor_of(height_unit, "height")
-    element = network.elements[key]
+    height_unit = units.display_unit("height", float(profile.height.max()), system)
+    along, up = units.factor_of(unit, "length"), units.factor_of(height_unit, "height")
+    far = (length - profile.distance) / along
     what = "Longest flow path of " if isinstance(element, Catchment) else "Reach "
-    fall = units.show(float(heights[0] - heights[-1]), "length", system)
+    fall = units.show(profile.fall, "length", system)
     title = f"{what}{element.name} · {units.show(length, 'length', system)} · fall {fall}"
     marks: list[Mark] = []
     if isinstance(element, Catchment) and length > 0:
-        places = {share: length * (1 - share) for share in (0.85, 0.10)}
-        level = {share: float(np.interp(at, along, heights)) for share, at in places.items()}
-        slope = (level[0.85] - level[0.10]) / (0.75 * length)
-        title += f" · slope between 10 and 85 %: {units.show(slope, 'slope', system)}"
+        title += f" · slope between 10 and 85 %: {units.show(profile.slope_10_85, 'slope', system)}"
         marks = [
             Mark(
-                at / units.factor_of(unit, "length"), level[share] / units.factor_of(height_unit, "height"),
-                f"{100 * share:.0f} % up: {units.show(level[share], 'height', unit=height_unit)}",
+                length * (1 - share) / along, profile.height_at(share) / up,
+                f"{100 * share:.0f} % up: {units.show(profile.height_at(share), 'height', unit=height_unit)}",
             )
-            for share, at in places.items()
+            for share in (0.85, 0.10)
         ]  # fmt: skip
-    low = float(high.min() - 0.08 * np.ptp(high))
-    axes = Axis("from the head", unit, low=0.0, high=float(far[-1]) or None), Axis("height", height_unit, low=low)
-    return Plot(title, *axes, curves=(Curve(far, high, "ink", filled=True),), marks=tuple(marks))
+    low = float(min(profile.raw.min(), profile.height.min())) / up
+    room = 0.08 * float(np.ptp(profile.height)) / up
+    curves = [Curve(far, profile.height / up, "ink", "conditioned ground", filled=True)]
+    if not np.array_equal(profile.raw, profile.height):
+        curves.insert(0, Curve(far, profile.raw / up, "quiet", "raw terrain"))
+    axes = (
+        Axis("from the head", unit, low=0.0, high=float(far[-1]) or None),
+        Axis("height", height_unit, low=low - room),
+    )
+    return Plot(title, *axes, curves=tuple(curves), marks=tuple(marks))

@@ -74,7 +74,11 @@ class Reckoning:
         """The equation with numbers in place of symbols; empty where an input is no number."""
         text = self.equation.partition(" = ")[2]
         # what is said in words is no formula to put numbers into
-        if not text or re.search(r"\b(the|of|between)\b", text) or not all(isinstance(node.value, int | float) for node in (self, *self.inputs)):
+        if (
+            not text
+            or re.search(r"\b(the|of|between)\b", text)
+            or not all(isinstance(node.value, int | float) for node in (self, *self.inputs))
+        ):
             return ""
         changed = text
         for node in self.inputs:

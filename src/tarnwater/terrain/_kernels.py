@@ -522,23 +522,51 @@ def trace_lines(starts, direction, offset, into, path, first):
     first[starts.size] = at
 
 
+@njit(cache=True, nogil=True)
+def _one_sided(z, kind, middle, step, size):
+    """Fall per unit length across a cell, by both neighbours ``step`` away or by the one that is there.
+
+    Answers the fall and 1, or 0 and 0 where it cannot be told.
+    """
+    before, after = middle - step, middle + step
+    has_before, has_after = kind[before] == GROUND, kind[after] == GROUND
+    if has_before and has_after:
+        return (np.float64(z[after]) - np.float64(z[before])) / (2.0 * size), 1.0
+    if kind[middle] != GROUND:
+        return 0.0, 0.0
+    if has_after:
+        return (np.float64(z[after]) - np.float64(z[middle])) / size, 1.0
+    if has_before:
+        return (np.float64(z[middle]) - np.float64(z[before])) / size, 1.0
+    return 0.0, 0.0
+
+
 @njit(cache=True, nogil=True, parallel=True)
 def horn_slope(z, kind, width, dx, dy, slope):
-    """Slope by Horn's weights, m/m; a missing neighbour takes the height of the cell itself."""
+    """Slope by Horn's weights, m/m: the mean of three differences across and of three along, the middle one twice.
+
+    Beside the edge and the voids a difference is taken on the side that is there, and one that
+    cannot be taken is left out; so a plane has its slope in every cell.
+    """
     rows = z.size // width
     for row in prange(1, rows - 1):
         for cell in range(row * width + 1, row * width + width - 1):
             if kind[cell] != GROUND:
                 continue
-            here = np.float64(z[cell])
-            east = north = 0.0
-            for r in range(-1, 2):
-                for c in range(-1, 2):
-                    near = cell + r * width + c
-                    height = np.float64(z[near]) if kind[near] == GROUND else here
-                    east += c * (2 - abs(r)) * height
-                    north -= r * (2 - abs(c)) * height
-            slope[cell] = np.hypot(east / (8 * dx), north / (8 * dy))
+            east = north = east_weight = north_weight = 0.0
+            for side in range(-1, 2):
+                weight = 2.0 - abs(side)
+                fall, there = _one_sided(z, kind, cell + side * width, 1, dx)
+                east += weight * fall
+                east_weight += weight * there
+                fall, there = _one_sided(z, kind, cell + side, width, dy)
+                north += weight * fall
+                north_weight += weight * there
+            if east_weight > 0.0:
+                east /= east_weight
+            if north_weight > 0.0:
+                north /= north_weight
+            slope[cell] = np.hypot(east, north)
 
 
 @njit(cache=True, nogil=True, parallel=True)

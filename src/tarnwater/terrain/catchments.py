@@ -92,10 +92,24 @@ class Catchments:
         parts = rasterio.features.shapes(own.astype(np.uint8), mask=own, connectivity=4, transform=place)
         return MultiPolygon([shape(geometry) for geometry, _ in parts])
 
+    def _cell(self, index: int) -> int:
+        return int(self.drainage.flat_index(self.outlets[index].row, self.outlets[index].column))
+
+    def _is_twin(self, index: int) -> bool:
+        """Whether another outlet that lies on its cell has the catchment."""
+        outlet, below = self.outlets[index], self.downstream[index]
+        other = self.outlets[below] if below >= 0 else None
+        return other is not None and (other.row, other.column) == (outlet.row, outlet.column)
+
     def path_down(self, index: int) -> np.ndarray:
-        """Padded indices of the cells from an outlet down to the next outlet or the end."""
+        """Padded indices of the cells from an outlet down to the next outlet or the end.
+
+        An outlet on the cell of another one has only that cell: the way between them has no length.
+        """
+        if self._is_twin(index):
+            return np.array([self._cell(index)])
         stops = {int(self.drainage.flat_index(o.row, o.column)) for o in self.outlets}
-        here = int(self.drainage.flat_index(self.outlets[index].row, self.outlets[index].column))
+        here = self._cell(index)
         cells = [here]
         while (here := self.drainage.below(here)) >= 0:
             cells.append(here)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarnwater.errors import GridError, OutletError
+from tarnwater.units import show_place
 
 FEWEST_CELLS = 3
 
@@ -77,14 +78,17 @@ class Grid:
 
     def cell_at(self, x: float, y: float) -> tuple[int, int]:
         """Row and column of the cell that holds a place; raises `OutletError` outside the ground."""
+        if not (np.isfinite(x) and np.isfinite(y)):
+            raise OutletError("a coordinate is no number.", where=f"{x}, {y}", remedy="Write the place as X,Y.")
         column = int(np.floor((x - self.west) / self.width))
         row = int(np.floor((self.north - y) / self.height))
         rows, columns = self.shape
-        where = f"{x:g}, {y:g}"
+        where = show_place(x, y)
         if not (0 <= row < rows and 0 <= column < columns):
-            east, south = self.west + columns * self.width, self.north - rows * self.height
+            low = show_place(self.west, self.north - rows * self.height)
+            high = show_place(self.west + columns * self.width, self.north)
             raise OutletError(
-                f"the place lies outside the grid (x {self.west:g} to {east:g}, y {south:g} to {self.north:g}).",
+                f"the place lies outside the grid, which goes from {low} to {high}.",
                 where=where,
                 remedy="Check the order of the coordinates and their system.",
             )

@@ -14,15 +14,22 @@ from tarnwater.terrain.parallel import one_at_a_time
 
 @dataclass(frozen=True, eq=False)
 class Profile:
-    """A flow path from its head down: the long profile on the raw terrain.
+    """A flow path from its head down: its long profile.
 
-    ``distance`` (points,) in m from the foot, falling; ``height`` (points,) in m;
-    ``line`` (points, 2) in the units of the CRS.
+    ``distance`` (points,) in m from the foot, falling; ``height`` (points,) in m on the conditioned
+    ground, where a filled pit counts at its sill, and ``raw`` on the raw one; ``line`` (points, 2) in
+    the units of the CRS.
     """
 
     distance: np.ndarray
     height: np.ndarray
+    raw: np.ndarray
     line: np.ndarray
+
+    @property
+    def on_raw_ground(self) -> Profile:
+        """The same path with the heights of the raw terrain."""
+        return Profile(self.distance, self.raw, self.raw, self.line)
 
     @property
     def length(self) -> float:
@@ -68,8 +75,19 @@ def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
     lengths = drainage.step_lengths[drainage.flat_directions[cells[:-1]]]
     distance = np.concatenate([np.cumsum(lengths[::-1])[::-1], [0.0]])
     rows, columns = drainage.cell_of(cells)
-    height = drainage.grid.heights[rows, columns].astype(float)
-    return Profile(distance, height, np.column_stack(drainage.grid.centre(rows, columns)))
+    height, raw = (z[rows, columns].astype(float) for z in (drainage.filled, drainage.grid.heights))
+    return Profile(distance, height, raw, np.column_stack(drainage.grid.centre(rows, columns)))
+
+
+def profile_of_line(drainage: Drainage, line: np.ndarray) -> Profile:
+    """Long profile along a line (points, 2) from cell centre to cell centre, in the units of the CRS."""
+    grid = drainage.grid
+    steps = np.hypot(*(np.diff(line, axis=0) * grid.metres).T)
+    distance = np.concatenate([np.cumsum(steps[::-1])[::-1], [0.0]])
+    columns = np.floor((line[:, 0] - grid.west) / grid.width).astype(int)
+    rows = np.floor((grid.north - line[:, 1]) / grid.height).astype(int)
+    height, raw = (z[rows, columns].astype(float) for z in (drainage.filled, grid.heights))
+    return Profile(distance, height, raw, line)
 
 
 @lru_cache(maxsize=1)
@@ -101,7 +119,7 @@ def longest_paths(catchments: Catchments) -> list[Profile]:
         number = index + 1
         box, own = catchments.own(index)
         if not own.any():
-            paths.append(Profile(np.zeros(1), np.zeros(1), np.zeros((1, 2))))
+            paths.append(Profile(np.zeros(1), np.zeros(1), np.zeros(1), np.zeros((1, 2))))
             continue
         far = np.where(own, drainage.unpadded(distance)[box], -1.0)
         row, column = np.unravel_index(int(np.nanargmax(far)), far.shape)
@@ -115,7 +133,7 @@ def longest_paths(catchments: Catchments) -> list[Profile]:
 
 
 def measure(catchments: Catchments) -> list[Measures]:
-    """Measure every local catchment; slopes and falls on the raw terrain."""
+    """Measure every local catchment: its slope on the raw terrain, its path on the conditioned ground."""
     grid = catchments.drainage.grid
     slope = slopes(catchments.drainage)
     measures = []

@@ -53,18 +53,23 @@ def snap(
     grid = drainage.grid
     row, column = grid.cell_at(x, y)
     before = float(drainage.upstream[row, column] * grid.cell_area)
-    reach = int(radius / grid.dy) + 1, int(radius / grid.dx) + 1
+    reach = int(radius / grid.dy) + 2, int(radius / grid.dx) + 2
     top, left = max(row - reach[0], 0), max(column - reach[1], 0)
     window = (slice(top, row + reach[0] + 1), slice(left, column + reach[1] + 1))
     near = np.argwhere(_streams_in(drainage, window, threshold)) + (top, left)
-    distances = np.hypot((near[:, 0] - row) * grid.dy, (near[:, 1] - column) * grid.dx)
+    # from the very place asked for: from its cell's centre another stream may be the nearer one
+    across, along = grid.centre(near[:, 0], near[:, 1])
+    distances = np.hypot(across - x, along - y) * grid.metres
     if not len(near) or distances.min() > radius:
         if not accept:
             raise _on_a_hillside(name, x, y, before, threshold, radius)
         taken, moved = (row, column), 0.0
     else:
-        nearest = int(np.argmin(distances))
+        # rounding must not part what is equally near
+        nearest = int(np.argmin(np.round(distances, 6)))
         taken, moved = (int(near[nearest, 0]), int(near[nearest, 1])), float(distances[nearest])
+        if taken == (row, column):
+            moved = 0.0
     return Snapped(
         asked=(x, y),
         place=grid.centre(*taken),
@@ -84,6 +89,6 @@ def _on_a_hillside(name: str, x: float, y: float, area: float, threshold: float,
     return OutletError(
         f"no stream of at least {units.show(threshold, 'area')} lies within {units.show(radius, 'length')}; "
         f"only {units.show(area, 'area')} drain through this hillside.",
-        where=f"{name} at {x:g}, {y:g}",
+        where=f"{name} at {units.show_place(x, y)}",
         remedy="Move it to a stream, lower the stream threshold, widen the snap radius, or accept the place as it is.",
     )

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, overload
 
 import numpy as np
 
+from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
 
 VoidTreatment = Literal["outlet", "wall", "interpolate"]
@@ -16,6 +17,9 @@ VoidTreatment = Literal["outlet", "wall", "interpolate"]
 LARGE_VOID = 10_000.0
 
 _EIGHT = np.ones((3, 3), bool)
+
+#: Cells interpolated by a direct solution; more go by iteration.
+DIRECT = 200_000
 
 
 @dataclass(frozen=True)
@@ -32,56 +36,117 @@ class Void:
         return "outlet" if self.area >= LARGE_VOID else "interpolate"
 
 
-def _label_voids(grid: Grid) -> tuple[np.ndarray, list[int]]:
-    if not np.isnan(grid.heights).any():
-        return np.zeros((1, 1), np.int32), []
+@dataclass(frozen=True, eq=False)
+class Voids(Sequence[Void]):
+    """The holes of no-data that do not reach the outside; a whole grid has none.
+
+    ``parts`` (rows, columns) int32 numbers the cells of each from 1, 0 elsewhere.
+    """
+
+    grid: Grid
+    parts: np.ndarray
+    found: tuple[Void, ...]
+
+    def __len__(self) -> int:
+        return len(self.found)
+
+    @overload
+    def __getitem__(self, number: int) -> Void: ...
+    @overload
+    def __getitem__(self, number: slice) -> tuple[Void, ...]: ...
+    def __getitem__(self, number: int | slice) -> Void | tuple[Void, ...]:
+        return self.found[number]
+
+
+def find_voids(grid: Grid, progress: Progress | None = None) -> Voids:
+    """List the holes of no-data that do not reach the outside, in one pass however many there are."""
+    progress = progress or Progress()
+    progress.tell("looking for holes", 0.0)
+    missing = np.isnan(grid.heights)
+    if not missing.any():
+        return Voids(grid, np.zeros((1, 1), np.int32), ())
     from scipy import ndimage
 
-    parts, count = ndimage.label(np.isnan(grid.heights), structure=_EIGHT)
-    edge = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
-    inside = sorted(set(range(1, count + 1)) - set(np.unique(edge).tolist()))
-    return parts, inside
+    labels, count = ndimage.label(missing, structure=_EIGHT)
+    edge = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
+    inside = np.ones(count + 1, bool)
+    inside[np.unique(edge)] = False
+    inside[0] = False
+    numbers = np.zeros(count + 1, np.int32)
+    numbers[inside] = np.arange(1, int(inside.sum()) + 1)
+    parts = numbers[labels]
+    at = np.flatnonzero(parts)
+    own = parts.ravel()[at]
+    cells = np.bincount(own, minlength=1)
+    # the labels count from the north-west, so that the first cell of each is the first of its number
+    _, first = np.unique(own, return_index=True)
+    rows, columns = np.divmod(at[first], grid.shape[1])
+    progress.tell("looking for holes", 1.0)
+    found = tuple(
+        Void(number, float(cells[number] * grid.cell_area), grid.centre(int(row), int(column)))
+        for number, (row, column) in enumerate(zip(rows, columns, strict=True), start=1)
+    )
+    return Voids(grid, parts, found)
 
 
-def find_voids(grid: Grid) -> list[Void]:
-    """List the holes of no-data that do not reach the outside; none in a whole grid."""
-    parts, inside = _label_voids(grid)
-    cells = np.bincount(parts.ravel())
-    found = []
-    for number, part in enumerate(inside, start=1):
-        first = np.unravel_index(int(np.argmax(parts == part)), parts.shape)
-        place = grid.centre(int(first[0]), int(first[1]))
-        found.append(Void(number, float(cells[part] * grid.cell_area), place))
-    return found
-
-
-def treat_voids(grid: Grid, treatments: Mapping[int, VoidTreatment] | None = None) -> tuple[Grid, np.ndarray]:
+def treat_voids(
+    voids: Voids, treatments: Mapping[int, VoidTreatment] | None = None, progress: Progress | None = None
+) -> tuple[Grid, np.ndarray]:
     """Apply the treatment of each void, by number; the proposed one where none is given.
 
     Returns the grid, with interpolated voids made ground, and the cells (rows, columns) bool that
-    are walls. Interpolation is linear over the ring of ground around the void.
+    are walls. Interpolated ground is the smoothest surface over the hole that meets the ground around
+    it (Laplace's equation on the cells); on a plane it is the plane.
     """
-    treatments = treatments or {}
-    parts, inside = _label_voids(grid)
-    heights = grid.heights
+    progress = progress or Progress()
+    given, grid = treatments or {}, voids.grid
     walls = np.zeros(grid.shape, bool)
-    for void, part in zip(find_voids(grid), inside, strict=True):
-        match treatments.get(void.number, void.proposed):
-            case "wall":
-                walls |= parts == part
-            case "interpolate":
-                if heights is grid.heights:
-                    heights = heights.copy()
-                _interpolate(heights, parts == part, grid)
+    if not voids:
+        return grid, walls
+    chosen: dict[str, np.ndarray] = {kind: np.zeros(len(voids) + 1, bool) for kind in ("wall", "interpolate", "outlet")}
+    for void in voids:
+        chosen[given.get(void.number, void.proposed)][void.number] = True
+    walls = chosen["wall"][voids.parts]
+    wanted = chosen["interpolate"][voids.parts]
+    if not wanted.any():
+        return grid, walls
+    progress.tell("interpolating holes", 0.0)
+    heights = grid.heights.copy()
+    heights[wanted] = _harmonic(heights, wanted, grid.dx, grid.dy)
+    progress.tell("interpolating holes", 1.0)
     return replace(grid, heights=heights), walls
 
 
-def _interpolate(heights: np.ndarray, void: np.ndarray, grid: Grid) -> None:
-    from scipy import interpolate, ndimage
+def _harmonic(heights: np.ndarray, wanted: np.ndarray, dx: float, dy: float) -> np.ndarray:
+    """Heights of the wanted cells by Laplace's equation, all of them at once.
 
-    ring = ndimage.binary_dilation(void, structure=_EIGHT) & ~np.isnan(heights)
-    known = np.argwhere(ring) * (grid.dy, grid.dx)
-    wanted = np.argwhere(void) * (grid.dy, grid.dx)
-    values = interpolate.griddata(known, heights[ring].astype(float), wanted, method="linear")
-    nearest = interpolate.griddata(known, heights[ring].astype(float), wanted, method="nearest")
-    heights[void] = np.where(np.isnan(values), nearest, values)
+    Each is the mean of its four neighbours, those across and those along weighted by the square of
+    their distance; a neighbour without height that is not wanted either is left out.
+    """
+    from scipy import sparse
+    from scipy.sparse import linalg
+
+    rows, columns = np.nonzero(wanted)
+    number = np.full(wanted.shape, -1, np.int64)
+    count = len(rows)
+    number[rows, columns] = np.arange(count)
+    diagonal, known = np.zeros(count), np.zeros(count)
+    entries: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
+    for down, across, weight in ((0, 1, dx**-2), (0, -1, dx**-2), (1, 0, dy**-2), (-1, 0, dy**-2)):
+        r, c = rows + down, columns + across
+        other = number[r, c]
+        level = heights[r, c].astype(float)
+        free, fixed = other >= 0, ~np.isnan(level)
+        diagonal += weight * (free | fixed)
+        known[fixed] += weight * level[fixed]
+        entries.append((np.flatnonzero(free), other[free], np.full(int(free.sum()), -weight)))
+    of, to, values = (np.concatenate([e[n] for e in entries]) for n in range(3))
+    diagonal[diagonal == 0] = 1.0
+    matrix = sparse.coo_matrix((values, (of, to)), shape=(count, count)) + sparse.diags(diagonal)
+    if not len(of):
+        return known / diagonal
+    if count <= DIRECT:
+        return np.asarray(linalg.spsolve(matrix.tocsc(), known))
+    middle = float(np.nanmean(heights))
+    solved, _ = linalg.cg(matrix.tocsr(), known, x0=np.full(count, middle), rtol=1e-10)
+    return np.asarray(solved)

@@ -16,6 +16,8 @@ from tarnwater.units import show_duration
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 8.4"
 
+PARTS = "parts about as long as the step for which they are derived; a rule of this program"
+
 _NOTHING = np.empty((0, 0))
 
 #: Flows, and of the last sub-step the volumes beyond the trapezoid: what enters the reach and what leaves each
@@ -38,6 +40,8 @@ def coefficients(travel_time: float, weight: float, parts: int, step: float) -> 
 
     ``travel_time`` K and ``step`` in s. C1 is negative where a sub-step is shorter than 2 K X / parts.
     """
+    if travel_time == 0:
+        return Coefficients(1.0, 0.0, 0.0, 1)
     k = travel_time / parts
     substeps = substeps_of(k, weight, step)
     h = step / substeps
@@ -48,6 +52,8 @@ def coefficients(travel_time: float, weight: float, parts: int, step: float) -> 
 
 def substeps_of(travel_time: float, weight: float, step: float) -> int:
     """Sub-steps of one part with a travel time (s) in a step (s), so that C3 is not negative."""
+    if travel_time == 0:
+        return 1
     return max(1, math.ceil(step / (2 * travel_time * (1 - weight)) - 1e-9))
 
 
@@ -69,9 +75,9 @@ class Muskingum(Model):
     method: Literal["muskingum"] = "muskingum"
     travel_time: Setting[float] = parameter(
         "time",
-        "travel time of the flood wave",
+        "travel time of the flood wave; a reach of none hands its flow on",
         symbol="K",
-        above=0,
+        least=0,
         usual=(60, 2 * 86400),
         source=SOURCE,
         default=Setting[float](),
@@ -80,7 +86,7 @@ class Muskingum(Model):
         "factor", "weight of the inflow in the storage", symbol="X", least=0, most=0.49, source=SOURCE, default=0.2
     )
     parts: Setting[int] = parameter(
-        "count", "parts of the reach", symbol="n", least=1, most=1000, source=SOURCE, default=Setting[int]()
+        "count", "parts of the reach", symbol="n", least=1, most=1000, source=PARTS, default=Setting[int]()
     )
     parts_at_step: float = parameter(
         "time",
@@ -101,6 +107,8 @@ class Muskingum(Model):
     def refreshed(self, length: float | None, celerity: float | None) -> Muskingum:
         """The same with K derived from length (m) and celerity (m/s), and with its parts."""
         k = None if length is None or celerity is None else length / celerity
+        if length == 0:
+            k = 0.0
         travel_time = self.travel_time.with_derived(k)
         parts = None if travel_time.value is None else max(1, round(travel_time.value / self.parts_at_step))
         return self.model_copy(update={"travel_time": travel_time, "parts": self.parts.with_derived(parts)})
@@ -171,6 +179,8 @@ class Muskingum(Model):
         recursion one sub-step h at a time, it is (1/2 + K X / h) I + (K (1 - X) / h - 1/2) O.
         """
         k = self.travel_time.known / (flows.shape[1] - 1)
+        if k == 0:
+            return np.zeros(len(flows))
         h = step / self.coefficients(step).substeps
         entering, leaving = k * self.weight, k * (1 - self.weight)
         stored = (entering * flows[:, :-1] + leaving * flows[:, 1:]).sum(axis=1)

@@ -11,6 +11,9 @@ from tarnwater.runoff.losses.excess import Excess
 
 HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 10"
 
+#: Who gives the formulas for dry and wet antecedent conditions; the handbook has a table.
+ANTECEDENT_SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 5.5"
+
 #: The ratio of initial abstraction to retention for which curve number tables are made.
 TABLED_RATIO = 0.2
 
@@ -22,7 +25,8 @@ V = TypeVar("V", float, np.ndarray)
 def antecedent_curve_number(curve_number: V, condition: AntecedentCondition) -> V:
     """Curve number in a dry or wet antecedent condition from that in the average one.
 
-    CN_I = 4.2 CN / (10 - 0.058 CN), CN_III = 23 CN / (10 + 0.13 CN), Chapter 10 of the handbook.
+    CN_I = 4.2 CN / (10 - 0.058 CN), CN_III = 23 CN / (10 + 0.13 CN), Chow, Maidment and Mays (1988),
+    Applied Hydrology, Section 5.5.
 
     >>> round(antecedent_curve_number(75, "wet"), 2), antecedent_curve_number(100, "dry")
     (87.34, 100.0)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from tarnwater.network.elements import Catchment
+from tarnwater.network.elements import Catchment, Reach
 from tarnwater.study.document import Study
 from tarnwater.study.findings import Finding, Remedy
-from tarnwater.units import show
+from tarnwater.units import show, show_place
 
 SCALE_TOLERANCE = 0.01
 MOVED_AREA_FACTOR = 2.0
@@ -22,7 +22,7 @@ def depressions(study: Study) -> Iterator[Finding]:
         yield Finding(
             "depression-filled",
             "doubt",
-            f"a depression at {x:.0f}, {y:.0f} was filled: {told(found.area, 'area')}, "
+            f"a depression at {show_place(x, y)} was filled: {told(found.area, 'area')}, "
             f"{told(found.depth, 'length')} deep, {told(found.volume, 'volume')}.",
             (Remedy("Look whether it is a lake, a pit, or a bank that needs its culvert."),),
             field="terrain/depressions",
@@ -38,7 +38,7 @@ def voids(study: Study) -> Iterator[Finding]:
         yield Finding(
             "void-in-terrain",
             "doubt",
-            f"a hole without data at {x:.0f}, {y:.0f} ({told(found.area, 'area')}) {became[found.treatment]}.",
+            f"a hole without data at {show_place(x, y)} ({told(found.area, 'area')}) {became[found.treatment]}.",
             (Remedy("Say what it is: an outlet, a wall, or ground to be interpolated."),),
             field="terrain/voids",
         )
@@ -71,6 +71,46 @@ def cut_off(study: Study) -> Iterator[Finding]:
             )
 
 
+#: Slopes on the raw and the conditioned terrain that differ by more than this share are doubted.
+SLOPE_TOLERANCE = 0.1
+
+
+def slopes_apart(study: Study) -> Iterator[Finding]:
+    """Flow paths whose slope on the raw terrain is another than on the conditioned ground."""
+    told = partial(show, system=study.units)
+    for key, element in study.elements.items():
+        if isinstance(element, Catchment):
+            used, field = element.slope_10_85.derived, "slope_10_85"
+        elif isinstance(element, Reach):
+            used, field = element.slope.derived, "slope"
+        else:
+            continue
+        raw = element.raw_slope
+        if used and raw is not None and abs(raw / used - 1) > SLOPE_TOLERANCE:
+            yield Finding(
+                "slopes-apart",
+                "doubt",
+                f"the slope of its flow path is {told(used, 'slope')} on the conditioned ground, "
+                f"{told(raw, 'slope')} on the raw terrain.",
+                (Remedy("Look at its long profile: a filled pit or a bank lies on it."),),
+                element=key,
+                field=field,
+            )
+
+
+def undeclared_fills(study: Study) -> Iterator[Finding]:
+    """Values that look like a fill for no data and are not declared as one."""
+    for found in study.terrain.fills if study.terrain else ():
+        place = " beside the edge" if found.at_edge else ""
+        yield Finding(
+            "undeclared-fill",
+            "doubt",
+            f"{found.cells} cells{place} hold {found.value:g}, which the file does not declare as no data.",
+            (Remedy(f"Take the terrain in again with {found.value:g} as no data, if they are none."),),
+            field="terrain/fills",
+        )
+
+
 def outlets(study: Study) -> Iterator[Finding]:
     """Outlets moved to a stream that drains far more, and two outlets on one cell."""
     told = partial(show, system=study.units)
@@ -97,4 +137,4 @@ def outlets(study: Study) -> Iterator[Finding]:
                 )
 
 
-CHECKS = (depressions, voids, scale_factor, cut_off, outlets)
+CHECKS = (depressions, voids, undeclared_fills, scale_factor, cut_off, slopes_apart, outlets)

@@ -11,7 +11,12 @@ from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Description, Setting
 from tarnwater.runoff.losses import CurveNumber
-from tarnwater.runoff.losses.curve_number import antecedent_curve_number, initial_abstraction, retention
+from tarnwater.runoff.losses.curve_number import (
+    ANTECEDENT_SOURCE,
+    antecedent_curve_number,
+    initial_abstraction,
+    retention,
+)
 from tarnwater.runoff.timing import Kirpich, NrcsLag, concentration_of_lag, kirpich, lag_of_concentration, nrcs_lag
 from tarnwater.runoff.timing.ground import LEAST_SLOPE, slope_in_use
 from tarnwater.runoff.transforms.nrcs import own_duration
@@ -243,7 +248,7 @@ class SettingReckonings:
                 kind="curve number",
                 symbol="CN",
                 equation=equation[model.antecedent],
-                source=CurveNumber.source,
+                source=ANTECEDENT_SOURCE,
                 inputs=(number,),
                 evaluate=lambda n: antecedent_curve_number(n, model.antecedent),
             )

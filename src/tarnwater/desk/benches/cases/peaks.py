@@ -53,7 +53,8 @@ class PeaksModel(QAbstractTableModel):
         kept = "" if answer.verdict is None else answer.verdict.words
         return [
             study.name_of(case.point), study.conditions[case.condition].name, case.storm.return_period,
-            study.families[case.storm.family].name, case.storm.duration, figures.peak.ordinate, figures.peak.time, figures.volume, figures.per_area,
+            study.families[case.storm.family].name, case.storm.duration,
+            figures.peak.ordinate, figures.peak.time, figures.volume, figures.per_area,
             figures.rain_depth, figures.runoff_depth, figures.share_of_rain, answer.limit, kept,
         ]  # fmt: skip
 

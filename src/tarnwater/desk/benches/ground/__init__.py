@@ -154,7 +154,7 @@ class GroundBench(Bench):
             self.profile.show_plot(None, "The long profile follows when the terrain is open.")
             return
         network = self.canvas.scene.network
-        plot = profile_plot(desk.study, network, desk.file.blobs, drainage.grid, desk.selection)
+        plot = profile_plot(desk.study, network, desk.file.blobs, drainage, desk.selection)
         name = desk.study.name_of(desk.selection) if desk.selection else "what is selected"
         self.profile.show_plot(plot, f"No flow path of {name}: select a catchment or a reach of the terrain.")
 
@@ -165,7 +165,7 @@ class GroundBench(Bench):
         if at is None or plot is None or line is None or not plot.curves:
             self.canvas.marked = None
         else:
-            along = plot.curves[0].x
+            along = plot.curves[-1].x
             share = np.interp(at, along, np.arange(len(along)))
             x, y = (np.interp(share, np.arange(len(line)), line[:, i]) for i in (0, 1))
             self.canvas.marked = float(x), float(y)

@@ -24,6 +24,12 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.formats.raster import ElevationImport, read_elevation
 from tarnwater.progress import Progress
 
+#: Units of heights by their words.
+HEIGHTS = (
+    ("as the file says", None), ("metres", "m"), ("feet", "ft"), ("US survey feet", "us-ft"), ("kilometres", "km"),
+    ("decimetres", "dm"), ("centimetres", "cm"), ("millimetres", "mm"),
+)  # fmt: skip
+
 
 class ImportTerrain(QDialog):
     """Shows system, cells, heights and what was assumed; answers wrong guesses with fields to say better."""
@@ -41,8 +47,12 @@ class ImportTerrain(QDialog):
         self._system.setPlaceholderText("as the file says; otherwise EPSG:…")
         self._heights = QComboBox()
         self._heights.setAccessibleName("Unit of the heights")
-        for words, unit in (("as the file says", None), ("metres", "m"), ("feet", "ft"), ("US survey feet", "us-ft")):
+        for words, unit in HEIGHTS:
             self._heights.addItem(words, unit)
+        self._no_data = QLineEdit()
+        self._no_data.setAccessibleName("Value that is no data")
+        self._no_data.setPlaceholderText("as the file says; otherwise a number, as -9999")
+        self._no_data.editingFinished.connect(self._read)
         self._degrees = QCheckBox("bring a grid in degrees over into metres")
         self._told = Words("")
         self._told.setWordWrap(True)
@@ -60,7 +70,9 @@ class ImportTerrain(QDialog):
         grid.addWidget(self._system, 0, 1)
         grid.addWidget(Words("Heights are in", quiet=True), 1, 0)
         grid.addWidget(self._heights, 1, 1)
-        grid.addWidget(self._degrees, 2, 1)
+        grid.addWidget(Words("No data is", quiet=True), 2, 0)
+        grid.addWidget(self._no_data, 2, 1)
+        grid.addWidget(self._degrees, 3, 1)
         layout = QVBoxLayout(self)
         layout.addWidget(Words(path.name, bold=True, size=11))
         layout.addWidget(self._told)
@@ -82,8 +94,19 @@ class ImportTerrain(QDialog):
         height_unit = self._heights.currentData()
         reproject = "auto" if self._degrees.isChecked() else None
 
+        try:
+            no_data = float(self._no_data.text()) if self._no_data.text().strip() else None
+        except ValueError:
+            self._reading = None
+            self._told.setText(
+                f"“{self._no_data.text().strip()}” is no number. Type the value that is no data, as -9999."
+            )
+            return
+
         def work(progress: Progress) -> ElevationImport:
-            return read_elevation(self.path, crs=crs, height_unit=height_unit, reproject=reproject)
+            return read_elevation(
+                self.path, crs=crs, height_unit=height_unit, reproject=reproject, no_data=no_data, progress=progress
+            )
 
         self._reading = self.desk.aside.run(work, self._show, self._failed, f"Reading {self.path.name}")
 
@@ -102,7 +125,7 @@ class ImportTerrain(QDialog):
 
     def _take(self) -> None:
         if self.found is not None:
-            self.desk.ground.take_in(self.found.grid, self.path.name, self.found.notes)
+            self.desk.ground.take_in(self.found, self.path.name)
             self.accept()
 
 
@@ -119,7 +142,7 @@ def told_of(found: ElevationImport, system: units.System) -> str:
         f"Ground: {units.show(float(ground.sum()) * grid.cell_area, 'area', system)}, "
         f"{100 * (~ground).mean():.1f} % without data",
         f"Heights: {units.show(low, 'height', system)} to {units.show(high, 'height', system)}",
-        f"West {grid.west:.0f}, north {grid.north:.0f}",
+        f"North-west corner {units.show_place(grid.west, grid.north)}",
         *found.notes,
     ]
     return "\n".join(lines)
