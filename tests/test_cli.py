@@ -163,7 +163,91 @@ def test_a_family_beside_is_printed_below_the_answers(made):
     above, below = said.split("beside the answers")
     assert "Nested" not in above
     assert "not counted" in below
-    assert "another length" in below
+    assert "another length" not in below
+    made("rain", "bridge.tarn.json", "--depths", DEPTHS, "--pattern", "alternating-block", "--durations", "6h",
+         "--name", "Nested", "--series", "annual-maxima")  # fmt: skip
+    assert "another length" in made("compute", "bridge.tarn.json")
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["compute", "bridge.tarn.json", "--out", "bridge.tarn.json"], "a file stands where the folder should be"),
+        (["compute", "."], "this is a folder"),
+        (["check", "."], "this is a folder"),
+        (["rain", "bridge.tarn.json", "."], "this is a folder"),
+        (["delineate", ".", "--outlet", "1,2", "--out", "x.tarn.gpkg"], "this is a folder"),
+        (["new", "x" * 300 + ".tarn.json"], "too long"),
+        (["new", "x" * 300 + ".tarn.gpkg"], "too long"),
+        (["add", "bridge.tarn.json", "catchment", "x" * 300], "300 letters is too long"),
+        (["add", "bridge.tarn.json", "catchment", "a\x1b[2J"], "control character"),
+        (["set", "bridge.tarn.json", "Hask", "lag=1e-9 s"], "at least 1 s"),
+        (["set", "bridge.tarn.json", "Hask", "lag=1e12 s"], "at most 366"),
+        (["set", "bridge.tarn.json", "Hask", "area=1e99 km2"], "at most"),
+        (["set", "bridge.tarn.json", "Hask", "lag=nan"], "is not a number"),
+        (["set", "bridge.tarn.json", "Hask", "lag=1e999 h"], "too large"),
+    ],
+    ids=["--out onto a file", "compute a folder", "check a folder", "a folder as a table", "a folder as a grid",
+         "a name of 300 letters", "a file of 300 letters", "an element of 300 letters", "a control character",
+         "a lag of 1e-9 s", "a lag of 1e12 s", "1e99 km2", "a lag of nan", "a lag of 1e999 h"],
+)  # fmt: skip
+def test_odd_words_end_with_a_clear_message(made, words, said):
+    before = (made.folder / "bridge.tarn.json").read_bytes()
+    told = made(*words, code=2)
+    assert said in told
+    assert "Traceback" not in told
+    assert (made.folder / "bridge.tarn.json").read_bytes() == before
+
+
+def test_a_full_standard_output_is_told(made):
+    program = [sys.executable, "-c", "import sys; sys.argv = ['tarnwater', 'check', 'bridge.tarn.json']\n"
+               "from tarnwater.cli import main\nmain()"]  # fmt: skip
+    with Path("/dev/full").open("w") as full:
+        done = subprocess.run(program, cwd=made.folder, stdout=full, stderr=subprocess.PIPE, text=True, check=False)
+    assert (done.returncode, done.stderr.strip()) == (
+        2, "tarnwater: the output cannot be written: No space left on device. Send it elsewhere.",
+    )  # fmt: skip
+
+
+def test_an_unusable_home_keeps_nothing_from_being_computed(made):
+    program = [sys.executable, "-c", "import sys; sys.argv = ['tarnwater', 'compute', 'bridge.tarn.json']\n"
+               "from tarnwater.cli import main\nmain()"]  # fmt: skip
+    places = {"HOME": "/proc/none", "XDG_CONFIG_HOME": "/proc/none", "XDG_CACHE_HOME": "/proc/none"}
+    done = subprocess.run(
+        program, cwd=made.folder, env=os.environ | places, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert "9.570" in done.stdout
+
+
+def test_a_run_that_the_memory_does_not_hold_is_told_before_it_is_begun(made, monkeypatch):
+    monkeypatch.setattr("tarnwater.network.engine.memory_there", lambda: 1000)
+    said = made("compute", "bridge.tarn.json", code=1)
+    assert "need 0 MB of memory; 0 MB are free" in said
+    monkeypatch.undo()
+    made("set", "bridge.tarn.json", "Hask", "lag=366 d")
+    document = json.loads((made.folder / "bridge.tarn.json").read_text())
+    document["run"]["step"] = {"typed": {"value": 60.0}}
+    (made.folder / "bridge.tarn.json").write_text(json.dumps(document))
+    assert "the memory would not hold it" in made("compute", "bridge.tarn.json", code=1)
+
+
+def test_names_that_a_spreadsheet_would_compute_are_written_as_text(made):
+    made("add", "bridge.tarn.json", "catchment", "=1+2", "area=1km2", "curve_number=80", "lag=1h")
+    made("compute", "bridge.tarn.json", "--out", "results")
+    heads = (made.folder / "results/hydrographs.csv").read_text().splitlines()[0]
+    assert ",'=1+2 m3/s" in heads
+    assert ",=1+2" not in (made.folder / "results/balance.csv").read_text()
+
+
+def test_nothing_in_a_study_steers_the_terminal(made):
+    path = made.folder / "bridge.tarn.json"
+    document = json.loads(path.read_text())
+    document["tables"]["design-storms"]["source"] = "typed \x1b[2J\x07"
+    path.write_text(json.dumps(document))
+    told = made("explain", "bridge.tarn.json", "Hask", "peak", "--depth", "-1")
+    assert "\x1b" not in told
+    assert "typed �[2J�" in told
 
 
 def test_one_figure_in_two_places_is_one_number(made):

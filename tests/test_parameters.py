@@ -1,10 +1,10 @@
 """Parameters described once, typed over derived, and errors told as what, where and what to do."""
 
 import pytest
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from tarnwater.errors import BadInput, ComputationFailed, OutOfRange, TableError, TarnwaterError, UnknownName
-from tarnwater.parameters import Model, Setting, derived, parameter, typed
+from tarnwater.parameters import Model, Name, Setting, derived, parameter, typed
 
 
 class Field(Model):
@@ -31,7 +31,27 @@ def test_a_missing_value_is_told_when_it_is_needed():
         _ = Setting[float]().known
 
 
-@pytest.mark.parametrize("value", [0.0, -1.0, float("inf"), float("nan")])
+@pytest.mark.parametrize("value", [float("inf"), float("-inf"), float("nan")])
+def test_what_is_no_number_is_refused_typed_or_derived(value):
+    for made in (lambda: Field(area=value), lambda: Field(area=derived(value)), lambda: Field(depths=(1.0, value))):
+        with pytest.raises((ValidationError, OutOfRange), match="finite|cannot be"):
+            made()
+
+
+@pytest.mark.parametrize("given", [{"area": True}, {"area": {"typed": {"value": True}}}, {"depths": [1.0, False]}])
+def test_truth_values_are_no_numbers(given):
+    with pytest.raises(ValidationError):
+        Field.model_validate({"area": 1.0} | given)
+
+
+@pytest.mark.parametrize("name", ["", "  ", "a\x1b[2Jb", "a\nb", "a\u202eb", "x" * 300])
+def test_a_name_that_cannot_be_shown_as_it_is_written_is_refused(name):
+    with pytest.raises(ValidationError, match="name"):
+        TypeAdapter(Name).validate_python(name)
+    assert TypeAdapter(Name).validate_python("Old ditch (Ω), é") == "Old ditch (Ω), é"
+
+
+@pytest.mark.parametrize("value", [0.0, -1.0])
 def test_values_outside_their_range_are_refused_typed_or_derived(value):
     with pytest.raises(OutOfRange, match="area: area of the field cannot be .* greater than 0"):
         Field(area=value)

@@ -1,3 +1,3 @@
 """Tarnwater: flood hydrology at a desk."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -6,9 +6,13 @@ heavy is imported before the command that needs it.
 
 from __future__ import annotations
 
+import contextlib
 import getpass
+import os
+import signal
 import sys
 import threading
+import unicodedata
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
@@ -40,21 +44,50 @@ StudyPath = Annotated[Path, typer.Argument(help="The study: *.tarn.gpkg or *.tar
 
 def main() -> None:
     """Run the program; known errors end it with a message and their exit code."""
+    signal.signal(signal.SIGTERM, _end)
     try:
-        app()
+        try:
+            app()
+        finally:
+            sys.stdout.flush()
     except ComputationFailed as error:
         _fail(error, 1)
     except (BadInput, StorageError) as error:
         _fail(error, 2)
-    except Cancelled:
+    except (Cancelled, KeyboardInterrupt):
         typer.echo("Stopped; everything is as it was.", err=True)
         raise SystemExit(130) from None
+    except MemoryError:
+        _fail(ComputationFailed("the memory does not suffice.", remedy="Ask for fewer cases at once."), 1)
+    except BrokenPipeError:
+        _without_output()
+        raise SystemExit(0) from None
+    except OSError as error:
+        # what is left is the output itself: a full disk behind it, or one that is gone
+        _without_output()
+        _fail(StorageError(f"the output cannot be written: {error.strerror}.", remedy="Send it elsewhere."), 2)
+
+
+def _end(*_: object) -> None:
+    """A request to end is answered like an exit, so that what is half made is taken back."""
+    raise SystemExit(143)
+
+
+def _without_output() -> None:
+    """Write no more: the end of the program would try once again."""
+    with contextlib.suppress(OSError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def echo(text: str = "", *, err: bool = False) -> None:
+    """Write a line in which nothing can steer a terminal, whatever the names and notes of a study hold."""
+    typer.echo("".join(c if c in "\n\t" or unicodedata.category(c) not in ("Cc", "Cf") else "�" for c in text), err=err)
 
 
 def _fail(error: TarnwaterError, code: int) -> None:
-    typer.echo(f"tarnwater: {error}", err=True)
+    echo(f"tarnwater: {error}", err=True)
     for note in getattr(error, "__notes__", ()):
-        typer.echo(f"  {note}", err=True)
+        echo(f"  {note}", err=True)
     raise SystemExit(code)
 
 
@@ -111,7 +144,7 @@ def _stamp() -> dict[str, str]:
 @app.callback(invoke_without_command=True)
 def _root(version: Annotated[bool, typer.Option("--version", help="Print the version.")] = False) -> None:
     if version:
-        typer.echo(f"tarnwater {__version__}")
+        echo(f"tarnwater {__version__}")
         raise typer.Exit
 
 
@@ -137,12 +170,12 @@ def demo(
     _write_results(results, folder)
     file = folder / "pellow-beck.tarn.gpkg"
     if file.exists():
-        typer.echo(f"{file} was there already and was left as it is")
+        echo(f"{file} was there already and was left as it is")
     else:
         StudyFile.create(file, study, blobs).close()
     drainage = _aside("Drawing", lambda progress: terrain_of(study, blobs, progress))
     write_pictures(results, blobs, drainage, folder)
-    typer.echo(f"\nThe study, its results and pictures are in {folder}")
+    echo(f"\nThe study, its results and pictures are in {folder}")
     if show:
         _show(file)
 
@@ -152,9 +185,9 @@ def _show(file: Path) -> None:
     from tarnwater.desk.opening import has_display, open_window
 
     if has_display():
-        typer.echo("Opening the window on it; close it to end.")
+        echo("Opening the window on it; close it to end.")
         raise typer.Exit(open_window(file))
-    typer.echo(f"There is no display here. With one: tarnwater window {file}")
+    echo(f"There is no display here. With one: tarnwater window {file}")
 
 
 @app.command()
@@ -175,7 +208,7 @@ def desktop_entry(remove: Annotated[bool, typer.Option("--remove", help="Take it
     from tarnwater.desk import entry
 
     for path in entry.remove() if remove else entry.install():
-        typer.echo(f"{'Removed' if remove else 'Made'} {path}")
+        echo(f"{'Removed' if remove else 'Made'} {path}")
 
 
 @app.command()
@@ -192,7 +225,7 @@ def new(
 
     name = title or study.name.split(".")[0]
     create_study(study, Study(title=name, author=author, units="US" if us else "SI"), Blobs())
-    typer.echo(f"Made {study}. Next: tarnwater add {study} catchment NAME area=… curve_number=… lag=…")
+    echo(f"Made {study}. Next: tarnwater add {study} catchment NAME area=… curve_number=… lag=…")
 
 
 @app.command()
@@ -212,7 +245,7 @@ def add(
     after = edit_study(study, add_by_numbers, kind, name, _pairs(values or []), into=into, **_stamp())
     key = after.key_of(name)
     down = [after.name_of(link.down) for link in after.links.values() if link.up == key]
-    typer.echo(f"Added the {kind} {name}" + (f"; it drains into {down[0]}." if down else "."))
+    echo(f"Added the {kind} {name}" + (f"; it drains into {down[0]}." if down else "."))
 
 
 @app.command("set")
@@ -227,7 +260,7 @@ def set_values(
     from tarnwater.study.store import edit_study
 
     edit_study(study, set_by_numbers, name, _pairs(values), condition=condition, **_stamp())
-    typer.echo(f"Set {', '.join(values)} of {name}.")
+    echo(f"Set {', '.join(values)} of {name}.")
 
 
 def _pairs(values: list[str]) -> dict[str, str]:
@@ -283,7 +316,7 @@ def rain(
         areal=areal, beside=beside, prescribed=prescribed,
     )  # fmt: skip
     family = after.families[after.family_of(name)]
-    typer.echo(f"{name}: {_counted(family.return_periods, 'return period')}, {_counted(family.tried, 'duration')}.")
+    echo(f"{name}: {_counted(family.return_periods, 'return period')}, {_counted(family.tried, 'duration')}.")
 
 
 def _counted(things: Sequence[object], word: str) -> str:
@@ -319,7 +352,7 @@ def delineate(
     from tarnwater.study.store import create_study, is_text
 
     is_text(out)
-    if out.exists():
+    if os.path.lexists(out):
         raise BadInput("there is a file of that name.", where=str(out), remedy="Choose another name.")
     if height_unit and height_unit not in HEIGHT_UNITS:
         raise UnknownName(height_unit, HEIGHT_UNITS, kind="height unit")
@@ -342,9 +375,9 @@ def delineate(
     )
     create_study(out, made, blobs)
     for note in notes:
-        typer.echo(f"note: {note}")
+        echo(f"note: {note}")
     _print_outlets(made)
-    typer.echo(f"Made {out}.")
+    echo(f"Made {out}.")
 
 
 def _print_outlets(study: Study) -> None:
@@ -372,9 +405,9 @@ def _print_table(rows: list[list[str]]) -> None:
     widths = [max(len(row[c]) for row in rows) for c in range(len(rows[0]))]
     for number, row in enumerate(rows):
         cells = [row[0].ljust(widths[0]), *(t.rjust(w) for t, w in zip(row[1:], widths[1:], strict=True))]
-        typer.echo("  ".join(cells).rstrip())
+        echo("  ".join(cells).rstrip())
         if number == 0:
-            typer.echo("  ".join("-" * w for w in widths).rstrip())
+            echo("  ".join("-" * w for w in widths).rstrip())
 
 
 @app.command()
@@ -422,28 +455,28 @@ def _write_results(results: Results, folder: Path) -> None:
     from tarnwater.brief.tables import write_tables
 
     for path in write_tables(results, folder):
-        typer.echo(f"wrote {path}")
+        echo(f"wrote {path}")
 
 
 def _print_answers(results: Results) -> None:
     from tarnwater.brief.answers import answer_rows, beside_rows, points_answered
 
     for point in points_answered(results):
-        typer.echo(f"\n{results.study.name_of(point)}")
+        echo(f"\n{results.study.name_of(point)}")
         _print_table(answer_rows(results, point))
         if any(not a.bracketed for a in results.answers() if a.result.case.point == point):
-            typer.echo("* at the end of the durations tried: the greatest peak is not bracketed")
+            echo("* at the end of the durations tried: the greatest peak is not bracketed")
     for point in dict.fromkeys(r.case.point for r in results.cases):
         if rows := beside_rows(results, point):
-            typer.echo(f"\n{results.study.name_of(point)}, beside the answers")
+            echo(f"\n{results.study.name_of(point)}, beside the answers")
             _print_table(rows)
 
 
 def _print_findings(study: Study, findings: list[Any]) -> None:
     if findings:
-        typer.echo("")
+        echo("")
     for finding in findings:
-        typer.echo(finding.told(study))
+        echo(finding.told(study))
 
 
 @app.command()
@@ -465,7 +498,7 @@ def explain(
         "Computing", lambda progress: reckoning_asked(known, element, field, condition, storm, point, progress)
     )
     for line in node.lines(known.units, None if depth < 0 else depth):
-        typer.echo(line)
+        echo(line)
 
 
 @app.command()
@@ -477,9 +510,9 @@ def check(study: StudyPath) -> None:
     known, _ = read_study(study)
     findings = [*check_study(known), *findings_of_file(study)]
     for finding in findings:
-        typer.echo(finding.told(known))
+        echo(finding.told(known))
     counts = {s: sum(f.severity == s for f in findings) for s in ("stop", "doubt", "note")}
-    typer.echo(", ".join(f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items()))
+    echo(", ".join(f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items()))
     if counts["stop"]:
         raise typer.Exit(1)
 
@@ -491,7 +524,7 @@ def schema() -> None:
 
     from tarnwater.study.document import Study
 
-    typer.echo(json.dumps(Study.model_json_schema(), ensure_ascii=False, indent=1))
+    echo(json.dumps(Study.model_json_schema(), ensure_ascii=False, indent=1))
 
 
 @app.command()
@@ -500,8 +533,9 @@ def convert(
     to: Annotated[Path, typer.Argument(help="The new file, of the other form", metavar="TO")],
 ) -> None:
     """Write a study in the other form: *.tarn.gpkg (the study file) or *.tarn.json (text)."""
-    from tarnwater.study.store import create_study, read_study
+    from tarnwater.study.store import convert_study
 
-    known, blobs = read_study(study)
-    create_study(to, known, blobs)
-    typer.echo(f"Wrote {to}.")
+    lost = convert_study(study, to)
+    echo(f"Wrote {to}.")
+    for line in lost:
+        echo(f"note: {line}")

@@ -14,6 +14,7 @@
     │   ├── EditRefused       an edit that would leave the study invalid, or a locked study
     │   └── StudyFileError    a file that is no study, is damaged or is from a newer version
     ├── StorageError          the disk is full, the folder is read-only
+    │   └── ChangedElsewhere  another program has written to the study meanwhile
     ├── ComputationFailed     a case that cannot be computed (its stops are listed)
     └── Cancelled             the person stopped the work; nothing was changed
 """
@@ -105,6 +106,10 @@ class UnknownName(BadInput):
 
 class StorageError(TarnwaterError):
     """The disk is full or the folder cannot be written; the study on disk is as it was."""
+
+
+class ChangedElsewhere(StorageError):
+    """Another program has written to the study since it was read; nothing was overwritten."""
 
 
 class ComputationFailed(TarnwaterError):

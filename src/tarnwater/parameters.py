@@ -6,12 +6,13 @@ column heads, the schema, reckonings and the methods page.
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from typing import Any, Generic, Self, TypeVar
+from typing import Annotated, Any, Generic, Self, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from pydantic.fields import FieldInfo
 
 from tarnwater import units
@@ -62,15 +63,38 @@ class Description:
                 remedy=f"It must be {self._bounds(low, high)}.",
             )
 
+    def _shown(self, bound: float) -> str:
+        return f"{bound:g} s" if self.kind == "time" and 0 < bound < 60 else units.show(bound, self.kind)
+
     def _bounds(self, low: float | None, high: float | None) -> str:
         parts = []
         if low is not None:
             word = "at least" if self.least is not None else "greater than"
-            parts.append(f"{word} {units.show(low, self.kind)}")
+            parts.append(f"{word} {self._shown(low)}")
         if high is not None:
             word = "at most" if self.most is not None else "less than"
-            parts.append(f"{word} {units.show(high, self.kind)}")
+            parts.append(f"{word} {self._shown(high)}")
         return " and ".join(parts) or "a finite number"
+
+
+#: Letters of the longest name.
+LONGEST_NAME = 200
+
+
+def _shown_as_written(name: str) -> str:
+    """The name, if it can be shown and written anywhere: no control characters, not too long."""
+    hidden = next((c for c in name if unicodedata.category(c) in ("Cc", "Cf", "Zl", "Zp", "Cs")), None)
+    if hidden is not None:
+        raise ValueError(f"a name cannot hold the control character U+{ord(hidden):04X}")
+    if len(name) > LONGEST_NAME:
+        raise ValueError(f"a name of {len(name)} letters is too long; it may have {LONGEST_NAME}")
+    if not name.strip():
+        raise ValueError("a name cannot be empty")
+    return name
+
+
+#: A name that people read: of an element, a condition, a family.
+Name = Annotated[str, AfterValidator(_shown_as_written)]
 
 
 def parameter(kind: str, meaning: str, *, default: Any = ..., **known: Any) -> Any:
@@ -97,7 +121,7 @@ def description_of(field: FieldInfo) -> Description | None:
 class Model(BaseModel):
     """A frozen model that takes no unknown fields and checks its quantities by their description."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", validate_default=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", validate_default=True, allow_inf_nan=False)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with some fields replaced; what was worked out from the old ones is not carried over."""
@@ -111,6 +135,19 @@ class Model(BaseModel):
         """Names and descriptions of the fields that hold quantities."""
         return _quantities_of(cls)
 
+    @model_validator(mode="before")
+    @classmethod
+    def _no_truth_values(cls, given: Any) -> Any:
+        """A truth value would pass for the number 1."""
+        if isinstance(given, Mapping):
+            for name in _numeric_fields_of(cls):
+                value = given.get(name)
+                if isinstance(value, bool) or (
+                    isinstance(value, list | tuple) and any(v is True or v is False for v in value)
+                ):
+                    raise ValueError(f"{name.replace('_', ' ')} is a number, not true or false")
+        return given
+
     @model_validator(mode="after")
     def _within_range(self) -> Model:
         for name, description in self.quantities():
@@ -121,6 +158,13 @@ class Model(BaseModel):
                     if isinstance(number, int | float):
                         description.check(number, name.replace("_", " "))
         return self
+
+
+@cache
+def _numeric_fields_of(cls: type[Model]) -> tuple[str, ...]:
+    """Fields that hold numbers and no truth values."""
+    told = {name: str(field.annotation) for name, field in cls.model_fields.items()}
+    return tuple(n for n, text in told.items() if ("float" in text or "int" in text) and "bool" not in text)
 
 
 @cache

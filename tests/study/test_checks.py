@@ -500,6 +500,22 @@ def test_what_holds_in_one_condition_only_says_so(study):
     assert "(Built)" in finding.told(study)
 
 
+def test_a_setting_that_a_condition_cannot_apply_is_a_stop_of_that_condition_only(study):
+    document = edits.add_condition(study, "Built").as_dict()
+    document["conditions"]["built"]["settings"] = {"hask/surfaces/4/share": {"value": 0.5}, "hask/name": {"value": "X"}}
+    odd = study_from(document)
+    assert [(f.severity, f.condition) for f in found(odd, "setting-unmet")] == [("stop", "built")] * 2
+    results = compute_cases(odd)
+    assert {r.case.condition for r in results.cases} == {"existing"}
+    assert {w.case.condition for w in results.withheld} == {"built"}
+
+
+def test_a_setting_of_an_element_that_is_not_there_is_a_doubt(study):
+    document = edits.add_condition(study, "Built").as_dict()
+    document["conditions"]["built"]["settings"] = {"gone/lag": {"value": 5.0}}
+    assert only(study_from(document), "setting-unused").severity == "doubt"
+
+
 def test_every_code_has_a_test():
     package = Path(check.__code__.co_filename).parent
     codes = set(re.findall(r'"([a-z]+(?:-[a-z]+)+)"', " ".join(p.read_text() for p in package.glob("*.py"))))

@@ -76,8 +76,8 @@ def test_a_study_never_changes_in_place(study):
 @pytest.mark.parametrize(
     ("field", "value", "error", "said"),
     [
-        ("lag", "-3 h", OutOfRange, "Hask, lag: .*cannot be −3.000 h. It must be greater than 0 min"),
-        ("lag", "0", OutOfRange, "greater than 0"),
+        ("lag", "-3 h", OutOfRange, "Hask, lag: .*cannot be −3.000 h. It must be at least 1 s"),
+        ("lag", "0", OutOfRange, "at least 1 s"),
         ("area", "0", OutOfRange, "greater than 0 km²"),
         ("mean_slope", "0", EditRefused, "mean slope cannot be zero"),
         ("path_slope", "0", EditRefused, "path slope cannot be zero"),

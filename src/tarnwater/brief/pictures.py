@@ -15,6 +15,7 @@ from tarnwater.study.blobs import Blobs
 from tarnwater.study.cases import Results
 from tarnwater.study.document import Study
 from tarnwater.study.figures import governing_plot
+from tarnwater.study.writing import make_folder
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.shade import hillshade
 from tarnwater.terrain.streams import stream_lines
@@ -22,7 +23,7 @@ from tarnwater.terrain.streams import stream_lines
 
 def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, folder: Path) -> list[Path]:
     """Write a map (where there is a terrain) and the governing hydrographs of each design point."""
-    folder.mkdir(parents=True, exist_ok=True)
+    make_folder(folder)
     written = []
     if drainage is not None:
         written.append(folder / "map.png")
@@ -53,8 +54,9 @@ def map_figure(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
     for stream in stream_lines(drainage, threshold):
         axes.plot(*stream.line.T, color=colours.WATER, linewidth=0.5 + 0.45 * stream.order, solid_capstyle="round")
     for element in study.elements.values():
-        if isinstance(element, Catchment) and element.outline is not None and element.place is not None:
-            for part in from_wkb(blobs[element.outline].data).geoms:
+        held = blobs.held(element.outline) if isinstance(element, Catchment) else None
+        if isinstance(element, Catchment) and held is not None and element.place is not None:
+            for part in from_wkb(held).geoms:
                 axes.plot(*part.exterior.xy, color=colours.INK, linewidth=1.1)
             label = f"{element.name}\n{units.show(element.area.value, 'area', study.units)}"
             _label(axes, label, element.place, "center")

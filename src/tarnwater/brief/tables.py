@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from tarnwater.study.cases import CaseResult, Results, keeps
-from tarnwater.study.text import write_whole
+from tarnwater.study.writing import make_folder, write_whole
 
 PEAK_COLUMNS = {
     "design_point": "element at which the answer is wanted",
@@ -67,7 +67,7 @@ CASE_COLUMNS = tuple(BALANCE_COLUMNS)[:5]
 
 def write_tables(results: Results, folder: Path) -> list[Path]:
     """Write the three tables into a folder; each file is whole at any time. Returns their paths."""
-    folder.mkdir(parents=True, exist_ok=True)
+    make_folder(folder)
     written = []
     for name, rows in (
         ("peaks.csv", peak_rows(results)),
@@ -82,8 +82,23 @@ def write_tables(results: Results, folder: Path) -> list[Path]:
 
 def _csv(rows: Iterable[Sequence[object]]) -> str:
     text = io.StringIO()
-    csv.writer(text, lineterminator="\n").writerows(rows)
+    csv.writer(text, lineterminator="\n").writerows([harmless(cell) for cell in row] for row in rows)
     return text.getvalue()
+
+
+def harmless(cell: object) -> object:
+    """A cell that no spreadsheet takes for a formula: text that begins like one gets an apostrophe before it.
+
+    >>> [harmless(c) for c in ("=1+1", "-Beck", "-0.5", "Hask", 3)]
+    ["'=1+1", "'-Beck", '-0.5', 'Hask', 3]
+    """
+    if not isinstance(cell, str) or cell[:1] not in ("=", "+", "-", "@", "\t", "\r"):
+        return cell
+    try:
+        float(cell)
+    except ValueError:
+        return f"'{cell}"
+    return cell
 
 
 def _number(value: float | None) -> str:

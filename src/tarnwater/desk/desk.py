@@ -175,12 +175,12 @@ class Desk(QObject):
     def undo(self) -> bool:
         """Go back one act."""
         past = self.file.history.past
-        return bool(past) and self._change(past[-1].before, self.file.history.undo)
+        return bool(past) and self._change(past[-1].undone(self.study), self.file.history.undo)
 
     def redo(self) -> bool:
         """Go forth one act."""
         future = self.file.history.future
-        return bool(future) and self._change(future[-1].after, self.file.history.redo)
+        return bool(future) and self._change(future[-1].redone(self.study), self.file.history.redo)
 
     def _change(self, new: Study, publish: Callable[[], Study]) -> bool:
         """Publish a study; computing begins while the disk still writes."""

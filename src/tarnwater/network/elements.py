@@ -16,7 +16,7 @@ from pydantic import Field, model_validator
 from tarnwater.cover import composite, find_cover
 from tarnwater.cover.curve_numbers import SoilGroup
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import Model, Setting, parameter
+from tarnwater.parameters import Model, Name, Setting, parameter
 from tarnwater.routing.reaches import Muskingum, ReachMethod
 from tarnwater.runoff.baseflow import Baseflow, NoBaseflow
 from tarnwater.runoff.losses import CurveNumber, LossMethod
@@ -29,6 +29,9 @@ from tarnwater.runoff.timing import (
     slope_in_use,
 )
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, Transform
+
+#: No response to rain takes longer, s.
+LONGEST = 366 * 86400.0
 
 MEASURED = "measured on the terrain"
 
@@ -89,7 +92,7 @@ class Missing(NamedTuple):
 class _Element(Model):
     """What all elements have; ``place`` is in the study's coordinates."""
 
-    name: str = Field(min_length=1)
+    name: Name
     note: str = ""
     place: tuple[float, float] | None = None
     observed: tuple[str, ...] = ()
@@ -119,6 +122,7 @@ class Catchment(_Element):
         "area of the catchment",
         symbol="A",
         above=0,
+        most=1e13,
         usual=(100, 5e9),
         source=MEASURED,
         default=Setting[float](),
@@ -129,6 +133,7 @@ class Catchment(_Element):
         "length of the longest flow path",
         symbol="L",
         above=0,
+        most=1e8,
         usual=(10, 2e5),
         source=MEASURED,
         default=Setting[float](),
@@ -164,7 +169,8 @@ class Catchment(_Element):
         "time",
         "time of concentration",
         symbol="Tc",
-        above=0,
+        least=1,
+        most=2 * LONGEST,
         usual=(120, 5 * 86400),
         source="its timing method",
         default=Setting[float](),
@@ -173,7 +179,8 @@ class Catchment(_Element):
         "time",
         "lag from the middle of the excess to the peak",
         symbol="tL",
-        above=0,
+        least=1,
+        most=LONGEST,
         usual=(60, 4 * 86400),
         source="its timing method",
         default=Setting[float](),
@@ -312,6 +319,7 @@ class Reach(_Element):
         "celerity of the flood wave",
         symbol="c",
         above=0,
+        most=100,
         usual=(0.2, 6),
         source="typed",
         default=Setting[float](),
@@ -337,8 +345,10 @@ class Inflow(_Element):
     """A given hydrograph: typed points, straight between, nothing before the first and after the last."""
 
     kind: Literal["inflow"] = "inflow"
-    times: tuple[float, ...] = parameter("time", "time since the start of the run", symbol="t", least=0)
-    flows: tuple[float, ...] = parameter("flow", "flow that enters", symbol="Q", least=0, usual=(0, 20000))
+    times: tuple[float, ...] = parameter(
+        "time", "time since the start of the run", symbol="t", least=0, most=366 * 86400
+    )
+    flows: tuple[float, ...] = parameter("flow", "flow that enters", symbol="Q", least=0, most=1e7, usual=(0, 20000))
 
     @model_validator(mode="after")
     def _paired(self) -> Inflow:

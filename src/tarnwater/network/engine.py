@@ -6,6 +6,7 @@ and the digests of what drains into it, so that an edit recomputes only what lie
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 from collections.abc import Mapping, Sequence
@@ -13,6 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -28,6 +30,7 @@ from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.runoff.transforms import UnitHydrograph, convolve
 from tarnwater.runoff.transforms.convolution import stored_in
+from tarnwater.units import show_duration
 
 #: Below so many values to compute, starting threads costs more than it saves.
 FEW_VALUES = 1_000_000
@@ -179,6 +182,7 @@ def compute(
     `ComputationFailed`, with the element's name, for what cannot be computed, and `Cancelled`.
     """
     progress = progress or Progress()
+    _refuse_too_large(batch)
     keys = _digests(batch) if cache is not None else {}
     found = {} if cache is None else {k: r for k, d in keys.items() if (r := cache.get(d)) is not None}
     missing = [key for key in batch.network.order if key not in found]
@@ -202,6 +206,55 @@ def compute(
         if cache is not None:
             cache.put(keys[key], whole)
     return BatchResult(batch, {key: found[key] for key in batch.network.order})
+
+
+#: Arrays of (case, step) that are held at once for each element, and of unit hydrographs for each catchment.
+_ARRAYS, _TAILS = 2, 4
+
+
+def _refuse_too_large(batch: Batch) -> None:
+    """Raise `ComputationFailed` for a batch that the memory of this machine does not hold."""
+    ordinates = batch.steps + 1
+    values = _ARRAYS * len(batch.network.elements) * batch.cases * ordinates
+    for key, element in batch.network.elements.items():
+        if isinstance(element, Catchment) and element.lag.value is not None:
+            length = response_length(element, batch.step)
+            values += batch.cases * length * _TAILS
+            if length > MOST_ORDINATES:
+                raise ComputationFailed(
+                    f"its response takes {length} steps of {show_duration(batch.step)}; the memory would not hold it.",
+                    where=batch.network.elements[key].name,
+                    remedy="Check its lag, or take a coarser step.",
+                )
+    there = memory_there()
+    if 8 * values > there:
+        raise ComputationFailed(
+            f"{batch.cases} cases over {batch.steps} steps need {8 * values >> 20} MB of memory; {there >> 20} MB are "
+            "free.",
+            remedy="Take a coarser step, or ask for fewer cases at once.",
+        )
+
+
+#: Steps of a response beyond which it is not computed.
+MOST_ORDINATES = 2_000_000
+
+
+def response_length(element: Catchment, step: float) -> int:
+    """Steps that the response of a catchment takes at least, without making it."""
+    return int(5 * element.lag.known / step)
+
+
+def memory_there() -> int:
+    """Bytes of memory that can still be had, by the machine and by the limit set for this program."""
+    import resource
+
+    free = os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
+    with contextlib.suppress(OSError, ValueError):
+        for line in Path("/proc/meminfo").read_text().splitlines():
+            if line.startswith("MemAvailable:"):
+                free = 1024 * int(line.split()[1])
+    limit, _ = resource.getrlimit(resource.RLIMIT_AS)
+    return free if limit == resource.RLIM_INFINITY else min(free, limit)
 
 
 def _shares(cases: int, threads: int) -> list[slice]:

@@ -28,10 +28,14 @@ class Fault:
 
 @dataclass(frozen=True, eq=False)
 class Network:
-    """Elements by key, and the links between them, as one condition has them."""
+    """Elements by key, and the links between them, as one condition has them.
+
+    ``unmet`` are faults known beforehand: settings of the condition that cannot be applied.
+    """
 
     elements: Mapping[str, _Element]
     links: Mapping[str, Link]
+    unmet: tuple[Fault, ...] = ()
 
     @cached_property
     def upstream(self) -> dict[str, tuple[str, ...]]:
@@ -70,7 +74,7 @@ class Network:
     @cached_property
     def faults(self) -> tuple[Fault, ...]:
         """What keeps it from being computed: links to nothing, more links down than may be, a link doubled, loops."""
-        return (*self._dangling(), *self._doubled(), *self._looped())
+        return (*self.unmet, *self._dangling(), *self._doubled(), *self._looped())
 
     def _dangling(self) -> Iterator[Fault]:
         for key, link in self.links.items():
@@ -132,7 +136,7 @@ class Network:
         kept = self.above(keys)
         elements = {key: element for key, element in self.elements.items() if key in kept}
         links = {key: link for key, link in self.links.items() if link.up in kept and link.down in kept}
-        return Network(elements, links)
+        return Network(elements, links, tuple(f for f in self.unmet if f.element in kept))
 
     def area_above(self, key: str) -> float:
         """Catchment area draining to an element, m2."""

@@ -18,6 +18,9 @@ from tarnwater.rain.areal import ArealReduction
 
 Series = Literal["annual maxima", "peaks over threshold", "unstated"]
 
+#: No rain of any duration is deeper, mm.
+MOST_DEPTH = 100_000.0
+
 #: Mean intensity between two entries over that between the two before, from which the table is doubted.
 STEEPER = 1.10
 
@@ -38,8 +41,10 @@ class DepthTable(Model):
     a threshold, those of the table are converted by 1/T_annual = 1 - exp(-1/T_partial).
     """
 
-    durations: tuple[float, ...] = parameter("time", "duration", above=0, usual=(60, 10 * 86400))
-    return_periods: tuple[float, ...] = parameter("return period", "return period", above=1, usual=(1.01, 10000))
+    durations: tuple[float, ...] = parameter("time", "duration", least=1, most=366 * 86400, usual=(60, 10 * 86400))
+    return_periods: tuple[float, ...] = parameter(
+        "return period", "return period", above=1, most=1e9, usual=(1.01, 10000)
+    )
     depths: tuple[tuple[float, ...], ...]
     series: Series = "unstated"
     source: str = ""
@@ -64,11 +69,11 @@ class DepthTable(Model):
             )
         for duration, row in zip(self.durations, self.depths, strict=True):
             for period, depth in zip(self.return_periods, row, strict=True):
-                if not (math.isfinite(depth) and depth > 0):
+                if not (math.isfinite(depth) and 0 < depth <= MOST_DEPTH):
                     raise TableError(
-                        f"the depth {depth:g} mm is not above zero.",
+                        f"the depth {depth:g} mm is not above zero and at most {MOST_DEPTH:g} mm.",
                         where=_entry(duration, period),
-                        remedy="Give a depth above zero.",
+                        remedy="Give a depth of rain.",
                     )
         return self
 

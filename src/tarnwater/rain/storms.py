@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 import numpy as np
-from pydantic import Field
 
 from tarnwater import units
-from tarnwater.parameters import Model, Setting, parameter
+from tarnwater.parameters import Model, Name, Setting, parameter
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.depth_table import DepthCurve, DepthTable
 from tarnwater.rain.patterns import Huff, Pattern
@@ -91,15 +90,18 @@ class StormFamily(Model):
     durations, and the storms of half and twice that length only show how much depends on it.
     """
 
-    name: str = Field(default="Design storms", min_length=1)
+    name: Name = "Design storms"
     table: str
-    return_periods: tuple[float, ...] = parameter("return period", "return period", above=1, usual=(1.01, 10000))
-    durations: tuple[float, ...] = parameter("time", "duration", above=0, usual=(300, 10 * 86400))
+    return_periods: tuple[float, ...] = parameter(
+        "return period", "return period", above=1, most=1e9, usual=(1.01, 10000)
+    )
+    durations: tuple[float, ...] = parameter("time", "duration", least=1, most=366 * 86400, usual=(300, 10 * 86400))
     length: Setting[float] = parameter(
         "time",
         "length of the storms of a nested pattern",
         symbol="D",
-        above=0,
+        least=1,
+        most=366 * 86400,
         usual=(3600, 10 * 86400),
         source="24 h, or the longest duration of the table where that is shorter",
         default=Setting[float](),
@@ -123,8 +125,11 @@ class StormFamily(Model):
         return () if self.length.value is None else (self.length.value,)
 
     def lengths_beside(self, table: DepthTable) -> tuple[float, ...]:
-        """Half and twice the length (s) of nested storms, where the table holds them; none of a prescribed family."""
-        if not self.pattern.nested or self.prescribed or self.length.value is None:
+        """Half and twice the length (s) of counted nested storms, where the table holds them.
+
+        A prescribed family has none: its length is not in question.
+        """
+        if not self.pattern.nested or not self.counted or self.prescribed or self.length.value is None:
             return ()
         return tuple(d for d in (self.length.value / 2, 2 * self.length.value) if table.holds_duration(d))
 

@@ -22,7 +22,7 @@ from tarnwater.study.blobs import Blobs
 from tarnwater.study.cases import compute_cases, points_of, storms_of
 from tarnwater.study.conditions import resolve
 from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named
-from tarnwater.study.document import Study
+from tarnwater.study.document import Study, checked
 from tarnwater.study.edits import edit, slug
 from tarnwater.study.explain import FIGURES, explain, explain_setting
 from tarnwater.study.fields import quantities_in
@@ -75,7 +75,8 @@ def add_by_numbers(
     if kind not in KINDS:
         raise UnknownName(kind, KINDS, kind="kind of element")
     key = slug(name, study.all_elements)
-    study = edits.add_draining(study, KINDS[kind](name=name), key, study.key_of(into) if into else "")
+    element = checked(lambda: KINDS[kind](name=name), name)
+    study = edits.add_draining(study, element, key, study.key_of(into) if into else "")
     return set_by_numbers(study, key, values, by=by, at=at)
 
 
@@ -151,17 +152,20 @@ def rain_by_numbers(
     existing = {f.name.casefold(): k for k, f in study.families.items()}
     key = existing.get(name.casefold()) or slug(name, study.families)
     study = edits.set_table(study, key, table)
-    family = StormFamily(
-        name=name,
-        table=key,
-        return_periods=tuple(listed(return_periods, "return period")) or edits.readable_periods(table),
-        durations=table.durations if chosen.nested else tuple(lengths) or table.durations,
-        length=typed(lengths[0]) if chosen.nested and lengths else Setting[float](),
-        pattern=chosen,
-        areal=ArealReduction(method=areal),
-        counted=not beside,
-        prescribed=bool(prescribed),
-        source=prescribed,
+    family = checked(
+        lambda: StormFamily(
+            name=name,
+            table=key,
+            return_periods=tuple(listed(return_periods, "return period")) or edits.readable_periods(table),
+            durations=table.durations if chosen.nested else tuple(lengths) or table.durations,
+            length=typed(lengths[0]) if chosen.nested and lengths else Setting[float](),
+            pattern=chosen,
+            areal=ArealReduction(method=areal),
+            counted=not beside,
+            prescribed=bool(prescribed),
+            source=prescribed,
+        ),
+        name,
     )
     return edits.set_family(study, key, family)
 

@@ -40,6 +40,14 @@ class Blobs(Mapping[str, Blob]):
                 remedy="Restore the file from a copy, or import the data again.",
             ) from None
 
+    def __contains__(self, digest: object) -> bool:
+        return digest in self._blobs
+
+    def held(self, digest: str | None) -> bytes | None:
+        """Bytes under a digest; None without one, and where they are lost."""
+        blob = None if digest is None else self._blobs.get(digest)
+        return None if blob is None else blob.data
+
     def __iter__(self) -> Iterator[str]:
         return iter(self._blobs)
 

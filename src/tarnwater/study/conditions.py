@@ -6,11 +6,12 @@ from collections.abc import Mapping
 from functools import partial
 from typing import Any
 
-from tarnwater.errors import UnknownName
-from tarnwater.network.graph import Network
+from tarnwater.errors import BadInput, EditRefused
+from tarnwater.network.graph import Fault, Network
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.study.document import Condition, Study, checked
 from tarnwater.study.fields import with_value
+from tarnwater.study.plain import plain_from_text
 
 
 def lineage(study: Study, condition: str) -> list[Condition]:
@@ -35,16 +36,28 @@ def _by_element(condition: Condition) -> dict[str, dict[str, Any]]:
     return found
 
 
-def _with_settings(owner: Any, settings: Mapping[str, Any], condition: str) -> Any:
-    parts, fields = (owner, *settings.values()), tuple(settings)
-    known = _CHANGED.get(parts, fields)
+#: Fields of an element that are the same in all conditions.
+FIXED = frozenset(
+    {"name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope"}
+)
+
+
+def _with_settings(owner: Any, key: str, settings: Mapping[str, Any], condition: str) -> tuple[Any, tuple[Fault, ...]]:
+    """An element with the settings of a condition, and those that cannot be applied to it."""
+    parts, also = (owner, *settings.values()), (condition, *settings)
+    known = _CHANGED.get(parts, also)
     if known is not None:
         return known
-    changed = owner
+    changed, unmet = owner, []
     for field, typed in settings.items():
-        where = f"{condition}, {owner.name}"
-        changed = checked(partial(with_value, changed, field, typed), where).refreshed()
-    return _CHANGED.put(parts, changed, fields)
+        try:
+            if field.split("/")[0] in FIXED:
+                raise EditRefused(f"the {field.split('/')[0]} is the same in all conditions.")
+            changed = checked(partial(with_value, changed, field, typed)).refreshed()
+        except BadInput as error:
+            what = f"{condition} sets {field} of {owner.name}, which cannot be: {error.what}"
+            unmet.append(Fault("setting-unmet", what, "Give it back in that condition.", element=key))
+    return _CHANGED.put(parts, (changed, tuple(unmet)), also)
 
 
 def resolve(study: Study, condition: str) -> Network:
@@ -52,10 +65,11 @@ def resolve(study: Study, condition: str) -> Network:
 
     Elements come first, then those left out, then settings, then links; a link to an element that
     is left out goes with it. Values derived from changed settings are made anew. Settings of an
-    element that a condition leaves out wait unused.
+    element that a condition leaves out wait unused; one that cannot be applied is a fault of the network.
     """
     elements = dict(study.elements)
     links = dict(study.links)
+    unmet: list[Fault] = []
     for one in lineage(study, condition):
         elements.update(one.added)
         for key in one.left_out:
@@ -63,12 +77,34 @@ def resolve(study: Study, condition: str) -> Network:
         links = {k: link for k, link in links.items() if link.up not in one.left_out and link.down not in one.left_out}
         for key, settings in _by_element(one).items():
             if key in elements:
-                elements[key] = _with_settings(elements[key], settings, one.name)
-            elif key not in study.all_elements:
-                raise UnknownName(key, elements, kind="element", where=one.name)
+                elements[key], failed = _with_settings(elements[key], key, settings, one.name)
+                unmet += failed
         for key, link in one.links.items():
             if link is None:
                 links.pop(key, None)
             else:
                 links[key] = link
-    return Network(elements, links)
+    return Network(elements, links, tuple(unmet))
+
+
+def refuse_what_cannot_be(study: Study, before: Study | None = None) -> None:
+    """Raise `EditRefused` for a study that would not come back from the disk as it is.
+
+    With the study ``before`` an edit, also for one that leaves a condition with a setting that cannot
+    be applied.
+    """
+    line = study.as_line()
+    try:
+        same = Study.model_validate(plain_from_text(line)).as_line() == line
+    except (ValueError, BadInput) as error:
+        raise EditRefused(
+            f"the study would hold a value that cannot be read again ({str(error)[:300]}); nothing was changed.",
+            where=study.title,
+        ) from None
+    if not same:
+        raise EditRefused("the study would not come back as it is; nothing was changed.", where=study.title)
+    if before is not None:
+        known = {fault for key in before.conditions for fault in resolve(before, key).unmet}
+        new = [fault for key in study.conditions for fault in resolve(study, key).unmet if fault not in known]
+        if new:
+            raise EditRefused(new[0].what, where=study.title, remedy="Give that setting back in its condition first.")

@@ -11,12 +11,12 @@ from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any, Literal, TypeVar, get_args
 
-from pydantic import Field, GetCoreSchemaHandler, ValidationError, model_validator
+from pydantic import GetCoreSchemaHandler, ValidationError, model_validator
 from pydantic_core import core_schema
 
 from tarnwater.errors import BadInput, EditRefused, UnknownName
 from tarnwater.network.elements import Catchment, Element, Link, Outfall
-from tarnwater.parameters import Model, Setting, Typed, parameter
+from tarnwater.parameters import Model, Name, Setting, Typed, parameter
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
 from tarnwater.terrain.voids import VoidTreatment
@@ -93,7 +93,7 @@ class FoundFill(Model):
 class Outlet(Model):
     """A place where a catchment was asked for; the asked place stays and is always snapped from."""
 
-    name: str = Field(min_length=1)
+    name: Name
     asked: tuple[float, float]
     place: tuple[float, float] | None = None
     moved: float = parameter("length", "distance from the asked place to the stream", least=0, default=0.0)
@@ -124,6 +124,13 @@ class Terrain(Model):
     repairs: tuple[str, ...] = ()
 
 
+def refuse_other_step(step: float | None) -> None:
+    """Raise `EditRefused` for a step (s) at which no study runs."""
+    if step is not None and step not in STEPS:
+        minutes = ", ".join(f"{s / 60:g}" for s in STEPS)
+        raise EditRefused(f"the step cannot be {step:g} s.", remedy=f"Choose one of {minutes} min.")
+
+
 class Limit(Model):
     """What is allowed at a design point: a flow for a return period, typed or a share of another condition's peak."""
 
@@ -148,6 +155,11 @@ class DesignPoint(Model):
     limits: tuple[Limit, ...] = ()
     step: float | None = parameter("time", "step for this point's storms", symbol="Δt", above=0, default=None)
 
+    @model_validator(mode="after")
+    def _known_step(self) -> DesignPoint:
+        refuse_other_step(self.step)
+        return self
+
 
 class Condition(Model):
     """A state of land and works: what differs from its parent, or from the study itself.
@@ -156,7 +168,7 @@ class Condition(Model):
     or adds links by key, None removes one.
     """
 
-    name: str = Field(min_length=1)
+    name: Name
     note: str = ""
     parent: str | None = None
     settings: FrozenDict[Typed[Any]] = FrozenDict()
@@ -190,6 +202,7 @@ class RunSettings(Model):
         "time",
         "length of the run",
         above=0,
+        most=366 * 86400,
         usual=(3600, 60 * 86400),
         source="until the flow has receded",
         default=Setting[float](),
@@ -200,9 +213,7 @@ class RunSettings(Model):
 
     @model_validator(mode="after")
     def _known_step(self) -> RunSettings:
-        if self.step.value is not None and self.step.value not in STEPS:
-            minutes = ", ".join(f"{s / 60:g}" for s in STEPS)
-            raise EditRefused(f"the step cannot be {self.step.value:g} s.", remedy=f"Choose one of {minutes} min.")
+        refuse_other_step(self.step.value)
         return self
 
 
@@ -233,6 +244,8 @@ class Study(Model):
 
     @model_validator(mode="after")
     def _references(self) -> Study:
+        if not self.conditions:
+            raise EditRefused("a study has at least one condition.", remedy="Add one.")
         _unique("element", {k: e.name for k, e in self.elements.items()})
         _unique("condition", {k: c.name for k, c in self.conditions.items()})
         _unique("outlet", {k: o.name for k, o in self.outlets.items()})
@@ -375,7 +388,7 @@ def checked(make: Callable[[], V], where: str = "") -> V:
             f"{'/'.join(str(p) for p in e['loc']) or 'study'}: {e['msg'].removeprefix('Value error, ')}"
             for e in error.errors()
         )
-        raise EditRefused(faults + ".", where=where, remedy="Correct it and try again.") from None
+        raise EditRefused(faults + ".", where=where[:80], remedy="Correct it and try again.") from None
     except BadInput as error:
         if where and where not in error.where:
             error.where = f"{where}, {error.where}" if error.where else where

@@ -21,7 +21,7 @@ from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.depth_table import DepthTable, Series
 from tarnwater.rain.storms import StormFamily
-from tarnwater.study.conditions import resolve
+from tarnwater.study.conditions import FIXED, resolve
 from tarnwater.study.document import Condition, DesignPoint, FrozenDict, RunSettings, Study, changed, checked
 from tarnwater.study.fields import description_at, value_at, with_value
 
@@ -270,6 +270,9 @@ def type_in_condition(
     """Type a value that counts in one condition and those that inherit from it."""
     if element not in study.all_elements:
         raise UnknownName(element, study.all_elements, kind="element")
+    if field.split("/")[0] in FIXED:
+        what = f"the {field.split('/')[0].replace('_', ' ')} is the same in all conditions."
+        raise EditRefused(what, where=study.name_of(element), remedy="Change it for all of them.")
     owner = resolve(study, condition).elements.get(element, study.all_elements[element])
     if isinstance(value, str | float | int) and description_at(owner, field) is not None:
         value = _whole(owner, field, read_value(owner, field, value))

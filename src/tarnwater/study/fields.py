@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from tarnwater.errors import UnknownName
+from tarnwater.errors import EditRefused, UnknownName
 from tarnwater.parameters import Description, Model, Setting, Typed, description_of
 
 
@@ -68,8 +68,18 @@ def with_value(model: Model, path: str, value: Any) -> Any:
     return _replaced(model, parts_of(path), value, path)
 
 
+def _refuse_truth_value(here: Any, value: Any, path: str) -> None:
+    """A truth value would pass for the number 1."""
+    given = value.value if isinstance(value, Typed) else value
+    if isinstance(given, bool) and (
+        isinstance(here, Setting) or (isinstance(here, int | float) and here not in (True, False))
+    ):
+        raise EditRefused(f"{path} is a number, not {str(given).lower()}.", where=path, remedy="Type a number.")
+
+
 def _replaced(here: Any, parts: tuple[str, ...], value: Any, path: str) -> Any:
     if not parts:
+        _refuse_truth_value(here, value, path)
         if isinstance(here, Setting) and not isinstance(value, Setting):
             if value is not None and not isinstance(value, Typed):
                 value = Typed[Any](value=value)

@@ -1,38 +1,59 @@
 """The study file: one SQLite file that is a valid OGC GeoPackage (``*.tarn.gpkg``).
 
 Every edit is one transaction on one connection, with a rollback journal, so that a copied or a
-killed file is whole. Beside the feature layers stand these tables:
+killed file is whole; what another program wrote meanwhile is noticed before anything is written. Beside
+the feature layers stand these tables:
 
 - ``tarn_document``: the present document, JSON;
 - ``tarn_history``: every act with its label, time, and the changes it made;
 - ``tarn_point``: named points, each a whole document;
 - ``tarn_data``: grids, series and geometries by digest;
-- ``tarn_layer``: digests of the feature layers as last written here.
+- ``tarn_layer``: digests of the feature layers as last written here;
+- ``tarn_digest``: digests of the document and the named points;
+- ``tarn_desk``: what the window keeps of its state, such as pins.
 """
 
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import json
 import os
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any
 
-from tarnwater.errors import StorageError, StudyFileError, TarnwaterError, UnknownName
+from tarnwater.errors import ChangedElsewhere, StorageError, StudyFileError, UnknownName
 from tarnwater.study.blobs import Blob, Blobs
-from tarnwater.study.changes import applied, changes_between, reversed_changes
-from tarnwater.study.document import FORMAT, Study, study_from
-from tarnwater.study.history import History, NamedPoint
+from tarnwater.study.changes import Change, applied, changes_between, reversed_changes
+from tarnwater.study.conditions import refuse_what_cannot_be
+from tarnwater.study.database import (
+    OPTIONAL,
+    connect,
+    execute_one,
+    known_schema,
+    reading,
+    told_in_words,
+    translated,
+)
+from tarnwater.study.document import FORMAT, Study
+from tarnwater.study.history import Act, History, NamedPoint
 from tarnwater.study.layers import LAYERS, layer_digest, rows_in, rows_of
-from tarnwater.study.migrations import migrated, said_of_older
+from tarnwater.study.migrations import said_of_older, study_of_any_format
+from tarnwater.study.plain import plain_from_text
+from tarnwater.study.writing import clear_parts, make_whole, refuse_second_names
 
 SUFFIX = ".tarn.gpkg"
 APPLICATION_ID = 0x47504B47
 GEOPACKAGE_VERSION = 10300
 LOCAL_SRS = 100_000
+
+#: Acts that can be undone after a study was opened again.
+ACTS_KEPT = 100
 
 _SCHEMA = """
 CREATE TABLE gpkg_spatial_ref_sys (srs_name TEXT NOT NULL, srs_id INTEGER NOT NULL PRIMARY KEY,
@@ -58,10 +79,27 @@ def now() -> str:
     return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
+@dataclass(frozen=True)
+class KeptAct:
+    """An act of an earlier sitting or of another program, by the changes that it made."""
+
+    label: str
+    changes: list[Change]
+
+    def undone(self, after: Study) -> Study:
+        """The study before it, from the one after it."""
+        return study_of_any_format(applied(after.as_dict(), reversed_changes(self.changes)))
+
+    def redone(self, before: Study) -> Study:
+        """The study after it, from the one before it."""
+        return study_of_any_format(applied(before.as_dict(), self.changes))
+
+
 class StudyFile:
     """An open study file with its history; every edit is on the disk when it is made.
 
-    Use `create` or `open`, and `close` (or ``with``) when done.
+    Use `create` or `open`, and `close` (or ``with``) when done; `editing` for one edit that no other
+    program comes between.
     """
 
     def __init__(self, path: Path, connection: sqlite3.Connection, study: Study, blobs: Blobs) -> None:
@@ -70,75 +108,107 @@ class StudyFile:
         self.history = History(study, committed=self._write)
         self.layers_changed_outside: tuple[str, ...] = ()
         self.said_of_older: tuple[str, ...] = ()
+        self.damaged: tuple[str, ...] = ()
         self._connection = connection
         self._kept = set(blobs)
         self._older: dict[str, Any] | None = None
         self._data: tuple[Study, dict[str, Any]] = (study, {})
         self._identity: tuple[int, int] | None = None
         self._acts = 0
+        self._version = 0
         self._layer_digests: dict[str, int] = {}
+        self._held = False
 
     @classmethod
-    def create(cls, path: Path, study: Study, blobs: Blobs | None = None) -> StudyFile:
-        """Make a new file; `StudyFileError` where one is there, `StorageError` where it cannot be written."""
-        if path.exists():
+    def create(
+        cls, path: Path, study: Study, blobs: Blobs | None = None, points: Iterable[NamedPoint] = ()
+    ) -> StudyFile:
+        """Make a new file, whole or not at all, and open it.
+
+        Raises `StudyFileError` where one is there, `StorageError` where it cannot be written.
+        """
+        if os.path.lexists(path):
             raise StudyFileError("there is a file of that name.", where=str(path), remedy="Choose another name.")
-        made = False
-        try:
-            with _translated(path):
-                connection = sqlite3.connect(path, isolation_level=None)
-                made = True
-                connection.execute("PRAGMA journal_mode = DELETE")
-                connection.execute("PRAGMA synchronous = FULL")
+        points = tuple(points)
+
+        def build(part: Path) -> None:
+            with translated(path), contextlib.closing(connect(part)) as connection:
                 connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
                 connection.execute(f"PRAGMA user_version = {GEOPACKAGE_VERSION}")
-                file = cls(path, connection, study, Blobs(blobs))
+                file = cls(part, connection, study, Blobs(blobs))
                 file._kept = set()
                 with file._transaction():
                     file._build()
-                file._know_the_file()
-        except TarnwaterError:
-            if made:
-                with contextlib.suppress(OSError):
-                    connection.close()
-                    path.unlink()
-            raise
-        return file
+                    for point in points:
+                        file._write_point(point)
+
+        make_whole(path, build)
+        return cls.open(path)
 
     @classmethod
     def open(cls, path: Path) -> StudyFile:
         """Open a file, migrated where it is older; `StudyFileError` where it is no study or is damaged."""
-        if not path.exists():
-            raise StudyFileError("there is no such file.", where=str(path), remedy="Check the name.")
-        with path.open("rb") as raw:
-            if raw.read(16) != b"SQLite format 3\x00":
-                raise StudyFileError("this is no study file.", where=str(path), remedy="Open a Tarnwater study.")
+        connection = _connected(path)
         try:
-            connection = sqlite3.connect(path, isolation_level=None)
-            if connection.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
-                raise sqlite3.DatabaseError("integrity check failed")
-            text = connection.execute("SELECT document FROM tarn_document").fetchone()[0]
-            rows = connection.execute("SELECT digest, kind, bytes FROM tarn_data").fetchall()
-            points = connection.execute("SELECT name, comment, at, document FROM tarn_point").fetchall()
-        except (sqlite3.DatabaseError, TypeError) as error:
-            if "locked" in str(error):
-                raise StorageError("another program is writing to the study.", where=str(path)) from None
-            raise StudyFileError(
-                f"the file is damaged or no study ({error}).", where=str(path), remedy="Restore it from a copy."
-            ) from None
+            with reading(path, connection):
+                return cls._read(path, connection)
+        except BaseException:
+            connection.close()
+            raise
+
+    @classmethod
+    @contextlib.contextmanager
+    def editing(cls, path: Path) -> Iterator[StudyFile]:
+        """Open a file and hold it against other programs, which are waited for, until the edit is made."""
+        connection = _connected(path)
+        try:
+            with translated(path):
+                connection.execute("BEGIN IMMEDIATE")
+            try:
+                with reading(path, connection, begin=False):
+                    file = cls._read(path, connection)
+                file._held = True
+                yield file
+                with translated(path):
+                    connection.execute("COMMIT")
+            except BaseException:
+                with contextlib.suppress(sqlite3.Error):
+                    connection.execute("ROLLBACK")
+                raise
+        finally:
+            connection.close()
+
+    @classmethod
+    def _read(cls, path: Path, connection: sqlite3.Connection) -> StudyFile:
         where = str(path)
-        document = json.loads(text)
-        study = study_from(migrated(document, where))
-        file = cls(path, connection, study, Blobs({digest: Blob(kind, data) for digest, kind, data in rows}))
+        tables = known_schema(connection, where)
+        digests = dict(connection.execute("SELECT name, digest FROM tarn_digest")) if "tarn_digest" in tables else {}
+        text = _document_text(connection, where)
+        if digests.get("document", _digest(text)) != _digest(text):
+            raise StudyFileError(
+                "the document is not as it was kept: the file is damaged, or another program changed it.",
+                where=where,
+                remedy="Restore it from a copy.",
+            )
+        document = plain_from_text(text, where)
+        study = study_of_any_format(document, where)
+        damaged: list[str] = []
+        file = cls(path, connection, study, _read_blobs(connection, damaged))
         if document["format"] != FORMAT:
             file._older = document
             file.said_of_older = said_of_older(document, where)
-        for name, comment, at, kept_text in points:
-            kept = study_from(migrated(json.loads(kept_text), where))
-            file.history.points[name] = NamedPoint(name, comment, at, kept)
+        for name, comment, at in connection.execute("SELECT name, comment, at FROM tarn_point").fetchall():
+            kept = digests.get(f"point {name}")
+            file.history.points[str(name)] = NamedPoint(
+                str(name), str(comment), str(at), partial(file._study_of_point, name, kept)
+            )
+            if not file._point_is_whole(name, kept):
+                damaged.append(f"the named point “{name}” is damaged; it cannot be gone back to.")
+        file.damaged = tuple(damaged)
         file.layers_changed_outside = file._layers_changed()
-        connection.execute("PRAGMA synchronous = FULL")
         file._know_the_file()
+        if file._older is None:
+            file._restore_undo()
         return file
 
     @property
@@ -149,17 +219,30 @@ class StudyFile:
     def keep(self, name: str, comment: str = "") -> NamedPoint:
         """Keep the present study under a name, in the file too."""
         point = NamedPoint(name, comment, now(), self.study)
-        self._keep(point)
-        return point
-
-    def _keep(self, point: NamedPoint) -> None:
         with self._transaction():
             self._still_ours()
-            self._connection.execute(
-                "INSERT OR REPLACE INTO tarn_point VALUES (?, ?, ?, ?)",
-                (point.name, point.comment, point.at, point.study.as_text()),
-            )
+            self._write_point(point)
+        self._version = self._data_version()
         self.history.points[point.name] = point
+        return point
+
+    def _write_point(self, point: NamedPoint) -> None:
+        text = point.study.as_text()
+        self._connection.execute(
+            "INSERT OR REPLACE INTO tarn_point VALUES (?, ?, ?, ?)", (point.name, point.comment, point.at, text)
+        )
+        self._note_digest(f"point {point.name}", text)
+
+    def _point_is_whole(self, name: str, kept: str | None) -> bool:
+        row = self._connection.execute("SELECT document FROM tarn_point WHERE name = ?", (name,)).fetchone()
+        return row is not None and isinstance(row[0], str) and kept in (None, _digest(row[0]))
+
+    def _study_of_point(self, name: str, kept: str | None) -> Study:
+        where = f"{self.path}, named point “{name}”"
+        if not self._point_is_whole(name, kept):
+            raise StudyFileError("what was kept is damaged.", where=where, remedy="Restore the file from a copy.")
+        row = self._connection.execute("SELECT document FROM tarn_point WHERE name = ?", (name,)).fetchone()
+        return study_of_any_format(plain_from_text(row[0], where), where)
 
     def acts(self) -> list[tuple[int, str, str]]:
         """Number, time and label of every act, the first first."""
@@ -175,7 +258,53 @@ class StudyFile:
             if later <= number:
                 break
             document = applied(document, reversed_changes(json.loads(changes)))
-        return study_from(migrated(document))
+        return study_of_any_format(document)
+
+    def kept_state(self, name: str) -> Any:
+        """What the window keeps under a name, as plain data; None where it keeps nothing."""
+        with contextlib.suppress(sqlite3.Error, ValueError):
+            row = self._connection.execute("SELECT value FROM tarn_desk WHERE name = ?", (name,)).fetchone()
+            return None if row is None else json.loads(row[0])
+        return None
+
+    def keep_state(self, name: str, value: Any) -> None:
+        """Keep plain data of the window under a name; what cannot be written is let go."""
+        with contextlib.suppress(StorageError), self._transaction():
+            self._connection.execute(OPTIONAL["tarn_desk"])
+            self._connection.execute("INSERT OR REPLACE INTO tarn_desk VALUES (?, ?)", (name, json.dumps(value)))
+
+    @property
+    def is_behind(self) -> bool:
+        """Whether another program has made acts since the file was last read or written here."""
+        try:
+            version = self._data_version()
+            if version == self._version:
+                return False
+            self._version = version
+            return self._count_acts() != self._acts
+        except sqlite3.Error:
+            return False
+
+    def take_in(self) -> tuple[str, ...]:
+        """Take in what another program wrote; answers the labels of its acts, which can be undone here too."""
+        with reading(self.path, self._connection):
+            text = _document_text(self._connection, str(self.path))
+            study = study_of_any_format(plain_from_text(text, str(self.path)), str(self.path))
+            rows = self._connection.execute(
+                "SELECT label, changes FROM tarn_history WHERE number > ? ORDER BY number", (self._acts,)
+            ).fetchall()
+            for digest, blob in _read_blobs(self._connection, []).items():
+                self.blobs.add(blob.kind, blob.data)
+                self._kept.add(digest)
+            for name, comment, at in self._connection.execute("SELECT name, comment, at FROM tarn_point").fetchall():
+                if name not in self.history.points:
+                    self.history.points[name] = NamedPoint(name, comment, at, partial(self._study_of_point, name, None))
+            self._layer_digests = {layer.name: layer_digest(rows_in(self._connection, layer)) for layer in LAYERS}
+            self._know_the_file()
+        self._data, self._older = (study, {}), None
+        acts: list[Act] = [KeptAct(str(label), json.loads(changes)) for label, changes in rows]
+        self.history.take_in(study, acts)
+        return tuple(str(label) for label, _ in rows)
 
     def close(self) -> None:
         """Close the file."""
@@ -191,6 +320,8 @@ class StudyFile:
         for statement in _SCHEMA.split(";"):
             if statement.strip():
                 self._connection.execute(statement)
+        for statement in OPTIONAL.values():
+            self._connection.execute(statement)
         self._connection.execute(
             "INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian', -1, 'NONE', -1, 'undefined', NULL), "
             "('Undefined geographic', 0, 'NONE', 0, 'undefined', NULL), "
@@ -206,33 +337,67 @@ class StudyFile:
             self._connection.execute(
                 "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, -1, 0, 0)", (layer.name, layer.geometry)
             )
+        refuse_what_cannot_be(self.study)
         self._write_blobs()
-        self._connection.execute("INSERT INTO tarn_document VALUES (1, ?)", (self.study.as_text(),))
+        text = self.study.as_line()
+        self._connection.execute("INSERT INTO tarn_document VALUES (1, ?)", (text,))
+        self._note_digest("document", text)
         self._write_layers(None, self.study)
+
+    def _note_digest(self, name: str, text: str) -> None:
+        self._connection.execute(OPTIONAL["tarn_digest"])
+        self._connection.execute("INSERT OR REPLACE INTO tarn_digest VALUES (?, ?)", (name, _digest(text)))
 
     def _know_the_file(self) -> None:
         """Remember which file this is and how many acts it holds, to notice what others do to it."""
         status = self.path.stat()
         self._identity = status.st_dev, status.st_ino
         self._acts = self._count_acts()
+        self._version = self._data_version()
+
+    def _data_version(self) -> int:
+        return int(self._connection.execute("PRAGMA data_version").fetchone()[0])
 
     def _count_acts(self) -> int:
         return int(self._connection.execute("SELECT coalesce(max(number), 0) FROM tarn_history").fetchone()[0])
 
+    def _restore_undo(self) -> None:
+        """Put the last acts of earlier sittings back to be undone, as far as they are of the present format."""
+        rows = self._connection.execute(
+            "SELECT label, changes FROM tarn_history ORDER BY number DESC LIMIT ?", (ACTS_KEPT,)
+        ).fetchall()
+        past: list[Act] = []
+        future: list[Act] = []
+        for label, changes in reversed(rows):
+            if label.startswith("brought from format"):
+                past, future = [], []
+            elif label.startswith("undo: "):
+                future += [past.pop()] if past else []
+            elif label.startswith("redo: ") and future:
+                past.append(future.pop())
+            else:
+                with contextlib.suppress(ValueError):
+                    past.append(KeptAct(label, json.loads(changes)))
+                    future = []
+        self.history.past, self.history.future = past, future
+
     def _still_ours(self) -> None:
         """Raise `StorageError` where the file was moved, or where another program has written to the study."""
+        if self._identity is None:
+            return
         try:
             status = self.path.stat()
         except OSError:
             status = None
-        if self._identity is not None and (status is None or (status.st_dev, status.st_ino) != self._identity):
+        if status is None or (status.st_dev, status.st_ino) != self._identity:
             raise StorageError(
                 "the study file was moved, removed or replaced while it was open; nothing was changed in it.",
                 where=str(self.path),
                 remedy="Put it back, or keep the study as another file.",
             )
-        if self._identity is not None and self._count_acts() != self._acts:
-            raise StorageError(
+        refuse_second_names(self.path)
+        if self._count_acts() != self._acts:
+            raise ChangedElsewhere(
                 "another program has changed the study since it was opened here; nothing was overwritten.",
                 where=str(self.path),
                 remedy="Open it again to go on from there, or keep the study as another file.",
@@ -240,10 +405,7 @@ class StudyFile:
 
     def keep_as(self, path: Path) -> StudyFile:
         """Keep the present study, its data and its named points as another new file, and open that."""
-        other = StudyFile.create(path, self.study, self.blobs)
-        for point in self.history.points.values():
-            other._keep(point)
-        return other
+        return StudyFile.create(path, self.study, self.blobs, self.history.points.values())
 
     def _write(self, label: str, before: Study, after: Study) -> None:
         digests = dict(self._layer_digests)
@@ -254,6 +416,7 @@ class StudyFile:
             raise
 
     def _write_all(self, label: str, before: Study, after: Study) -> None:
+        refuse_what_cannot_be(after, before)
         with self._transaction():
             self._still_ours()
             self._write_blobs()
@@ -263,10 +426,14 @@ class StudyFile:
                 )
             written = self._as_dict(before)
             data = after.as_dict_sharing(before, written)
-            self._connection.execute("UPDATE tarn_document SET document = ?", (after.as_line(),))
+            text = after.as_line()
+            execute_one(self._connection, "UPDATE tarn_document SET document = ? WHERE id = 1", (text,))
+            self._note_digest("document", text)
             self._write_act(label, written, data)
             self._write_layers(before, after)
-            self._acts = self._count_acts()
+            acts = self._count_acts()
+        self._acts = acts
+        self._version = self._data_version()
         self._data = (after, data)
         self._older = None
         self._kept = set(self.blobs)
@@ -277,9 +444,11 @@ class StudyFile:
         return data if study is written and data else study.as_dict()
 
     def _write_act(self, label: str, before: dict[str, Any], after: dict[str, Any]) -> None:
-        changes = json.dumps(changes_between(before, after), ensure_ascii=False)
-        self._connection.execute(
-            "INSERT INTO tarn_history (at, label, changes) VALUES (?, ?, ?)", (now(), label, changes)
+        changes = json.dumps(changes_between(before, after), ensure_ascii=False, allow_nan=False)
+        execute_one(
+            self._connection,
+            "INSERT INTO tarn_history (at, label, changes) VALUES (?, ?, ?)",
+            (now(), label, changes),
         )
 
     def _write_blobs(self) -> None:
@@ -327,13 +496,11 @@ class StudyFile:
         number = int(code) if authority == "EPSG" and code.isdigit() else LOCAL_SRS
         known = self._connection.execute("SELECT 1 FROM gpkg_spatial_ref_sys WHERE srs_id = ?", (number,)).fetchone()
         if known is None:
-            from pyproj import CRS
-
-            system = CRS.from_user_input(name)
+            title, definition = _described_system(name)
             organization = "EPSG" if number != LOCAL_SRS else "NONE"
             self._connection.execute(
                 "INSERT INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, NULL)",
-                (system.name, number, organization, number, system.to_wkt("WKT1_GDAL")),
+                (title, number, organization, number, definition),
             )
         return number
 
@@ -344,7 +511,12 @@ class StudyFile:
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:
-        with _translated(self.path):
+        """One transaction; within `editing` it is part of the one that holds the file."""
+        if self._held:
+            with translated(self.path):
+                yield
+            return
+        with translated(self.path):
             self._connection.execute("BEGIN IMMEDIATE")
             try:
                 yield
@@ -355,22 +527,61 @@ class StudyFile:
                 raise
 
 
-@contextlib.contextmanager
-def _translated(path: Path) -> Iterator[None]:
-    """What SQLite says of the disk, told as `StorageError`."""
+def _connected(path: Path) -> sqlite3.Connection:
+    """A connection to a file that is there and looks like one of ours."""
+    where = str(path)
+    if path.is_dir():
+        raise StudyFileError("this is a folder.", where=where, remedy="Give the study file.")
     try:
-        yield
-    except sqlite3.Error as error:
-        said = str(error)
-        if "full" in said:
-            what, remedy = "the disk is full.", "Free some room and try again."
-        elif "readonly" in said or "unable to open" in said or not os.access(path.parent, os.W_OK):
-            what, remedy = "the folder or the file cannot be written.", "Choose another folder, or change its rights."
-        elif "locked" in said:
-            what, remedy = "another program is writing to the study.", "Close it there, or wait, and try again."
+        with path.open("rb") as raw:
+            start = raw.read(16)
+    except FileNotFoundError:
+        raise StudyFileError("there is no such file.", where=where, remedy="Check the name.") from None
+    except OSError as error:
+        what = f"the file cannot be read ({error.strerror})."
+        raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from None
+    if start != b"SQLite format 3\x00":
+        raise StudyFileError("this is no study file.", where=where, remedy="Open a Tarnwater study.")
+    clear_parts(path)
+    with told_in_words(path):
+        return connect(path)
+
+
+def _document_text(connection: sqlite3.Connection, where: str) -> str:
+    rows = connection.execute("SELECT id, document FROM tarn_document LIMIT 2").fetchall()
+    if len(rows) != 1 or rows[0][0] != 1 or not isinstance(rows[0][1], str):
+        what = "the file is damaged or no study: it does not hold one document."
+        raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
+    return str(rows[0][1])
+
+
+def _read_blobs(connection: sqlite3.Connection, damaged: list[str]) -> Blobs:
+    """What the file holds by digest; what is not what its digest says is left out and named."""
+    found: dict[str, Blob] = {}
+    for digest, kind, data in connection.execute("SELECT digest, kind, bytes FROM tarn_data"):
+        blob = Blob(kind, data) if kind in ("grid", "geometry", "series") and isinstance(data, bytes) else None
+        if blob is None or blob.digest != digest:
+            kind = kind if isinstance(kind, str) else "data"
+            damaged.append(f"the {kind[:20]} {str(digest)[:32]} is damaged and was left out; take it in again.")
         else:
-            what, remedy = f"the study could not be written ({said}).", "Check the disk, and keep a copy elsewhere."
-        raise StorageError(f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy) from None
+            found[digest] = blob
+    return Blobs(found)
+
+
+def _digest(text: str) -> str:
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def _described_system(name: str) -> tuple[str, str]:
+    """Name and definition of a coordinate system, in the older text form where it can be written in that."""
+    from pyproj import CRS
+    from pyproj.exceptions import CRSError
+
+    system = CRS.from_user_input(name)
+    try:
+        return system.name, system.to_wkt("WKT1_GDAL")
+    except CRSError:
+        return system.name, system.to_wkt()
 
 
 _WGS84 = (

@@ -124,8 +124,9 @@ def outlines(network: Network, blobs: Blobs) -> dict[str, list[np.ndarray]]:
     """Rings of each catchment that has an outline, by key."""
     found: dict[str, list[np.ndarray]] = {}
     for key, element in network.elements.items():
-        if isinstance(element, Catchment) and element.outline is not None:
-            shape = _geometry(blobs[element.outline].data)
+        held = blobs.held(element.outline) if isinstance(element, Catchment) else None
+        if held is not None:
+            shape = _geometry(held)
             found[key] = [np.array(ring.coords) for part in shape.geoms for ring in (part.exterior, *part.interiors)]  # type: ignore[attr-defined]
     return found
 
@@ -135,8 +136,8 @@ def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | No
     from shapely import intersects_xy
 
     for key, element in network.elements.items():
-        outline = element.outline if isinstance(element, Catchment) else None
-        if outline is not None and intersects_xy(_geometry(blobs[outline].data), x, y):
+        held = blobs.held(element.outline) if isinstance(element, Catchment) else None
+        if held is not None and intersects_xy(_geometry(held), x, y):
             return key
     return None
 
@@ -144,8 +145,8 @@ def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | No
 def path_of(network: Network, blobs: Blobs, key: str) -> np.ndarray | None:
     """Line (points, 2) of a reach, or of the longest flow path of a catchment, from its head down."""
     element = network.elements.get(key)
-    digest = element.path if isinstance(element, Reach) else getattr(element, "flow_path", None)
-    return None if digest is None else np.array(_geometry(blobs[digest].data).coords)  # type: ignore[attr-defined]
+    held = blobs.held(element.path if isinstance(element, Reach) else getattr(element, "flow_path", None))
+    return None if held is None else np.array(_geometry(held).coords)  # type: ignore[attr-defined]
 
 
 def profile_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:

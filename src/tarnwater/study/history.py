@@ -2,32 +2,58 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from functools import cached_property
+from typing import Any, Protocol
 
 from tarnwater.errors import UnknownName
 from tarnwater.study.changes import Change, changes_between
 from tarnwater.study.document import Study
 
 
+class Act(Protocol):
+    """One act that can be undone and redone."""
+
+    @property
+    def label(self) -> str:
+        """What it is called."""
+
+    def undone(self, after: Study) -> Study:
+        """The study before it, from the one after it."""
+
+    def redone(self, before: Study) -> Study:
+        """The study after it, from the one before it."""
+
+
 @dataclass(frozen=True)
 class Step:
-    """One act: its label, and the study before and after it."""
+    """One act of this sitting: its label, and the study before and after it."""
 
     label: str
     before: Study
     after: Study
 
+    def undone(self, after: Study) -> Study:
+        """The study before it."""
+        return self.before
 
-@dataclass(frozen=True)
+    def redone(self, before: Study) -> Study:
+        """The study after it."""
+        return self.after
+
+
 class NamedPoint:
-    """A state of the study kept under a name, with a comment and when it was kept."""
+    """A state of the study kept under a name, with a comment and when it was kept; read when it is asked for."""
 
-    name: str
-    comment: str
-    at: str
-    study: Study
+    def __init__(self, name: str, comment: str, at: str, study: Study | Callable[[], Study]) -> None:
+        self.name, self.comment, self.at = name, comment, at
+        self._study = study
+
+    @cached_property
+    def study(self) -> Study:
+        """The study as it was; `StudyFileError` where what was kept is damaged."""
+        return self._study if isinstance(self._study, Study) else self._study()
 
 
 @dataclass
@@ -40,8 +66,8 @@ class History:
 
     study: Study
     committed: Callable[[str, Study, Study], None] | None = None
-    past: list[Step] = field(default_factory=list)
-    future: list[Step] = field(default_factory=list)
+    past: list[Act] = field(default_factory=list)
+    future: list[Act] = field(default_factory=list)
     points: dict[str, NamedPoint] = field(default_factory=dict)
 
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
@@ -66,20 +92,30 @@ class History:
     def undo(self) -> Study:
         """Go back one step; nothing happens at the beginning."""
         if self.past:
-            step = self.past[-1]
-            self._commit(f"undo: {step.label}", step.before)
-            self.future.append(self.past.pop())
-            self.study = step.before
+            act, after = self.past[-1], self.study
+            before = act.undone(after)
+            self._commit(f"undo: {act.label}", before)
+            self.past.pop()
+            self.future.append(Step(act.label, before, after))
+            self.study = before
         return self.study
 
     def redo(self) -> Study:
         """Go forth one step again; nothing happens at the end."""
         if self.future:
-            step = self.future[-1]
-            self._commit(f"redo: {step.label}", step.after)
-            self.past.append(self.future.pop())
-            self.study = step.after
+            act, before = self.future[-1], self.study
+            after = act.redone(before)
+            self._commit(f"redo: {act.label}", after)
+            self.future.pop()
+            self.past.append(Step(act.label, before, after))
+            self.study = after
         return self.study
+
+    def take_in(self, study: Study, acts: Sequence[Act]) -> None:
+        """Make a study the present one that was committed elsewhere, by acts that can be undone here."""
+        self.past.extend(acts)
+        self.future.clear()
+        self.study = study
 
     def keep(self, name: str, *, comment: str = "", at: str = "") -> NamedPoint:
         """Keep the present study under a name; a point of that name is replaced."""

@@ -42,17 +42,18 @@ Row = tuple[object, ...]
 def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study | None = None) -> Iterator[Row]:
     """Rows of a layer: geometry, key, name and the columns of the layer.
 
-    With another study, only rows of elements that are not the same in it.
+    With another study, only rows of elements that are not the same in it. An element whose geometry the
+    file does not hold has no row.
     """
     for key, element in study.elements.items():
         if unlike is not None and unlike.elements.get(key) is element:
             continue
         match layer, element:
-            case "catchments", Catchment(outline=str() as outline):
-                geometry = geometry_blob(blobs[outline].data, srs)
+            case "catchments", Catchment(outline=outline) if (held := blobs.held(outline)) is not None:
+                geometry = geometry_blob(held, srs)
                 yield geometry, key, element.name, element.area.value, element.curve_number, element.lag.value
-            case "reaches", Reach(path=str() as path):
-                geometry = geometry_blob(blobs[path].data, srs)
+            case "reaches", Reach(path=path) if (held := blobs.held(path)) is not None:
+                geometry = geometry_blob(held, srs)
                 yield geometry, key, element.name, element.length.value, element.slope.value
             case "points", _ if element.place is not None:
                 from shapely import Point, to_wkb

@@ -78,11 +78,12 @@ def _heads(network: Network, key: str) -> list[str]:
 
 def outline_in_unit_square(element: Catchment, blobs: Blobs) -> list[tuple[float, float]]:
     """Outline of a catchment scaled into the unit square, coarsened; a diamond without a map."""
-    if element.outline is None:
+    held = blobs.held(element.outline)
+    if held is None:
         return [(0.5, 0.0), (1.0, 0.5), (0.5, 1.0), (0.0, 0.5)]
     from shapely import from_wkb
 
-    shape = from_wkb(blobs[element.outline].data)
+    shape = from_wkb(held)
     largest = max(shape.geoms, key=lambda part: part.area)
     west, south, east, north = largest.bounds
     size = max(east - west, north - south)

@@ -9,11 +9,14 @@ from __future__ import annotations
 import copy
 from collections.abc import Callable, Iterator, Mapping
 from itertools import count
-from typing import Any
+from typing import Any, TypeVar
 
-from tarnwater.errors import StudyFileError
-from tarnwater.study.document import FORMAT
+from tarnwater.errors import BadInput, StudyFileError
+from tarnwater.study.document import FORMAT, Study, study_from
+from tarnwater.study.plain import refuse_too_much
 from tarnwater.units import show_duration
+
+V = TypeVar("V")
 
 
 def _from_0(document: dict[str, Any]) -> dict[str, Any]:
@@ -93,12 +96,54 @@ _SAID: dict[int, Callable[[dict[str, Any]], list[str]]] = {1: _said_of_1}
 def said_of_older(document: Mapping[str, Any], where: str = "") -> tuple[str, ...]:
     """What is said when a document of an older format is opened; nothing for the present one."""
     said: list[str] = []
-    present: dict[str, Any] = copy.deepcopy(dict(document))
-    for old in range(_format_of(present, where), FORMAT):
+    number = _format_of(document, where)
+    present = _without_data(document)
+    for old in range(number, FORMAT):
         if old in _SAID:
-            said.extend(_SAID[old](present))
-        present = MIGRATIONS[old](present)
+            said.extend(_tried(lambda old=old, d=present: _SAID[old](d), where))  # type: ignore[misc]
+        present = _tried(lambda old=old, d=present: MIGRATIONS[old](d), where)  # type: ignore[misc]
     return tuple(said)
+
+
+def _without_data(document: Mapping[str, Any]) -> dict[str, Any]:
+    return copy.deepcopy({key: part for key, part in document.items() if key != "data"})
+
+
+def _tried(migrate: Callable[[], V], where: str) -> V:
+    """The answer of a migration; what it stumbles over in odd values is told as `StudyFileError`."""
+    try:
+        return migrate()
+    except (AttributeError, KeyError, TypeError, ValueError, IndexError, OverflowError) as error:
+        raise StudyFileError(
+            f"the older study holds values that cannot be brought to the present format ({error}).",
+            where=where,
+            remedy="Restore it from a copy, or correct it.",
+        ) from None
+
+
+def study_of_any_format(document: Mapping[str, Any], where: str = "") -> Study:
+    """The study of a document of the present or an older format; `StudyFileError` where it is none."""
+    refuse_too_much(document, where)
+    present = migrated(document, where)
+    try:
+        return study_from(present)
+    except (RecursionError, OverflowError, ValueError, TypeError) as error:
+        raise StudyFileError(
+            f"the study holds values that cannot be read ({str(error)[:200]}).",
+            where=where,
+            remedy="Restore it from a copy.",
+        ) from None
+    except StudyFileError:
+        raise
+    except BadInput as error:
+        what = f"{error.what} {error.remedy}".strip()
+        what = what if len(what) < 600 else f"{what[:600]} …"
+        place = f" ({error.where})" if error.where and error.where != "study" else ""
+        raise StudyFileError(
+            f"the study holds values that cannot be{place}: {what}",
+            where=where,
+            remedy="Correct it, or restore a copy.",
+        ) from None
 
 
 def _format_of(document: Mapping[str, Any], where: str) -> int:
@@ -115,14 +160,14 @@ def _format_of(document: Mapping[str, Any], where: str) -> int:
     return number
 
 
-def migrated(document: dict[str, Any], where: str = "") -> dict[str, Any]:
+def migrated(document: Mapping[str, Any], where: str = "") -> dict[str, Any]:
     """The document in the present format; the one given is not touched.
 
     Raises `StudyFileError` for a document of a newer format, or one that names no format.
     """
     number = _format_of(document, where)
-    document = copy.deepcopy(document)
+    present = copy.deepcopy(dict(document))
     for old in range(number, FORMAT):
-        document = MIGRATIONS[old](document)
-        document["format"] = old + 1
-    return document
+        present = _tried(lambda old=old, d=present: MIGRATIONS[old](d), where)  # type: ignore[misc]
+        present["format"] = old + 1
+    return present

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
 from tarnwater.errors import StudyFileError
 from tarnwater.study.blobs import Blobs
+from tarnwater.study.conditions import refuse_what_cannot_be
 from tarnwater.study.document import Study
 from tarnwater.study.file import SUFFIX as FILE_SUFFIX
 from tarnwater.study.file import StudyFile
 from tarnwater.study.findings import Finding, Remedy
 from tarnwater.study.text import SUFFIX as TEXT_SUFFIX
-from tarnwater.study.text import read_text_file, said_of_text, study_to_text, write_whole
+from tarnwater.study.text import read_text_file, said_of_text, study_to_text
+from tarnwater.study.writing import holding, make_whole, refuse_second_names, write_whole
 
 
 def is_text(path: Path) -> bool:
@@ -29,62 +32,104 @@ def is_text(path: Path) -> bool:
     )
 
 
+def _holds_text(path: Path) -> bool:
+    """Whether a file holds the JSON form, by what it begins with; `StudyFileError` where there is none."""
+    where = str(path)
+    if path.is_dir():
+        raise StudyFileError("this is a folder.", where=where, remedy="Give the file of the study.")
+    try:
+        with path.open("rb") as raw:
+            return raw.read(16).lstrip()[:1] == b"{"
+    except FileNotFoundError:
+        raise StudyFileError("there is no such file.", where=where, remedy="Check the name and the folder.") from None
+    except OSError as error:
+        what = f"the file cannot be read ({error.strerror})."
+        raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from None
+
+
 def read_study(path: Path) -> tuple[Study, Blobs]:
     """Read a study of either form, by what the file holds; `StudyFileError` where it is none."""
-    if not path.is_file():
-        raise StudyFileError("there is no such file.", where=str(path), remedy="Check the name and the folder.")
-    with path.open("rb") as raw:
-        start = raw.read(16)
-    if start.lstrip()[:1] == b"{":
+    if _holds_text(path):
         return read_text_file(path)
     with StudyFile.open(path) as file:
         return file.study, file.blobs
 
 
 def findings_of_file(path: Path) -> list[Finding]:
-    """What is to be said of the file itself: an older format, feature layers that another program changed."""
-    with path.open("rb") as raw:
-        is_json = raw.read(16).lstrip()[:1] == b"{"
-    if is_json:
-        return said_of_file(said_of_text(path), ())
+    """What is to be said of the file itself: an older format, damage, layers that another program changed."""
+    if _holds_text(path):
+        return said_of_file(said_of_text(path))
     with StudyFile.open(path) as file:
-        return said_of_file(file.said_of_older, file.layers_changed_outside)
+        return said_of_file(file.said_of_older, file.layers_changed_outside, file.damaged)
 
 
-def said_of_file(of_older: Iterable[str], layers: Iterable[str]) -> list[Finding]:
-    """Findings of a file from what is said of its older format and the layers changed outside."""
-    older = [
-        Finding("older-format", "note", text, (Remedy("It is written in the present format with the next edit."),))
-        for text in of_older
+def said_of_file(of_older: Iterable[str], layers: Iterable[str] = (), damaged: Iterable[str] = ()) -> list[Finding]:
+    """Findings of a file from what is said of its older format, the layers changed outside, and its damage."""
+    changed = "was changed by another program; the study does not follow it."
+    return [
+        *(
+            Finding("older-format", "note", text, (Remedy("It is written in the present format with the next edit."),))
+            for text in of_older
+        ),
+        *(Finding("file-damaged", "doubt", text, (Remedy("Restore it from a copy."),)) for text in damaged),
+        *(
+            Finding(
+                "layer-changed-outside",
+                "doubt",
+                f"the layer {layer} {changed}",
+                (Remedy("Type the change into the study, where it is meant."),),
+            )
+            for layer in layers
+        ),
     ]
-    changed = [
-        Finding(
-            "layer-changed-outside",
-            "doubt",
-            f"the layer {layer} was changed by another program; the study does not follow it.",
-            (Remedy("Type the change into the study, where it is meant."),),
-        )
-        for layer in layers
-    ]
-    return [*older, *changed]
 
 
 def create_study(path: Path, study: Study, blobs: Blobs) -> None:
-    """Write a new study of the form its name says; an existing file is refused."""
-    if path.exists():
-        raise StudyFileError("there is a file of that name.", where=str(path), remedy="Choose another name.")
+    """Write a new study of the form its name says, whole or not at all; an existing file is refused."""
     if is_text(path):
-        write_whole(path, study_to_text(study, blobs))
+        refuse_what_cannot_be(study)
+        text = study_to_text(study, blobs)
+        if os.path.lexists(path):
+            raise StudyFileError("there is a file of that name.", where=str(path), remedy="Choose another name.")
+        make_whole(path, lambda part: _write_text(part, text))
     else:
         StudyFile.create(path, study, blobs).close()
 
 
-def edit_study(path: Path, edit: Any, *args: Any, **kwargs: Any) -> Study:
-    """Make one edit on a study on the disk; it is whole before, during and after."""
-    study, blobs = read_study(path)
-    if is_text(path):
-        study = edit(study, *args, **kwargs)
-        write_whole(path, study_to_text(study, blobs))
-        return study
+def _write_text(part: Path, text: str) -> None:
+    part.write_text(text, encoding="utf-8")
+
+
+def convert_study(path: Path, to: Path) -> list[str]:
+    """Write a study in the other form; answers what that form cannot hold, in words."""
+    if is_text(path) or _holds_text(path):
+        create_study(to, *read_study(path))
+        return []
     with StudyFile.open(path) as file:
-        return file.history.do(edit, *args, **kwargs)
+        if not is_text(to):
+            StudyFile.create(to, file.study, file.blobs, file.history.points.values()).close()
+            acts, points = len(file.acts()), 0
+        else:
+            create_study(to, file.study, file.blobs)
+            acts, points = len(file.acts()), len(file.history.points)
+    lost = [f"the {acts} act{'s'[: acts > 1]} of its history"] if acts else []
+    lost += [f"{points} named point{'s'[: points > 1]}"] if points else []
+    return [f"{to.name} does not hold {' and '.join(lost)}; they stay in {path.name}."] if lost else []
+
+
+def edit_study(path: Path, edit: Any, *args: Any, **kwargs: Any) -> Study:
+    """Make one edit on a study on the disk; it is whole before, during and after.
+
+    The study is held from reading to writing, so that edits of several programs follow one another and
+    none is lost; `StorageError` where another one is still writing after some seconds.
+    """
+    if not _holds_text(path):
+        with StudyFile.editing(path) as file:
+            return file.history.do(edit, *args, **kwargs)
+    with holding(path):
+        refuse_second_names(path)
+        study, blobs = read_text_file(path)
+        after = edit(study, *args, **kwargs)
+        refuse_what_cannot_be(after, study)
+        write_whole(path, study_to_text(after, blobs))
+        return after

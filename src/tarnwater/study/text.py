@@ -3,94 +3,92 @@
 from __future__ import annotations
 
 import base64
+import binascii
 import json
-import os
-import tempfile
+import re
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
-from tarnwater.errors import StorageError, StudyFileError
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.document import Study, study_from
-from tarnwater.study.migrations import migrated, said_of_older
+from tarnwater.errors import StudyFileError
+from tarnwater.study.blobs import BlobKind, Blobs
+from tarnwater.study.document import Study
+from tarnwater.study.migrations import said_of_older, study_of_any_format
+from tarnwater.study.plain import MOST_BYTES, plain_from_text
 
 SUFFIX = ".tarn.json"
+
+#: Bytes of a text with its grids that are read at once.
+MOST_WITH_DATA = 256 << 20
+
+_DIGEST = re.compile(r"[0-9a-f]{32}")
 
 
 def study_to_text(study: Study, blobs: Blobs) -> str:
     """The document, and under ``data`` what it refers to by digest, in base 64."""
     document = study.as_dict()
-    used = sorted(digest for digest in blobs if digest in json.dumps(document))
+    named = set(_DIGEST.findall(study.as_line()))
+    used = sorted(digest for digest in blobs if digest in named)
     if used:
         document["data"] = {
             digest: {"kind": blobs[digest].kind, "base64": base64.b64encode(blobs[digest].data).decode()}
             for digest in used
         }
-    return json.dumps(document, ensure_ascii=False, indent=1) + "\n"
+    return json.dumps(document, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
 
 
 def study_from_text(text: str, where: str = "") -> tuple[Study, Blobs]:
     """Read a study from JSON text, migrated where it is older; `StudyFileError` where it is none."""
-    try:
-        document: Any = json.loads(text)
-    except json.JSONDecodeError as error:
-        raise StudyFileError(
-            f"the text is no whole JSON: {error.msg} in line {error.lineno}, column {error.colno}.",
-            where=where,
-            remedy="Restore the file from a copy, or correct that line.",
-        ) from None
-    if not isinstance(document, dict):
-        raise StudyFileError("this is no study.", where=where, remedy="Open a Tarnwater study.")
+    document = plain_from_text(text, where, most=MOST_WITH_DATA)
+    data = document.pop("data", {})
+    if sum(map(len, _strings(data))) + MOST_BYTES < len(text):
+        raise StudyFileError("the study is too large to be read.", where=where, remedy="Restore it from a copy.")
+    return study_of_any_format(document, where), _blobs(data, where)
+
+
+def _strings(data: Any) -> Iterator[str]:
+    if isinstance(data, dict):
+        for blob in data.values():
+            if isinstance(blob, dict) and isinstance(blob.get("base64"), str):
+                yield blob["base64"]
+
+
+def _blobs(data: Any, where: str) -> Blobs:
     blobs = Blobs()
-    for digest, blob in document.pop("data", {}).items():
-        if blobs.add(blob["kind"], base64.b64decode(blob["base64"])) != digest:
-            raise StudyFileError(f"the data {digest} is damaged.", where=where, remedy="Restore the file from a copy.")
-    return study_from(migrated(document, where)), blobs
+    remedy = "Restore the file from a copy."
+    if not isinstance(data, dict):
+        raise StudyFileError("what stands under “data” is no data.", where=where, remedy=remedy)
+    for digest, blob in data.items():
+        known = isinstance(blob, dict) and blob.get("kind") in get_args(BlobKind)
+        try:
+            held = base64.b64decode(blob["base64"], validate=True) if known else b""
+        except (KeyError, TypeError, ValueError, binascii.Error):
+            known = False
+        if not known or blobs.add(blob["kind"], held) != digest:
+            raise StudyFileError(f"the data {digest[:40]} is damaged.", where=where, remedy=remedy)
+    return blobs
 
 
-def write_whole(path: Path, content: str | bytes) -> None:
-    """Write a file so that it is whole at any time: beside it first, then in its place.
-
-    Raises `StorageError` where the disk is full or the folder cannot be written; an older file of
-    that name stays as it was.
-    """
-    data = content.encode() if isinstance(content, str) else content
-    temporary = None
+def read_text(path: Path) -> str:
+    """The text of a ``*.tarn.json`` file; `StudyFileError` where it is none, or too large."""
     try:
-        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as file:
-            temporary = file.name
-            os.chmod(temporary, _usual_rights())
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(temporary, path)
+        if path.stat().st_size > MOST_WITH_DATA:
+            size = path.stat().st_size >> 20
+            what = f"the study is too large to be read ({size} MB; at most {MOST_WITH_DATA >> 20})."
+            raise StudyFileError(what, where=str(path), remedy="Restore it from a copy.")
+        return path.read_text(encoding="utf-8")
+    except UnicodeDecodeError:
+        raise StudyFileError("the file holds no text.", where=str(path), remedy="Open a Tarnwater study.") from None
     except OSError as error:
-        if temporary is not None and os.path.exists(temporary):
-            os.unlink(temporary)
-        raise StorageError(
-            f"the file cannot be written: {error.strerror}. What was there before is unharmed.",
-            where=str(path),
-            remedy="Free some room, or choose a folder that can be written.",
-        ) from None
-
-
-def _usual_rights() -> int:
-    """Rights a new file would have had, or those of the person's mask."""
-    mask = os.umask(0)
-    os.umask(mask)
-    return 0o666 & ~mask
+        what = f"the file cannot be read ({error.strerror})."
+        raise StudyFileError(what, where=str(path), remedy="Check its name and its rights.") from None
 
 
 def read_text_file(path: Path) -> tuple[Study, Blobs]:
     """Read a ``*.tarn.json`` file."""
-    try:
-        text = path.read_text(encoding="utf-8")
-    except UnicodeDecodeError:
-        raise StudyFileError("the file holds no text.", where=str(path), remedy="Open a Tarnwater study.") from None
-    return study_from_text(text, str(path))
+    return study_from_text(read_text(path), str(path))
 
 
 def said_of_text(path: Path) -> tuple[str, ...]:
     """What is said of a ``*.tarn.json`` file of an older format when it is opened."""
-    document: Any = json.loads(path.read_text(encoding="utf-8"))
-    return said_of_older(document, str(path))
+    return said_of_older(plain_from_text(read_text(path), str(path), most=MOST_WITH_DATA), str(path))

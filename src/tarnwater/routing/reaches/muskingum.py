@@ -78,6 +78,7 @@ class Muskingum(Model):
         "travel time of the flood wave; a reach of none hands its flow on",
         symbol="K",
         least=0,
+        most=366 * 86400,
         usual=(60, 2 * 86400),
         source=SOURCE,
         default=Setting[float](),

@@ -77,7 +77,8 @@ class NrcsUnitHydrograph(Model):
         "time",
         "duration of the unit hydrograph",
         symbol="D",
-        above=0,
+        least=0.1,
+        most=366 * 86400,
         source=HANDBOOK,
         default=Setting[float](),
     )

@@ -55,4 +55,18 @@ def leads_nowhere(study: Study, condition: str, network: Network) -> Iterator[Fi
             )
 
 
-CHECKS = (no_outlet, faults, leads_nowhere)
+def unused_settings(study: Study, condition: str, network: Network) -> Iterator[Finding]:
+    """Settings of a condition for an element that is nowhere in the study."""
+    for path in study.conditions[condition].settings:
+        key = path.split("/", 1)[0]
+        if key not in study.all_elements:
+            yield Finding(
+                "setting-unused",
+                "doubt",
+                f"it sets {path.replace('/', ', ')}, but the study has no such element.",
+                (Remedy("Add the element, or leave the setting out."),),
+                field="conditions",
+            )
+
+
+CHECKS = (no_outlet, faults, leads_nowhere, unused_settings)
