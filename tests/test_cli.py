@@ -221,10 +221,10 @@ def test_an_unusable_home_keeps_nothing_from_being_computed(made):
 
 
 def test_a_run_that_the_memory_does_not_hold_is_told_before_it_is_begun(made, monkeypatch):
-    monkeypatch.setattr("tarnwater.network.engine.memory_there", lambda: 1000)
-    said = made("compute", "bridge.tarn.json", code=1)
+    with monkeypatch.context() as little:
+        little.setattr("tarnwater.network.engine.memory_there", lambda: 1000)
+        said = made("compute", "bridge.tarn.json", code=1)
     assert "need 0 MB of memory; 0 MB are free" in said
-    monkeypatch.undo()
     made("set", "bridge.tarn.json", "Hask", "lag=366 d")
     document = json.loads((made.folder / "bridge.tarn.json").read_text())
     document["run"]["step"] = {"typed": {"value": 60.0}}

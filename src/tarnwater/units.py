@@ -182,7 +182,7 @@ def convert(value: float, unit: str, kind_name: str) -> float:
 def factor_of(unit: str, kind_name: str) -> float:
     """Base units in one ``unit``; `UnitError` for an unknown unit or one of another kind."""
     wanted = kind(kind_name)
-    name = _spelled(unit)
+    name = spelled(unit)
     if name in wanted.units:
         return wanted.units[name]
     known = ", ".join(u for u in wanted.units if u) or "no unit"
@@ -195,7 +195,8 @@ def factor_of(unit: str, kind_name: str) -> float:
     raise UnitError(f"“{unit}” is not a known unit.", remedy=f"{hint}Use {known}.")
 
 
-def _spelled(unit: str) -> str:
+def spelled(unit: str) -> str:
+    """A unit as it is written here: ``km2`` as ``km²``, ``hours`` as ``h``; an unknown one as it is."""
     name = unit.strip()
     return _SPELLINGS.get(name, _SPELLINGS.get(name.lower(), name))
 

@@ -6,7 +6,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit, QMenu, QWidget
 
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.opening import lead_on
@@ -67,6 +67,19 @@ class Hand:
         for step in range(1, steps + 1):
             self.bot.mouseMove(widget, start + (end - start) * step / steps)
         self.bot.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=end)
+
+    def click_menu(self, words):
+        """Choose an entry of the menu that is open, by the mouse."""
+        menu = []
+
+        def there():
+            menu[:] = [m for m in self.window.findChildren(QMenu) if m.isVisible()]
+            return bool(menu)
+
+        self.bot.waitUntil(there, timeout=2_000)
+        entry = next(a for a in menu[-1].actions() if a.text() == words)
+        self.bot.mouseClick(menu[-1], Qt.MouseButton.LeftButton, pos=menu[-1].actionGeometry(entry).center())
+        self.settle()
 
     def bench(self, number):
         self.key(getattr(Qt.Key, f"Key_{number + 1}"), CTRL, on=self.window)

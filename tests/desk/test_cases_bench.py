@@ -63,12 +63,12 @@ def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench)
     hand.key(Qt.Key.Key_Return, on=board)
     rows = bench.durations.rows
     view = hand.desk.view
-    own = hand.desk.results.of(view.condition, view.point, view.return_period)
-    assert [row.duration for row in rows] == [r.case.storm.duration for r in own]
+    own = hand.desk.results.all_of(view.condition, view.point, view.return_period)
+    assert [row.storm for row in rows] == [(r.case.storm.family, r.case.storm.duration) for r in own]
     assert sum(row.governs for row in rows) == 1
     hand.key(Qt.Key.Key_Up, on=bench.durations)
     hand.key(Qt.Key.Key_Return, on=bench.durations)
-    assert hand.desk.view.duration in [row.duration for row in rows]
+    assert hand.desk.view.storm in [row.storm for row in rows]
     hand.key(Qt.Key.Key_Escape, on=bench.durations)
     assert not bench.durations.isVisible()
 
@@ -173,7 +173,7 @@ def test_a_condition_is_added_edited_and_removed(hand, bench):
     hand.settle()
     desk = hand.desk
     assert (desk.view.condition, desk.edits_in) == ("hill-planted", "hill-planted")
-    assert "only Hill planted" in hand.window.ledger.scope.text()
+    assert "only in Hill planted" in hand.window.ledger.scope.text()
     hand.find("hill field")
     hand.fill(hand.named("lag of Hill field"), "40")
     hand.settle()
@@ -197,5 +197,7 @@ def test_board_and_durations_are_copied_exact(hand, bench):
     hand.key(Qt.Key.Key_C, CTRL, on=bench.durations)
     head, *rows = [line.split("\t") for line in QApplication.clipboard().text().splitlines()]
     view = hand.desk.view
-    cases = hand.desk.results.of(view.condition, view.point, view.return_period)
-    assert [float(row[1]) for row in rows] == [c.peak(view.point).ordinate for c in cases]
+    cases = hand.desk.results.all_of(view.condition, view.point, view.return_period)
+    families = hand.desk.study.families
+    assert [row[0] for row in rows] == [families[c.case.storm.family].name for c in cases]
+    assert [float(row[3]) for row in rows] == [c.peak(view.point).ordinate for c in cases]

@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QLabel, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from tarnwater.desk.ledger.rows import SettingRow
 from tarnwater.desk.widgets.words_button import WordsButton
@@ -47,7 +47,7 @@ def test_a_note_is_kept_with_a_typed_value(hask):
         ("soon", "is not a number"),
         ("25,4", "Type 25.4"),
         ("3 ha", "not a time"),
-        ("-1", "greater than 0"),
+        ("-1", "at least 1 s"),
         ("", "nothing was typed"),
     ],
     ids=["text in a number field", "25,4", "a unit of the wrong kind", "a value outside its range", "an empty field"],
@@ -123,8 +123,8 @@ def test_one_key_turns_edits_to_the_condition_in_view_and_back(hand):
     hand.key(Qt.Key.Key_Down, on=hand.window.bench.board)
     assert hand.desk.view.condition == "yard-surfaced"
     hand.find("hill field")
-    hand.key(Qt.Key.Key_F6, on=hand.window)
-    assert "only Yard surfaced" in hand.window.ledger.scope.text()
+    # what is typed counts in the condition that was picked
+    assert "only in Yard surfaced" in hand.window.ledger.scope.text()
     hand.fill(hand.named("lag of Hill field"), "30 min")
     hand.settle()
     study = hand.desk.study
@@ -134,19 +134,25 @@ def test_one_key_turns_edits_to_the_condition_in_view_and_back(hand):
     assert row.mark.text() == "◆"
     assert "Yard surfaced" in row.mark.toolTip()
     hand.key(Qt.Key.Key_F6, on=hand.window)
-    assert hand.named("lag of Hill field").text() == "15.00"
-    assert "in Yard surfaced: 30.00 min" in words_in(hand.window.ledger)
+    assert "all conditions" in hand.window.ledger.scope.text()
+    # shown is the condition in view, wherever typing goes
+    assert hand.named("lag of Hill field").text() == "30.00"
+    assert "without this condition: 15.00 min" in words_in(hand.window.ledger)
     hand.key(Qt.Key.Key_F6, on=hand.window)
     hand.click(hand.named("give back lag"))
     hand.settle()
     assert "hill-field/lag" not in hand.desk.study.conditions["yard-surfaced"].settings
 
 
-def test_another_case_in_view_turns_edits_back_to_all_conditions(hand):
+def test_edits_follow_the_condition_picked_and_count_in_all_while_the_base_is_in_view(hand):
     hand.key(Qt.Key.Key_F6, on=hand.window)
     assert hand.desk.edits_in == "existing"
     hand.bench(CASES)
     hand.key(Qt.Key.Key_Down, on=hand.window.bench.board)
+    assert hand.desk.edits_in == "yard-surfaced"
+    hand.key(Qt.Key.Key_Right, on=hand.window.bench.board)
+    assert hand.desk.edits_in == "yard-surfaced"
+    hand.key(Qt.Key.Key_Up, on=hand.window.bench.board)
     assert hand.desk.edits_in == ""
 
 
@@ -204,7 +210,10 @@ def test_15_min_in_hours(hask):
     hask.find("mill fold")
     field = hask.named("concentration of Mill Fold")
     row = field.parentWidget()
-    assert any(label.text() == "h" for label in row.findChildren(QLabel))
+    unit = next(b for b in row.findChildren(QPushButton) if b.accessibleName() == "unit of concentration")
+    hask.click(unit)
+    hask.click_menu("h")
+    assert unit.text() == "h"
     hask.fill(field, "15 min")
     hask.settle()
     assert hask.desk.study.elements["mill-fold"].concentration.typed.value == 900.0

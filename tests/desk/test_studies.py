@@ -76,19 +76,20 @@ def test_a_study_opened_twice_is_refused(hand, opened, demo, tmp_path):
     lock_study(path).unlock()
 
 
-def test_what_another_program_wrote_meanwhile_is_not_overwritten(hand):
+def test_what_another_program_wrote_meanwhile_is_taken_in_and_said(hand):
     other = StudyFile.open(hand.desk.file.path)
     from tarnwater.study import edits
 
     other.history.do(edits.type_value, "hill-field", "lag", 1300.0)
     other.close()
-    before = hand.desk.study
-    hand.find("hill field")
-    hand.fill(hand.named("lag of Hill field"), "20")
-    assert "another program has changed the study" in hand.window.message.text()
-    assert hand.desk.study is before
-    assert hand.named("lag of Hill field").text() == "20"
-    assert read_study(hand.desk.file.path)[0].elements["hill-field"].lag.value == 1300.0
+    hand.find("mill fold")
+    hand.fill(hand.named("lag of Mill Fold"), "20 min")
+    hand.settle()
+    assert "Another program changed the study" in hand.window.message.text()
+    assert "type lag of Hill field" in hand.window.message.text()
+    kept = read_study(hand.desk.file.path)[0].elements
+    assert (kept["hill-field"].lag.value, kept["mill-fold"].lag.value) == (1300.0, 1200.0)
+    assert hand.desk.study.elements == kept
 
 
 def test_a_file_moved_while_open_is_noticed_and_nothing_is_lost(qtbot, opened, hand, tmp_path):

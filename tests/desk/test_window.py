@@ -43,8 +43,8 @@ def test_a_stop_of_the_rain_leads_to_the_rain(empty):
 
 def test_a_storm_is_found_and_put_in_view(hand):
     hand.find("1 in 200 6")
-    assert (hand.desk.view.return_period, hand.desk.view.duration) == (200.0, 6 * 3600.0)
-    assert hand.window.bar.duration.currentText() == "6 h"
+    assert (hand.desk.view.return_period, hand.desk.view.storm) == (200.0, ("valley-storms", 6 * 3600.0))
+    assert hand.window.bar.storm.currentText() == "6 h"
 
 
 def test_light_turns_to_dark_by_a_key_and_is_remembered(hand):

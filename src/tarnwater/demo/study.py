@@ -153,8 +153,9 @@ def _conditions_and_points(study: Study) -> Study:
         Surface(name="Verges", share=0.15, loss=CurveNumber(),
                 cover=CoverReference(title="Pasture or grassland, good", group="C")),
     )  # fmt: skip
-    yard = {"by": BY, "at": AT, "note": "layout of 2026"}
-    study = edits.type_in_condition(study, "Yard surfaced", "coldgarth-yard", "surfaces", paved, **yard)
+    study = edits.type_in_condition(
+        study, "Yard surfaced", "coldgarth-yard", "surfaces", paved, by=BY, at=AT, note="layout of 2026"
+    )
     study = edits.leave_out(study, "Yard surfaced", "old-ditch")
     study = edits.change_link(
         study, "Yard surfaced", "hill-field-to-old-ditch", Link(up="hill-field", down="pellowford-outlet")

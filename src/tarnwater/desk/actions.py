@@ -47,12 +47,8 @@ def _redo_words(window: Window) -> str:
 
 def _scope_words(window: Window) -> str:
     if window.desk.edits_in:
-        return "Edits change all conditions again"
-    view, conditions = window.desk.view, window.desk.study.conditions
-    name = (
-        conditions[view.condition].name if view is not None and view.condition in conditions else "the first condition"
-    )
-    return f"Edits change only {name}"
+        return "Typing counts in all conditions again"
+    return f"Typing counts only in {window.desk.study.conditions[window.desk.condition].name}"
 
 
 def _condition_words(window: Window) -> str:
@@ -66,8 +62,7 @@ def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall
 
     def add(window: Window) -> None:
         name = edits.unused_name(window.desk.study, model.__name__)
-        if window.desk.do(edits.add_draining, model(name=name)):
-            window.desk.select(window.desk.study.key_of(name))
+        window.desk.add(model(name=name))
 
     return add
 
@@ -78,11 +73,11 @@ def remove(window: Window) -> None:
     if outlet is not None:
         window.desk.ground.remove_outlet(outlet)
     else:
-        window.desk.do(edits.remove_element, window.desk.selection)
+        window.desk.remove(window.desk.selection)
 
 
 def _removable(window: Window) -> bool:
-    return window.desk.selection in window.desk.study.elements
+    return window.desk.selection in window.desk.elements
 
 
 ACTIONS: tuple[Action, ...] = (
@@ -96,7 +91,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Lock"), "", lambda w: w.desk.do(edits.lock), lambda w: not w.desk.study.locked),
     Action("Study", _words("Unlock"), "", lambda w: w.desk.do(edits.unlock), lambda w: w.desk.study.locked),
     Action("Study", _words("Close"), "Ctrl+Q", lambda w: w.close()),
-    Action("Edit", _undo_words, "Ctrl+Z", lambda w: w.desk.undo(), lambda w: bool(w.desk.file.history.past)),
+    Action("Edit", _undo_words, "Ctrl+Z", lambda w: w.desk.undo()),
     Action("Edit", _redo_words, "Ctrl+Shift+Z", lambda w: w.desk.redo(), lambda w: bool(w.desk.file.history.future)),
     Action("Edit", _words("Add a catchment"), "Insert", adder(Catchment)),
     Action("Edit", _words("Add a reach"), "Shift+Insert", adder(Reach)),
@@ -116,6 +111,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Look", _words("US customary units"), "", lambda w: w.desk.do(edits.set_study, "units", "US"),
            lambda w: w.desk.study.units != "US"),
     Action("Look", _words("Pin the selected flow"), "Ctrl+P", lambda w: w.desk.pin(w.desk.selection), _removable),
+    Action("Look", _words("Another unit of this field or column …"), "Ctrl+U", lambda w: w.choose_unit()),
     Action("Look", _words("Fold or unfold the pins"), "Ctrl+Shift+P", lambda w: w.pins.turn_fold()),
     Action("Look", _words("Light or dark"), "F9", lambda w: w.turn_theme()),
     Action("Go", _words("Find an action"), "Ctrl+K", lambda w: w.find_action()),

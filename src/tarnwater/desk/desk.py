@@ -6,9 +6,10 @@ import getpass
 import platform
 import traceback
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from tarnwater import __version__
@@ -23,11 +24,15 @@ from tarnwater.progress import Progress
 from tarnwater.study import edits
 from tarnwater.study.cases import CaseResult, Results, RunMemo, compute_cases, points_of
 from tarnwater.study.checks import check, check_results
-from tarnwater.study.conditions import resolve
+from tarnwater.study.condition_edits import add_draining_in, connect_in, home_of, remove_in
+from tarnwater.study.conditions import lineage, resolve
 from tarnwater.study.document import Study
-from tarnwater.study.fields import value_at
+from tarnwater.study.edits import slug
+from tarnwater.study.entry_units import quantity_of, typed_unit
+from tarnwater.study.fields import description_at, quantities_in, value_at
 from tarnwater.study.file import StudyFile, now
 from tarnwater.study.findings import Finding
+from tarnwater.study.store import said_of_file
 
 
 @dataclass(frozen=True)
@@ -63,6 +68,7 @@ class Desk(QObject):
     scope_changed = pyqtSignal()
     pins_changed = pyqtSignal()
     told = pyqtSignal(str)
+    said = pyqtSignal(str)
     faulted = pyqtSignal(str)
     led_to = pyqtSignal(str)
     demo_wanted = pyqtSignal()
@@ -74,12 +80,15 @@ class Desk(QObject):
         self.aside = Aside(self)
         self.results: Results | None = None
         self.before: Results | None = None
-        self.findings: list[Finding] = check(file.study)
+        self._file_findings = said_of_file(file.said_of_older, file.layers_changed_outside, file.damaged)
+        self.findings: list[Finding] = [*check(file.study), *self._file_findings]
         self._document_findings = self.findings
+        self._resolved: tuple[int, str, Network] | None = None
+        self.drafts: list[Callable[[], str]] = []
         self.selection = next(iter(file.study.elements), "")
         self.view: View | None = None
         self.edits_in = ""
-        self.pins: list[Pin] = []
+        self.pins: list[Pin] = _kept_pins(file)
         self.unfinished = False
         self._waiting = True
         self._cache: ResultCache[Response] = ResultCache()
@@ -103,64 +112,144 @@ class Desk(QObject):
         return {"by": self.study.author or self._who, "at": now(), "note": note}
 
     @property
+    def condition(self) -> str:
+        """Key of the condition in view; the first one before there is a view."""
+        if self.view is not None and self.view.condition in self.study.conditions:
+            return self.view.condition
+        return next(iter(self.study.conditions))
+
+    @property
     def network(self) -> Network:
-        """The network that is shown and edited: of all conditions, or of the one that edits change."""
-        if self.edits_in:
-            return resolve(self.study, self.edits_in)
-        return Network(self.study.elements, self.study.links)
+        """The network of the condition in view: what is shown everywhere."""
+        if self._resolved is None or self._resolved[:2] != (id(self.study), self.condition):
+            self._resolved = id(self.study), self.condition, resolve(self.study, self.condition)
+        return self._resolved[2]
 
     @property
     def elements(self) -> Mapping[str, Any]:
-        """Elements as they are shown and edited."""
-        return self.network.elements if self.edits_in else self.study.elements
+        """Elements of the condition in view."""
+        return self.network.elements
+
+    def scope_of(self, element: str) -> str:
+        """Key of the condition in which an edit of an element counts; empty for all of them.
+
+        An element that only a condition has is edited there, whatever edits change otherwise.
+        """
+        if self.edits_in or element in self.study.elements or element not in self.study.all_elements:
+            return self.edits_in
+        return home_of(self.study, element)
 
     def turn_scope(self) -> None:
         """From edits for all conditions to edits only for the one in view, and back."""
-        if self.edits_in:
-            self.edits_in = ""
-        elif self.view is not None and self.view.condition in self.study.conditions:
-            self.edits_in = self.view.condition
-        else:
-            self.edits_in = next(iter(self.study.conditions))
+        self.edits_in = "" if self.edits_in else self.condition
         self.scope_changed.emit()
 
     def turn_scope_to(self, condition: str) -> None:
-        """Put a condition in view, and make edits count in it only."""
+        """Put a condition in view; edits count in it only."""
         view = self.view
-        if view is not None:
+        if view is None:
+            self.edits_in = condition
+            self.scope_changed.emit()
+        else:
             self.look_at(View(condition, view.point, view.return_period, view.storm))
-        self.edits_in = condition
-        self.scope_changed.emit()
 
-    def type_values(self, values: Sequence[tuple[str, str, float]], note: str = "") -> bool:
-        """Type values (element, field, number in the base unit) as one act, where edits count."""
+    def type_values(
+        self, values: Sequence[tuple[str, str, float]], note: str = "", texts: Mapping[str, str] | None = None
+    ) -> bool:
+        """Type values (element, field, number in the base unit) as one act, where edits count.
+
+        ``texts`` holds what was typed by field: the first unit typed for a quantity becomes that of its entry.
+        """
         stamp = self.stamp(note)
+        scopes = {self.scope_of(element) for element, _, _ in values}
+        scope = scopes.pop() if len(scopes) == 1 else self.edits_in
+        first = self._first_units(values, texts or {})
         if len(values) > 1:
-            return self.do(edits.type_many, values, condition=self.edits_in, **stamp)
+            return self.do(edits.type_many, values, condition=scope, units=first, **stamp)
         element, field, number = values[0]
-        if self.edits_in:
-            return self.do(edits.type_in_condition, self.edits_in, element, field, number, **stamp)
-        return self.do(edits.type_value, element, field, number, **stamp)
+        if scope:
+            return self.do(edits.type_in_condition, scope, element, field, number, units=first, **stamp)
+        kept = self._kept_by_condition(element, field)
+        done = self.do(edits.type_value, element, field, number, units=first, **stamp)
+        if done and kept:
+            self.say(f"Typed for all conditions; {kept} keeps its own. F6 types there.")
+        return done
+
+    def _first_units(self, values: Sequence[tuple[str, str, float]], texts: Mapping[str, str]) -> dict[str, str]:
+        """Units typed for quantities of which nothing is known yet, by quantity."""
+        found: dict[str, str] = {}
+        for element, field, _ in values:
+            text = texts.get(field)
+            description = description_at(self.elements[element], field) if text else None
+            unit = typed_unit(text, description.kind) if text and description is not None else None
+            if unit is not None and not self._is_known(quantity_of(field)):
+                found[quantity_of(field)] = unit
+        return found
+
+    def _is_known(self, quantity: str) -> bool:
+        """Whether any element has a value of a quantity."""
+        for element in self.study.all_elements.values():
+            for path, _, held in quantities_in(element):
+                value = held.value if isinstance(held, Setting) else held
+                if quantity_of(path) == quantity and value is not None and not isinstance(value, tuple):
+                    return True
+        return False
+
+    def _kept_by_condition(self, element: str, field: str) -> str:
+        """Name of the condition in view where it holds a value of its own, which an edit for all does not reach."""
+        for condition in lineage(self.study, self.condition):
+            if f"{element}/{field}" in condition.settings:
+                return condition.name
+        return ""
 
     def give_back(self, values: Sequence[tuple[str, str]]) -> bool:
         """Give typed values (element, field) back as one act, where edits count."""
+        scopes = {self.scope_of(element) for element, _ in values}
+        scope = scopes.pop() if len(scopes) == 1 else self.edits_in
         if len(values) > 1:
-            return self.do(edits.give_back_many, values, condition=self.edits_in)
+            return self.do(edits.give_back_many, values, condition=scope)
         element, field = values[0]
         if not isinstance(value_at(self.elements[element], field), Setting):
             return True
-        if self.edits_in:
-            return self.do(edits.give_back_in_condition, self.edits_in, element, field)
+        if scope:
+            return self.do(edits.give_back_in_condition, scope, element, field)
         return self.do(edits.give_back, element, field)
 
     def choose(self, element: str, field: str, value: Any) -> bool:
         """Choose a method, surfaces or a cover, where edits count."""
-        if self.edits_in:
-            return self.do(edits.type_in_condition, self.edits_in, element, field, value, **self.stamp())
+        scope = self.scope_of(element)
+        if scope:
+            return self.do(edits.type_in_condition, scope, element, field, value, **self.stamp())
         return self.do(edits.choose, element, field, value)
 
+    def add(self, element: Any, into: str = "") -> bool:
+        """Add an element where edits count, draining into another one or into the one outfall; it is selected."""
+        key = slug(element.name, self.study.all_elements)
+        if self.edits_in:
+            made = self.do(add_draining_in, self.edits_in, element, key, into)
+        else:
+            made = self.do(edits.add_draining, element, key, into)
+        if made:
+            self.select(key)
+        return made
+
+    def remove(self, element: str) -> bool:
+        """Remove an element where edits count: from the study, or from one condition."""
+        scope = self.scope_of(element)
+        return self.do(remove_in, scope, element) if scope else self.do(edits.remove_element, element)
+
+    def connect(self, up: str, down: str) -> bool:
+        """Let one element drain into another where edits count."""
+        scope = self.scope_of(up) or self.scope_of(down)
+        return self.do(connect_in, scope, up, down) if scope else self.do(edits.connect, up, down)
+
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> bool:
-        """Make an edit; what refuses it is told, and the answer is whether it was made."""
+        """Make an edit; what refuses it is told, and the answer is whether it was made.
+
+        What another program wrote meanwhile is taken in first, and the edit is made on that.
+        """
+        if self.follow_file():
+            return self.do(edit, *args, **kwargs)
         try:
             label, new = self.file.history.made(edit, *args, **kwargs)
         except TarnwaterError as error:
@@ -168,19 +257,55 @@ class Desk(QObject):
             return False
         return self._change(new, lambda: self.file.history.publish(label, new))
 
+    def follow_file(self) -> bool:
+        """Take in what another program wrote to the study, and say so; answers whether there was anything."""
+        if not self.file.is_behind:
+            return False
+        try:
+            labels = self.file.take_in()
+        except TarnwaterError as error:
+            self.told.emit(str(error))
+            return False
+        self._took_over(self.study, check(self.study))
+        self._begin(self.study, self._document_findings)
+        self.study_changed.emit()
+        acts = ", ".join(labels[:3]) + (f" and {len(labels) - 3} more" if len(labels) > 3 else "")
+        self.say(f"Another program changed the study, and it was taken in: {acts}.")
+        return True
+
+    def say(self, words: str) -> None:
+        """Say something at the foot that is no trouble."""
+        self.said.emit(words)
+
     def restore(self, name: str) -> bool:
         """Make a named point the present study."""
         return self._change(self.file.history.point(name).study, lambda: self.file.history.restore(name))
 
     def undo(self) -> bool:
-        """Go back one act."""
+        """Go back one act; a draft that was not taken yet is undone first. What was undone is said."""
+        for draft in reversed(self.drafts):
+            if words := draft():
+                self.say(f"Undone: {words}.")
+                return True
         past = self.file.history.past
-        return bool(past) and self._change(past[-1].undone(self.study), self.file.history.undo)
+        if not past:
+            return False
+        label, act = past[-1].label, past[-1]
+        done = self._change(act.undone(self.study), self.file.history.undo)
+        if done:
+            self.say(f"Undone: {label}.")
+        return done
 
     def redo(self) -> bool:
-        """Go forth one act."""
+        """Go forth one act, and say which."""
         future = self.file.history.future
-        return bool(future) and self._change(future[-1].redone(self.study), self.file.history.redo)
+        if not future:
+            return False
+        label, act = future[-1].label, future[-1]
+        done = self._change(act.redone(self.study), self.file.history.redo)
+        if done:
+            self.say(f"Done again: {label}.")
+        return done
 
     def _change(self, new: Study, publish: Callable[[], Study]) -> bool:
         """Publish a study; computing begins while the disk still writes."""
@@ -196,17 +321,27 @@ class Desk(QObject):
             self._begin(before, self._document_findings)
             self.told.emit(str(error))
             return False
-        self.findings = self._document_findings = findings
-        if self.selection not in new.all_elements:
-            self.selection = next(iter(new.elements), "")
-        if self.edits_in not in new.conditions:
-            self.edits_in = ""
-        self.pins = [pin for pin in self.pins if pin.element in new.all_elements]
+        self._took_over(new, findings)
         self.told.emit("")
         self.study_changed.emit()
         if self._computing is None:
             self.results_changed.emit()
         return True
+
+    def _took_over(self, new: Study, findings: list[Finding]) -> None:
+        """Let selection, view and pins hold to what there is in another study."""
+        self._document_findings = [*findings, *self._file_findings]
+        self.findings = self._document_findings
+        if self.selection not in new.all_elements:
+            self.selection = next(iter(new.elements), "")
+        if self.edits_in not in new.conditions:
+            self.edits_in = ""
+        if self.view is not None and self.view.condition not in new.conditions:
+            self.view = replace(self.view, condition=next(iter(new.conditions)))
+        pins = [pin for pin in self.pins if pin.element in new.all_elements]
+        if pins != self.pins:
+            self.pins = pins
+            self.pins_changed.emit()
 
     def select(self, key: str) -> None:
         """Make an element the one selected, on every bench."""
@@ -217,9 +352,12 @@ class Desk(QObject):
     def look_at(self, view: View) -> None:
         """Put another case in view."""
         if view != self.view:
+            picked = self.view is None or view.condition != self.view.condition
             self.view = view
-            if self.edits_in and self.edits_in != view.condition:
-                self.edits_in = ""
+            if picked:
+                # edits follow the condition picked: all of them while the first, on which the others rest, is in view
+                first = next(iter(self.study.conditions))
+                self.edits_in = "" if view.condition == first else view.condition
                 self.scope_changed.emit()
             self.view_changed.emit()
 
@@ -260,19 +398,39 @@ class Desk(QObject):
             return
         self.before, self.results = self.results, results
         self.findings = [*self._document_findings, *doubts]
-        if self.view is None or not results.of(self.view.condition, self.view.point, self.view.return_period):
-            self.view = self._first_view(results)
+        view = self._view_that_is_there(results)
+        if view != self.view:
+            self.view = view
             self.view_changed.emit()
         self.results_changed.emit()
 
+    def _view_that_is_there(self, results: Results) -> View | None:
+        """The view, or as much of it as there are cases for: without its storm, at another return period, the first."""
+        view = self.view
+        if view is None:
+            return self._first_view(results)
+        if self.case_of(view, results) is not None:
+            return view
+        governing = replace(view, storm=None)
+        if self.case_of(governing, results) is not None:
+            return governing
+        there = [a.result.case for a in results.answers()]
+        for wanted in ((view.condition, view.point), (None, view.point)):
+            own = [c for c in there if c.point == wanted[1] and wanted[0] in (None, c.condition)]
+            if own:
+                near = min(own, key=lambda c: abs(np.log(c.storm.return_period / view.return_period)))
+                return View(near.condition, near.point, near.storm.return_period)
+        return self._first_view(results) or view
+
     def _first_view(self, results: Results) -> View | None:
-        points = {r.case.point for r in results.cases}
+        answered = [a.result.case for a in results.answers()] or [w.case for w in results.withheld]
+        points = {case.point for case in answered}
         if not points:
             return None
         wanted = self.view.point if self.view is not None else ""
         chosen = (p for p in (wanted, *self.study.design_points) if p in points)
-        point = next(chosen, results.cases[0].case.point)
-        own = [r.case for r in results.cases if r.case.point == point]
+        point = next(chosen, answered[0].point)
+        own = [case for case in answered if case.point == point]
         periods = sorted({case.storm.return_period for case in own})
         return View(own[0].condition, point, periods[len(periods) // 2])
 
@@ -310,17 +468,45 @@ class Desk(QObject):
         """Keep the flow of an element in view."""
         if element in self.study.all_elements and all(p.element != element or p.held for p in self.pins):
             self.pins.append(Pin(element))
+            self._keep_pins()
             self.pins_changed.emit()
+
+    def _keep_pins(self) -> None:
+        """Keep the pins in the file, without their frozen ghosts."""
+        self.file.keep_state("pins", [[pin.element, _plain_view(pin.held)] for pin in self.pins])
 
     def replace_pin(self, number: int, pin: Pin | None) -> None:
         """Change a pin, or take it off."""
         self.pins[number : number + 1] = [] if pin is None else [pin]
+        self._keep_pins()
         self.pins_changed.emit()
 
     def close(self) -> None:
         """Stop what is under way and close the study."""
         self.aside.stop()
         self.file.close()
+
+
+def _plain_view(view: View | None) -> Any:
+    return None if view is None else [view.condition, view.point, view.return_period, view.storm]
+
+
+def _kept_pins(file: StudyFile) -> list[Pin]:
+    """Pins of an earlier sitting; what is odd in them is left out."""
+    pins: list[Pin] = []
+    kept = file.kept_state("pins")
+    for one in kept if isinstance(kept, list) else []:
+        try:
+            element, held = one
+            view = None
+            if held is not None:
+                condition, point, period, storm = held
+                view = View(str(condition), str(point), float(period), None if storm is None else (storm[0], storm[1]))
+        except (TypeError, ValueError, IndexError):
+            continue
+        if element in file.study.all_elements:
+            pins.append(Pin(element, view))
+    return pins
 
 
 def _person() -> str:

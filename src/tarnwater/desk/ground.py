@@ -209,7 +209,7 @@ class Ground(QObject):
         """Ask for an outlet at another place; derived values follow, typed ones stay."""
         outlets = self.desk.study.outlets
         moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
-        self._survey({**outlets, key: moved}, f"move the outlet {moved.name}")
+        self._survey({**outlets, key: moved}, f"move the outlet {moved.name}", lambda: self.desk.select(key))
 
     def remove_outlet(self, key: str) -> None:
         """Remove an outlet with its catchment; what drained to it drains on."""
@@ -218,14 +218,18 @@ class Ground(QObject):
 
     def set_threshold(self, threshold: float) -> None:
         """Make another area the one that makes a stream; outlets are snapped anew."""
-        self._survey(self.desk.study.outlets, "set the stream threshold", threshold=threshold)
+        self._survey(self.desk.study.outlets, "set the stream threshold", stream_threshold=threshold)
+
+    def set_snap_radius(self, radius: float) -> None:
+        """Let outlets move to a stream within another distance, m; they are snapped anew."""
+        self._survey(self.desk.study.outlets, "set the snap radius", snap_radius=radius)
 
     def _survey(
         self,
         outlets: Mapping[str, Outlet],
         act: str,
         then: Callable[[], None] | None = None,
-        threshold: float | None = None,
+        **settings: float,
     ) -> None:
         study, drainage = self.desk.study, self.drainage
         if drainage is None or study.terrain is None:
@@ -233,8 +237,7 @@ class Ground(QObject):
                 f"{act[:1].upper()}{act[1:]}: the terrain is still being opened. Try again in a moment."
             )
             return
-        update = {} if threshold is None else {"stream_threshold": threshold}
-        record = study.terrain.model_copy(update=update)
+        record = study.terrain.model_copy(update=settings)
         base = (study.terrain, study.outlets)
 
         def done(found: object) -> None:

@@ -56,6 +56,12 @@ SMALLEST = (853, 520)
 #: Results that take longer than this after an edit, ms, are not waited for to show it.
 LATE = 120
 
+#: How often it is looked whether another program wrote to the study, ms.
+LOOK_AT_FILE = 1000
+
+#: How long what is said at the foot stays, ms.
+SAID_FOR = 8000
+
 STUDY_FILES = f"Studies (*{SUFFIX});;All files (*)"
 
 
@@ -104,6 +110,15 @@ class Window(QMainWindow):
         self._lay_out()
         self._make_menus()
         desk.told.connect(self.tell)
+        desk.said.connect(self.say)
+        self._unsay = QTimer(self)
+        self._unsay.setSingleShot(True)
+        self._unsay.setInterval(SAID_FOR)
+        self._unsay.timeout.connect(lambda: self._show_message("", "quiet"))
+        self._look_at_file = QTimer(self)
+        self._look_at_file.setInterval(LOOK_AT_FILE)
+        self._look_at_file.timeout.connect(desk.follow_file)
+        self._look_at_file.start()
         desk.faulted.connect(lambda report: Fault(self, report).open())
         desk.led_to.connect(self.lead_to)
         desk.study_changed.connect(self._study_changed)
@@ -259,8 +274,26 @@ class Window(QMainWindow):
 
     def tell(self, message: str) -> None:
         """Say what went wrong, until the next act."""
+        if not message and self._unsay.isActive():
+            # what was said stays its while: only trouble goes with the next act
+            return
+        self._unsay.stop()
+        self._show_message(message, "stop")
+
+    def say(self, words: str) -> None:
+        """Say at the foot what was done, for a while."""
+        self._show_message(words, "quiet")
+        self._unsay.start()
+
+    def _show_message(self, message: str, role: str) -> None:
         self.message.setText(message)
         self.message.setVisible(bool(message))
+        if self.message.property("role") != role:
+            self.message.setProperty("role", role)
+            style = self.message.style()
+            if style is not None:
+                style.unpolish(self.message)
+                style.polish(self.message)
 
     def _show_states(self) -> None:
         self.bar.course.show_states(self._number, [stop.state(self.desk) for stop in COURSE])
@@ -360,6 +393,17 @@ class Window(QMainWindow):
             widget = widget.parentWidget()
         self.ledger.ask("peak")
 
+    def choose_unit(self) -> None:
+        """Open the units of the field or the column that has the keys."""
+        widget: QWidget | None = QApplication.focusWidget()
+        while widget is not None:
+            choose = getattr(widget, "choose_unit", None)
+            if callable(choose) and widget is not self:
+                choose()
+                return
+            widget = widget.parentWidget()
+        self.say("The unit of a field of the ledger, or of a column of a sheet, is changed where the keys are.")
+
     def go_to_ledger(self) -> None:
         """Put the keys on the first field of the ledger."""
         for field in self.ledger.findChildren(QLineEdit):
@@ -406,8 +450,8 @@ class Window(QMainWindow):
         """Choose by name what the selected element drains into."""
         up = self.desk.selection
         entries = [
-            Entry(e.name, e.kind, lambda k=k: self.desk.do(edits.connect, up, k))  # type: ignore[misc]
-            for k, e in self.desk.study.elements.items()
+            Entry(e.name, e.kind, lambda k=k: self.desk.connect(up, k))  # type: ignore[misc]
+            for k, e in self.desk.elements.items()
             if k != up
         ]
         self._open_finder(entries, f"{self.desk.study.name_of(up)} drains into …")

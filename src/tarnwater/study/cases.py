@@ -287,6 +287,11 @@ class Results:
     def _counts(self, storm: Storm) -> bool:
         return standing_of(self.study.families[storm.family], storm.duration) == "counted"
 
+    def periods_of(self, condition: str, point: str) -> list[float]:
+        """Return periods of the cases of a condition and a design point, computed or withheld."""
+        keys = (*self._by_answer, *self._withheld_by_answer)
+        return sorted({period for c, p, period in keys if (c, p) == (condition, point)})
+
     def governing(self, condition: str, point: str, return_period: float) -> CaseResult | None:
         """The counted case with the greatest peak; of equal ones the shortest of the first family."""
         own = self.of(condition, point, return_period)
@@ -374,6 +379,12 @@ class RunMemo:
     def __init__(self, most: int = 512) -> None:
         self.memo: IdentityMemo[list[CaseResult]] = IdentityMemo(most)
         self.shelf: ResultCache[BatchResult] = ResultCache(SHELF_BYTES)
+
+
+def points_in(results: Results | None) -> list[str]:
+    """Design points that there are cases for, computed or withheld."""
+    cases = () if results is None else (*(r.case for r in results.cases), *(w.case for w in results.withheld))
+    return list(dict.fromkeys(case.point for case in cases))
 
 
 def points_of(study: Study, condition: str) -> list[str]:

@@ -230,6 +230,7 @@ class Study(Model):
     checker: str = ""
     note: str = ""
     units: System = "SI"
+    entry_units: FrozenDict[str] = FrozenDict()
     locked: bool = False
     terrain: Terrain | None = None
     outlets: FrozenDict[Outlet] = FrozenDict()
@@ -246,7 +247,7 @@ class Study(Model):
     def _references(self) -> Study:
         if not self.conditions:
             raise EditRefused("a study has at least one condition.", remedy="Add one.")
-        _unique("element", {k: e.name for k, e in self.elements.items()})
+        _unique("element", {k: e.name for k, e in self.all_elements.items()})
         _unique("condition", {k: c.name for k, c in self.conditions.items()})
         _unique("outlet", {k: o.name for k, o in self.outlets.items()})
         _unique("storm family", {k: f.name for k, f in self.families.items()})

@@ -183,16 +183,34 @@ def disconnect(study: Study, link: str) -> Study:
 
 @edit("type {field} of {element}")
 def type_value(
-    study: Study, element: str, field: str, value: str | float, *, by: str = "", at: str = "", note: str = ""
+    study: Study,
+    element: str,
+    field: str,
+    value: str | float,
+    *,
+    by: str = "",
+    at: str = "",
+    note: str = "",
+    units: Mapping[str, str] | None = None,
 ) -> Study:
-    """Type a value for all conditions; text may carry its unit. It stays until a person changes it."""
+    """Type a value for all conditions; text may carry its unit. It stays until a person changes it.
+
+    ``units`` fixes the units of entry of quantities typed for the first time.
+    """
     owner = _element(study, element)
     number = read_value(owner, field, value)
     target = value_at(owner, field)
     typed: Any = number
     if isinstance(target, Setting):
         typed = Typed[Any](value=_whole(owner, field, number), by=by, at=at, note=note)
-    return _replaced(study, element, lambda old: with_value(old, field, typed))
+    return with_entry_units(_replaced(study, element, lambda old: with_value(old, field, typed)), units)
+
+
+def with_entry_units(study: Study, units: Mapping[str, str] | None) -> Study:
+    """A study with the units of entry of some quantities fixed, where they are not yet."""
+    kept = {f"{study.units} {quantity}": unit for quantity, unit in (units or {}).items()}
+    new = FrozenDict({**kept, **study.entry_units})
+    return study if new == study.entry_units else changed(study, entry_units=new)
 
 
 def _whole(owner: Any, field: str, number: float) -> float | int:
@@ -219,6 +237,7 @@ def type_many(
     by: str = "",
     at: str = "",
     note: str = "",
+    units: Mapping[str, str] | None = None,
 ) -> Study:
     """Type many values, each an element, a field and its text, as one act; one that is refused refuses all.
 
@@ -227,7 +246,7 @@ def type_many(
     if condition:
         for element, field, text in values:
             study = type_in_condition(study, condition, element, field, text, by=by, at=at, note=note)
-        return study
+        return with_entry_units(study, units)
     elements = dict(study.elements)
     for element, field, text in values:
         owner = elements[element] if element in elements else _element(study, element)
@@ -236,7 +255,7 @@ def type_many(
         typed: Any = Typed[Any](value=whole, by=by, at=at, note=note)
         new = typed if isinstance(value_at(owner, field), Setting) else whole
         elements[element] = checked(partial(with_value, owner, field, new), owner.name)
-    return changed(study, elements=elements)
+    return with_entry_units(changed(study, elements=elements), units)
 
 
 @edit("give back {count} values")
@@ -265,7 +284,16 @@ def choose(study: Study, element: str, field: str, value: Any) -> Study:
 
 @edit("type {field} of {element} in {condition}")
 def type_in_condition(
-    study: Study, condition: str, element: str, field: str, value: Any, *, by: str = "", at: str = "", note: str = ""
+    study: Study,
+    condition: str,
+    element: str,
+    field: str,
+    value: Any,
+    *,
+    by: str = "",
+    at: str = "",
+    note: str = "",
+    units: Mapping[str, str] | None = None,
 ) -> Study:
     """Type a value that counts in one condition and those that inherit from it."""
     if element not in study.all_elements:
@@ -280,7 +308,7 @@ def type_in_condition(
     checked(lambda: with_value(owner, field, typed), owner.name)
     one = study.conditions[study.condition_of(condition)]
     settings = one.settings.with_entry(f"{element}/{field}", typed)
-    return _with_condition(study, condition, settings=settings)
+    return with_entry_units(_with_condition(study, condition, settings=settings), units)
 
 
 @edit("give back {field} of {element} in {condition}")
@@ -431,9 +459,17 @@ def set_step(study: Study, step: float, *, by: str = "", at: str = "", note: str
 @edit("set {field} of the study")
 def set_study(study: Study, field: str, value: Any) -> Study:
     """Change the title, number, author, checker, note or units."""
-    if field not in ("title", "number", "author", "checker", "note", "units"):
-        raise UnknownName(field, ("title", "number", "author", "checker", "note", "units"), kind="field of the study")
+    known = ("title", "number", "author", "checker", "note", "units")
+    if field not in known:
+        raise UnknownName(field, known, kind="field of the study")
     return changed(study, **{field: value})
+
+
+@edit("type {quantity} in {unit}")
+def set_entry_unit(study: Study, quantity: str, kind: str, unit: str) -> Study:
+    """Fix the unit in which a quantity is shown and typed, in the present system of units."""
+    units.factor_of(unit, kind)
+    return changed(study, entry_units=study.entry_units.with_entry(f"{study.units} {quantity}", unit))
 
 
 @edit("lock the study")

@@ -66,14 +66,16 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     """Rain on a catchment from the top, what the ground keeps and what runs off."""
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
-    system = results.study.units
-    rain = case.rain
-    excess = catchment_excess(element, Rain(rain[None, :], case.step), case.step)[0][0][: len(rain)]
+    return losses_plot(element, case.rain[: _wet(case)], case.step, results.study.units)
+
+
+def losses_plot(element: Catchment, rain: np.ndarray, step: float, system: units.System) -> Plot:
+    """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet."""
+    excess = catchment_excess(element, Rain(rain[None, :], step), step)[0][0][: len(rain)]
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
-    end = _wet(case)
-    left, width = np.arange(end) * case.step / 3600, case.step / 3600
-    kept = (rain - excess)[:end]
+    left, width = np.arange(len(rain)) * step / 3600, step / 3600
+    kept = rain - excess
     share = excess.sum() / rain.sum() if rain.sum() else 0.0
     title = (
         f"rain {units.show(float(rain.sum()), 'rain', system)}, kept {units.show(float(kept.sum()), 'rain', system)}, "
@@ -82,10 +84,10 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     return Plot(
         title,
         HOURS,
-        Axis(f"in {units.show_duration(case.step)}", unit, low=0.0, downward=True),
+        Axis(f"in {units.show_duration(step)}", unit, low=0.0, downward=True),
         bars=(
             Bars(left, width, kept / factor, "loss", "kept"),
-            Bars(left, width, excess[:end] / factor, "rain", "runs off", base=kept / factor),
+            Bars(left, width, excess / factor, "rain", "runs off", base=kept / factor),
         ),
     )
 
@@ -185,6 +187,11 @@ def governing_plot(results: Results, point: str) -> Plot:
     )
 
 
+def event_end(case: CaseResult, key: str) -> float:
+    """Hours until the event at an element has all but passed: its rain and its flood."""
+    return max(_active_until(case, key), _wet(case) * case.step / 3600)
+
+
 def _active_until(result: CaseResult, point: str) -> float:
     """Hours until a hydrograph has all but fallen."""
     flow = result.flow(point)
@@ -213,12 +220,20 @@ def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot:
     """The unit hydrograph of a catchment at the step of a case, with the depth it stands for."""
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
-    unit = unit_hydrograph_of(element, case.step)
-    flow_unit = units.display_unit("flow", float(unit.ordinates.max()), results.study.units)
-    hours = np.arange(len(unit.ordinates) + 1) * case.step / 3600
-    flow = np.concatenate([[0.0], unit.ordinates]) / units.factor_of(flow_unit, "flow")
-    title = f"unit hydrograph, {units.show_duration(case.step)}, volume 1 mm ({unit.curve})"
-    return Plot(title, HOURS, Axis("flow", f"{flow_unit} per mm", low=0.0), (Curve(hours, flow, "ink", filled=True),))
+    return unit_plot(element, case.step, results.study.units)
+
+
+def unit_plot(element: Catchment, step: float, system: units.System) -> Plot:
+    """The unit hydrograph of a catchment at a step, of 1 mm or 1 in of excess."""
+    unit = unit_hydrograph_of(element, step)
+    depth = "mm" if system == "SI" else "in"
+    ordinates = unit.ordinates * units.factor_of(depth, "rain")
+    flow_unit = units.display_unit("flow", float(ordinates.max()), system)
+    hours = np.arange(len(ordinates) + 1) * step / 3600
+    flow = np.concatenate([[0.0], ordinates]) / units.factor_of(flow_unit, "flow")
+    title = f"unit hydrograph, {units.show_duration(step)}, volume 1 {depth} ({unit.curve})"
+    axis = Axis("flow", f"{flow_unit} per {depth}", low=0.0)
+    return Plot(title, HOURS, axis, (Curve(hours, flow, "ink", filled=True),))
 
 
 def what_makes_the_peak(case: CaseResult, key: str) -> list[tuple[str, float, float]]:

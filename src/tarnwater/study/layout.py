@@ -76,11 +76,11 @@ def _heads(network: Network, key: str) -> list[str]:
     return [head for up in ups for head in _heads(network, up)] if ups else [key]
 
 
-def outline_in_unit_square(element: Catchment, blobs: Blobs) -> list[tuple[float, float]]:
-    """Outline of a catchment scaled into the unit square, coarsened; a diamond without a map."""
+def outline_in_unit_square(element: Catchment, blobs: Blobs) -> list[tuple[float, float]] | None:
+    """Outline of a catchment scaled into the unit square, coarsened; None without a map."""
     held = blobs.held(element.outline)
     if held is None:
-        return [(0.5, 0.0), (1.0, 0.5), (0.5, 1.0), (0.0, 0.5)]
+        return None
     from shapely import from_wkb
 
     shape = from_wkb(held)

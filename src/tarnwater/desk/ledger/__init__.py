@@ -6,8 +6,9 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.contents import (
     GROUPS,
@@ -15,6 +16,7 @@ from tarnwater.desk.ledger.contents import (
     alternatives,
     contents_of,
     cover_options,
+    needed_of,
     title_of,
     with_cover,
 )
@@ -26,6 +28,7 @@ from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Surface
 from tarnwater.runoff.losses import CurveNumber
+from tarnwater.study.entry_units import entry_unit
 from tarnwater.study.explain import explain, explain_setting
 from tarnwater.study.fields import value_at
 from tarnwater.study.figures import case_title, figure_names, figures_of, shown_figure
@@ -53,7 +56,7 @@ class Ledger(QWidget):
         self.scope = QPushButton()
         self.scope.setProperty("flat", True)
         self.scope.setAccessibleName("Which condition an edit changes")
-        self.scope.setToolTip("F6: edits change all conditions, or only the one in view")
+        self.scope.setToolTip("F6: what is typed counts in all conditions, or only in the one in view")
         self.scope.clicked.connect(desk.turn_scope)
         self._message = Words("", role="stop")
         self._message.setWordWrap(True)
@@ -72,7 +75,17 @@ class Ledger(QWidget):
         layout.addWidget(self._scroll, 1)
         layout.addWidget(rule())
         layout.addWidget(Wrapped(LEGEND, quiet=True, size=8))
+        desk.drafts.append(self._undo_draft)
         self.refresh()
+
+    def _undo_draft(self) -> str:
+        """Give up what was typed and not taken in a field; answers its words, or nothing."""
+        row = next((r for r in self._setting_rows() if r.field.has_draft), None)
+        if row is None:
+            return ""
+        words = f"type {row.field.text()!r} in {row.field.accessibleName()}"
+        row.field.give_up()
+        return words
 
     def tell(self, message: str) -> None:
         """Say what was wrong with what was typed, beside the values."""
@@ -84,7 +97,7 @@ class Ledger(QWidget):
         desk = self._desk
         study = desk.study
         scope = study.conditions[desk.edits_in].name if desk.edits_in else ""
-        self.scope.setText(f"edits change only {scope}   F6" if scope else "edits change all conditions   F6")
+        self.scope.setText(f"typing counts only in {scope}   F6" if scope else "typing counts in all conditions   F6")
         if self.scope.property("here") != bool(scope):
             self.scope.setProperty("here", bool(scope))
             self._restyle(self.scope)
@@ -123,7 +136,7 @@ class Ledger(QWidget):
                 return "Click an element, or find it with Ctrl+K."
             return "Insert adds a catchment." if study.terrain is None else "O on the map drops an outlet."
         if not there:
-            return f"{element.kind} · not in all conditions: F6 edits the condition in view"
+            return f"{element.kind} · not in {study.conditions[self._desk.condition].name}"
         down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]
         return f"{element.kind}{f' · drains to {down[0]}' if down else ' · drains nowhere'}"
 
@@ -181,11 +194,33 @@ class Ledger(QWidget):
         models = alternatives(type(holder), name)
 
         def choose(model: type) -> None:
-            if model is not type(self._value(item.key)):
-                desk.choose(key, item.key, model())
+            if model is type(self._value(item.key)):
+                return
+            made = self._made(model, owner)
+            if made is None or not desk.choose(key, item.key, made):
+                self._rows[f"{item.kind} {item.key}"].refresh()
 
         options = [(title_of(model), model) for model in models]
         return ChoiceRow(item.words, owner, options, lambda: type(self._value(item.key)), choose)
+
+    def _made(self, model: type, owner: str) -> Any | None:
+        """A method with what it cannot be without, asked first; None where a person would rather not."""
+        asked: dict[str, float] = {}
+        for name, described in needed_of(model):
+            unit = entry_unit(self._desk.study, name, described.kind)
+            words = f"{described.meaning}, {unit}" if unit else described.meaning
+            text, taken = QInputDialog.getText(self, f"{title_of(model)} of {owner}", words)
+            if not taken:
+                return None
+            try:
+                value = units.parse(text, described.kind, default=unit or None)
+                described.check(value, f"{owner}, {name.replace('_', ' ')}")
+            except TarnwaterError as error:
+                self.tell(str(error))
+                return None
+            asked[name] = value
+        self.tell("")
+        return model(**asked)
 
     def _surface_button(self, item: Item) -> QPushButton:
         button = QPushButton(item.words)
@@ -249,8 +284,7 @@ class Ledger(QWidget):
                     return Wrapped("not computed", size=8, quiet=True)
                 node = explain(desk.study, case, self._key, asked, results=desk.results)
             else:
-                condition = desk.edits_in or next(iter(desk.study.conditions))
-                node = explain_setting(desk.study, condition, self._key, asked)
+                node = explain_setting(desk.study, desk.condition, self._key, asked)
         except TarnwaterError as error:
             return Wrapped(str(error), size=8, role="stop")
         return ReckoningView(node, desk.study.units, desk.led_to.emit)

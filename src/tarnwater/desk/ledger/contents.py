@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from tarnwater.cover.curve_numbers import GROUPS, cover_classes
 from tarnwater.desk.desk import Desk
 from tarnwater.network.elements import Catchment, CoverReference
-from tarnwater.parameters import Setting
+from tarnwater.parameters import Description, Setting, description_of
 from tarnwater.study.fields import quantities_in, value_at
 from tarnwater.study.figures import figures_of
 
@@ -98,6 +98,12 @@ def title_of(model: type[BaseModel]) -> str:
     return str(getattr(model, "title", model.__name__))
 
 
+def needed_of(model: type[BaseModel]) -> list[tuple[str, Description]]:
+    """What a method cannot be without: names and descriptions of its quantities that begin with no value."""
+    needed = ((name, description_of(field)) for name, field in model.model_fields.items() if field.is_required())
+    return [(name, described) for name, described in needed if described is not None]
+
+
 def cover_options() -> list[tuple[str, Any]]:
     """Covers of the table by title, and none."""
     return [("no cover: the curve number is typed", None), *((title, title) for title in cover_classes())]
@@ -122,4 +128,4 @@ def _heading(group: str, element: Any) -> str:
     return (parts[-1] or element.kind).upper()
 
 
-__all__ = ["GROUPS", "Item", "alternatives", "contents_of", "cover_options", "title_of", "with_cover"]
+__all__ = ["GROUPS", "Item", "alternatives", "contents_of", "cover_options", "needed_of", "title_of", "with_cover"]

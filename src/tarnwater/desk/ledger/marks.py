@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from tarnwater.desk.desk import Desk
+from tarnwater.errors import UnknownName
 from tarnwater.parameters import Setting
 from tarnwater.study.conditions import lineage
+from tarnwater.study.fields import value_at
 
 State = Literal["typed", "derived", "set", "missing", "empty", "here", "inherited"]
 
@@ -35,12 +37,10 @@ class Origin:
 
 
 def origin_of(desk: Desk, element: str, path: str, value: Any) -> Origin:
-    """Origin of a value as it is shown: for all conditions, or for the one that edits change."""
-    if desk.edits_in:
-        line = lineage(desk.study, desk.edits_in)
-        for number, condition in enumerate(reversed(line)):
-            if _is_set(condition.settings, element, path):
-                return Origin("here" if number == 0 else "inherited", condition.name)
+    """Origin of a value as the condition in view has it."""
+    for number, condition in enumerate(reversed(lineage(desk.study, desk.condition))):
+        if _is_set(condition.settings, element, path):
+            return Origin("here" if number == 0 else "inherited", condition.name)
     if not isinstance(value, Setting):
         return Origin("set")
     if value.typed is not None:
@@ -57,11 +57,13 @@ def _is_set(settings: Any, element: str, path: str) -> bool:
     return any(f"{element}/{'/'.join(parts[:n])}" in settings for n in range(1, len(parts) + 1))
 
 
-def overridden_in(desk: Desk, element: str, path: str) -> tuple[str, Any] | None:
-    """Name of the condition in view and its own value of a field, where edits for all do not reach it."""
-    if desk.edits_in or desk.view is None or desk.view.condition not in desk.study.conditions:
+def otherwise(desk: Desk, element: str, path: str) -> Any:
+    """What counts without the condition in view, where that has a value of its own; None where it has none."""
+    own = any(_is_set(c.settings, element, path) for c in lineage(desk.study, desk.condition))
+    if not own or element not in desk.study.elements:
         return None
-    for condition in reversed(lineage(desk.study, desk.view.condition)):
-        if f"{element}/{path}" in condition.settings:
-            return condition.name, condition.settings[f"{element}/{path}"].value
-    return None
+    try:
+        value = value_at(desk.study.elements[element], path)
+    except UnknownName:
+        return None
+    return value.value if isinstance(value, Setting) else value

@@ -10,14 +10,16 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QPus
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.ledger.marks import MARKS, MEANINGS, Origin, State, origin_of, overridden_in
+from tarnwater.desk.ledger.marks import MARKS, MEANINGS, Origin, State, origin_of, otherwise
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.theme import figures_font
-from tarnwater.desk.widgets.labels import Figure, Words
+from tarnwater.desk.widgets.labels import Figure, Words, as_hint
 from tarnwater.desk.widgets.quantity_field import QuantityField
+from tarnwater.desk.widgets.unit_button import UnitButton
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
+from tarnwater.study.entry_units import entry_unit
 from tarnwater.study.fields import description_at, value_at
 
 FIELD_WIDTH = 88
@@ -66,7 +68,7 @@ class Row(QWidget):
 
 def _show_state(mark: QPushButton, state: State, extra: str = "") -> None:
     mark.setText(MARKS[state])
-    mark.setToolTip(f"{MEANINGS[state]}{extra}\nclick, or F1 in the field: how it was worked out")
+    mark.setToolTip(as_hint(f"{MEANINGS[state]}{extra}\nclick, or F1 in the field: how it was worked out"))
 
 
 class FigureRow(Row):
@@ -108,11 +110,11 @@ class SettingRow(Row):
         self._described = described
         name = path.rsplit("/", 1)[-1].replace("_", " ")
         label = Words(name)
-        label.setToolTip(f"{described.meaning}\n{described.source}".strip())
+        label.setToolTip(as_hint(f"{described.meaning}\n{described.source}".strip()))
         self.field = QuantityField("", self._typed, refused, f"{name} of {owner.name}")
-        self.field.setFixedWidth(FIELD_WIDTH)
-        self._unit = Words("", quiet=True, size=8)
-        self._unit.setFixedWidth(44)
+        self.field.setMinimumWidth(FIELD_WIDTH)
+        self.field.setMaximumWidth(2 * FIELD_WIDTH)
+        self._unit = UnitButton(desk, path, described.kind, name)
         self.mark = self._mark(name)
         self._line.addWidget(label, 1)
         for widget in (self.field, self._unit, self.mark):
@@ -128,26 +130,33 @@ class SettingRow(Row):
         value = value_at(desk.elements[self.element], self.path)
         known = value.value if isinstance(value, Setting) else value
         kind = self._described.kind
-        unit = units.display_unit(kind, known or 0.0, desk.study.units)
+        unit = entry_unit(desk.study, self.path, kind)
         shown = "" if known is None else units.show(known, kind, unit=unit).removesuffix(unit).strip()
         self.field.show_value(shown)
-        self._unit.setText(unit)
+        self.field.make_room()
+        self._unit.show_unit(unit)
         origin = origin_of(desk, self.element, self.path, value)
         _show_state(self.mark, origin.state, f": {origin.condition}" if origin.condition else "")
         self._typed_part.show_setting(value, origin, kind, unit)
-        other = overridden_in(desk, self.element, self.path)
-        self._elsewhere.setVisible(other is not None)
-        if other is not None and isinstance(other[1], int | float):
-            self._elsewhere.setText(f"in {other[0]}: {units.show(other[1], kind, unit=unit)} (F6 edits there)")
+        other = otherwise(desk, self.element, self.path)
+        told = isinstance(other, int | float)
+        self._elsewhere.setVisible(told)
+        if told:
+            self._elsewhere.setText(f"without this condition: {units.show(other, kind, unit=unit)}")
+
+    def choose_unit(self) -> None:
+        """Open the units of the quantity."""
+        self._unit.click()
 
     def _typed(self, text: str) -> str:
         """Take a typed text, in the unit shown where it names none; answers what is wrong, or nothing."""
         desk = self.desk
         try:
-            number = edits.read_value(desk.elements[self.element], self.path, text, self._unit.text())
+            number = edits.read_value(desk.elements[self.element], self.path, text, self._unit.unit)
         except TarnwaterError as error:
             return str(error)
-        return "" if desk.type_values([(self.element, self.path, number)]) else "the edit was refused."
+        taken = desk.type_values([(self.element, self.path, number)], texts={self.path: text})
+        return "" if taken else "the edit was refused."
 
 
 class _TypedPart(QWidget):
@@ -193,8 +202,8 @@ class _TypedPart(QWidget):
             self._note_shown = typed.note
             self.note.setText(typed.note)
             self.note.setCursorPosition(0)
-            self.note.setToolTip(typed.note)
-        scope = self._desk.edits_in
+            self.note.setToolTip(as_hint(typed.note))
+        scope = self._desk.scope_of(self._element)
         may = origin.state == ("here" if scope else "typed")
         self.note.setReadOnly(not may)
         self.back.setVisible(may and (value.derived is not None or bool(scope)))
@@ -242,4 +251,4 @@ class ChoiceRow(Row):
         present = self._present()
         number = next((i for i, (_, data) in enumerate(self._options) if data == present), -1)
         self.box.setCurrentIndex(number)
-        self.box.setToolTip(self.box.currentText())
+        self.box.setToolTip(as_hint(self.box.currentText()))

@@ -19,6 +19,9 @@ PEN_STYLES = {
     "dotted": Qt.PenStyle.DotLine,
 }
 
+#: Words of a key that are no longer than this stand two in a row.
+SHORT = 18
+
 #: A row of the key: colour and line style of a curve, and its words.
 KeyRow = tuple[Role, Style, str]
 
@@ -36,17 +39,17 @@ class Caption(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(0)
         self._grid.setHorizontalSpacing(6)
-        self._grid.setColumnStretch(1, 1)
-        self._grid.addWidget(self.title, 0, 0, 1, 2)
+        self._grid.setColumnStretch(3, 1)
+        self._grid.addWidget(self.title, 0, 0, 1, 4)
+        self._across = 1
 
     def show_words(self, title: str, key: Sequence[KeyRow] = ()) -> None:
         """Show a title and a key, which may be empty."""
         self.title.setText(title)
         while len(self._rows) < len(key):
-            row = _Sample(), Words("", quiet=True)
-            for column, widget in enumerate(row):
-                self._grid.addWidget(widget, len(self._rows) + 1, column)
-            self._rows.append(row)
+            self._rows.append((_Sample(), Words("", quiet=True)))
+            self._across = 0
+        self._arrange(2 if key and all(len(text) <= SHORT for *_, text in key) else 1)
         for number, (sample, words) in enumerate(self._rows):
             shown = number < len(key)
             sample.setVisible(shown)
@@ -55,6 +58,16 @@ class Caption(QWidget):
                 role, style, text = key[number]
                 sample.show_line(QPen(self.theme.colour(role), 2, PEN_STYLES[style]))
                 words.setText(text)
+
+    def _arrange(self, across: int) -> None:
+        """Put the key one or two in a row."""
+        if across == self._across:
+            return
+        self._across = across
+        for number, (sample, words) in enumerate(self._rows):
+            row, column = divmod(number, across)
+            self._grid.addWidget(sample, row + 1, 2 * column)
+            self._grid.addWidget(words, row + 1, 2 * column + 1, 1, 1 if across == 2 else 3)
 
     def text(self) -> str:
         """All its words, a row a line."""

@@ -131,8 +131,7 @@ class CourseBar(QWidget):
         if view is None or results is None:
             return
         self._fill(self.condition, [(c.name, k) for k, c in desk.study.conditions.items()], view.condition)
-        cases = [r for r in results.cases if (r.case.condition, r.case.point) == (view.condition, view.point)]
-        periods = sorted({r.case.storm.return_period for r in cases})
+        periods = results.periods_of(view.condition, view.point)
         self._fill(self.period, [(f"1 in {t:g}", t) for t in periods], view.return_period)
         governing = results.governing(view.condition, view.point, view.return_period)
         told = f"governing, {show_duration(governing.case.storm.duration)}" if governing else "governing"

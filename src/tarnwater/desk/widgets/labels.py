@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import html
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QWidget
 
@@ -28,6 +30,11 @@ class Figure(Words):
     def __init__(self, text: str, *, bold: bool = False, role: str = "") -> None:
         super().__init__(text, bold=bold, role=role)
         self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+
+
+def as_hint(text: str) -> str:
+    """A text for a hint that is shown as it stands: a name may hold what would be read as markup."""
+    return f"<span>{html.escape(text)}</span>".replace("\n", "<br>") if text else ""
 
 
 def rule(parent: QWidget | None = None, *, upright: bool = False) -> QFrame:

@@ -87,6 +87,8 @@ class PlotView(QWidget):
             axis.setTickFont(figures_font(8))
             axis.setStyle(tickTextOffset=3)
             axis.enableAutoSIPrefix(False)
+            # a factor found before stays otherwise, and multiplies every figure of the axis
+            axis.autoSIPrefixScale = 1.0
         self._area.getAxis("bottom").setHeight(18 if self._bare else 34)
         # a width that followed the ticks would lay every plot out twice
         self._area.getAxis("left").setWidth(38 if self._bare else 54)
@@ -118,6 +120,15 @@ class PlotView(QWidget):
             self._caption(plot)
         else:
             self._read(self._at)
+
+    def follow_axis_of(self, other: PlotView) -> None:
+        """Stand on one horizontal axis with another plot: moved or drawn larger in one, it is in both."""
+        self._area.setXLink(other._area)
+
+    def fit(self) -> None:
+        """Show the whole axis again, as after it was moved or drawn larger."""
+        if self._plot is not None:
+            self._set_range(self._plot)
 
     def _rebuild(self, plot: Plot) -> None:
         """Make an item for each part; `_fill` gives it its data."""
@@ -253,11 +264,14 @@ class PlotView(QWidget):
         key: list[KeyRow] = []
         title = f"{plot.title}   {reading}".rstrip()
         named = [c for c in plot.curves if c.role != "quiet"]
+        ghosts: list[KeyRow] = [(c.role, c.style, c.label) for c in plot.curves if c.role == "quiet" and c.label]
+        bars: list[KeyRow] = [(b.role, "solid", b.label) for b in plot.bars if b.label]
         figures = [mark.text for mark in plot.marks]
         if len(named) == len(figures) > 1:
             key = [(c.role, c.style, f"{c.label}: {figure}") for c, figure in zip(named, figures, strict=True)]
         elif figures:
             title += "\n" + " · ".join(figures)
+        key += [*ghosts, *(bars if len(bars) > 1 else [])]
         self.caption.show_words(title, key)
 
     # reading off
@@ -306,6 +320,8 @@ class PlotView(QWidget):
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_C and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
             self.copy()
+        elif event.key() == Qt.Key.Key_Home:
+            self.fit()
         elif event.key() == Qt.Key.Key_Menu:
             self._menu().popup(self.mapToGlobal(self.rect().center()))
         elif step is not None and self._plot.curves:
@@ -331,6 +347,7 @@ class PlotView(QWidget):
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         for words, act in (
+            ("Show the whole axis (Home)", self.fit),
             ("Copy the data (Ctrl+C)", self.copy),
             ("Save as PNG …", lambda: self._save_as("png")),
             ("Save as SVG …", lambda: self._save_as("svg")),

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit
 
 from tarnwater.desk.theme import figures_font
+
+#: Room beside a figure for frame and margins, in pixels.
+MARGINS = 18
 
 
 class QuantityField(QLineEdit):
@@ -37,24 +40,54 @@ class QuantityField(QLineEdit):
             self.setText(text)
             self.setCursorPosition(0)
 
-    def _finish(self) -> None:
-        if self.text() == self._shown:
-            return
-        wrong = self._commit(self.text())
-        self.setProperty("wrong", bool(wrong))
+    @property
+    def has_draft(self) -> bool:
+        """Whether what stands here was typed and not taken."""
+        return self.text() != self._shown
+
+    def give_up(self) -> None:
+        """Show the value again in place of what was typed."""
+        self._mark_wrong(False)
+        self.setText(self._shown)
+        self._refused("")
+
+    def make_room(self) -> None:
+        """Grow to the whole figure: one that is cut off reads as another figure."""
+        needed = self.fontMetrics().horizontalAdvance(self.text()) + MARGINS
+        if needed > self.minimumWidth():
+            self.setMaximumWidth(max(needed, self.maximumWidth()))
+            self.setMinimumWidth(needed)
+
+    def event(self, event: QEvent | None) -> bool:
+        """Undo without a draft is that of the study, not of the letters in this field."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and not self.has_draft:
+            undo = QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo
+            if any(event.matches(one) for one in undo):
+                event.ignore()
+                return False
+        return super().event(event)
+
+    def _mark_wrong(self, wrong: bool) -> None:
+        self.setProperty("wrong", wrong)
         style = self.style()
         if style is not None:
             style.unpolish(self)
             style.polish(self)
+
+    def _finish(self) -> None:
+        if self.text() == self._shown:
+            if self.property("wrong"):
+                self.give_up()
+            return
+        wrong = self._commit(self.text())
+        self._mark_wrong(bool(wrong))
         self._refused(wrong)
         if not wrong:
             self._shown = self.text()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Escape gives the shown value back."""
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.setText(self._shown)
-            self.setProperty("wrong", False)
-            self._refused("")
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.has_draft:
+            self.give_up()
             return
         super().keyPressEvent(event)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QFont, QPainter
 from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
@@ -15,10 +15,13 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.marks import MARKS, MEANINGS, State, origin_of
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
+from tarnwater.desk.widgets.labels import as_hint
+from tarnwater.desk.widgets.unit_button import unit_menu
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
 from tarnwater.study.assemble import paths_by_name
+from tarnwater.study.entry_units import entry_unit
 from tarnwater.study.fields import description_at, value_at
 
 #: States in which a person typed the value.
@@ -38,9 +41,6 @@ class Column:
 
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 _TOP_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
-
-#: A column that is typed in keeps its unit while its largest value lies between these in it.
-KEPT_FROM, KEPT_TO = 0.01, 100_000.0
 
 #: Room to the right of a figure, in pixels.
 PADDING = 4
@@ -130,6 +130,7 @@ class SheetModel(QAbstractTableModel):
         self._kinds = [column.kind or "factor" for column in self.columns]
         self._fonts = figures_font(9), figures_font(9, bold=True)
         self.set_theme(theme)
+        desk.drafts.append(self._undo_refused)
         self.refresh()
 
     def refresh(self) -> None:
@@ -185,17 +186,11 @@ class SheetModel(QAbstractTableModel):
         self.refresh()
 
     def _unit_for(self, number: int, known: Sequence[float]) -> str:
-        """Unit of a column by its largest value; one that is typed in keeps its unit while that still reads well.
-
-        A head that changed after the first row would have the second one typed in another unit than it is meant.
-        """
-        kind, system = self._kinds[number], self.desk.study.units
-        present, largest = self._units[number], max(map(abs, known), default=0.0)
-        if self.columns[number].field and present in units.units_of(kind, system):
-            shown = largest / units.factor_of(present, kind)
-            if largest == 0.0 or KEPT_FROM <= shown < KEPT_TO:
-                return present
-        return units.display_unit(kind, known, system)
+        """Unit of a column: that of entry where it is typed in, otherwise by its largest value."""
+        kind, study = self._kinds[number], self.desk.study
+        if self.columns[number].field:
+            return entry_unit(study, self.columns[number].field, kind)
+        return units.display_unit(kind, known, study.units)
 
     def _path(self, key: str, field: str) -> str | None:
         """Path of the quantity of an element; None where it has it not, or several times."""
@@ -228,7 +223,7 @@ class SheetModel(QAbstractTableModel):
         made_of = (
             self.desk.elements[key],
             self.desk.study.conditions,
-            self.desk.edits_in,
+            self.desk.condition,
             [*self._units],
             values,
             refused,
@@ -326,7 +321,7 @@ class SheetModel(QAbstractTableModel):
         if role == MARK_ROLE:
             return cell.mark
         if role == Qt.ItemDataRole.ToolTipRole:
-            return cell.words or None
+            return as_hint(cell.words) or None
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
@@ -356,9 +351,19 @@ class SheetModel(QAbstractTableModel):
             self.refresh()
         return bool(found)
 
+    def _undo_refused(self) -> str:
+        """Take back the last text that was refused; answers its words, or nothing."""
+        if not self._refused:
+            return ""
+        (key, column), (text, _) = list(self._refused.items())[-1]
+        self.forget_refused([(key, column)])
+        self.desk.told.emit("")
+        return f"type {text!r} in {self.columns[column].title} of {self.desk.study.name_of(key)}"
+
     def type_block(self, cells: Sequence[tuple[str, int, str]]) -> bool:
         """Type many cells as one act; nothing is typed where one of them is refused, and it is told."""
-        values = []
+        values: list[tuple[str, str, float]] = []
+        texts: dict[str, str] = {}
         for key, column, text in cells:
             path = self.path(key, column)
             if path is None:
@@ -370,7 +375,8 @@ class SheetModel(QAbstractTableModel):
             except TarnwaterError as error:
                 return self._refuse(str(error))
             values.append((key, path, number))
-        return not values or self.desk.type_values(values) or self._refuse("")
+            texts.setdefault(path, text)
+        return not values or self.desk.type_values(values, texts=texts) or self._refuse("")
 
     def _refuse(self, why: str) -> bool:
         self._why = why or "the edit was refused."
@@ -399,6 +405,8 @@ class Sheet(GridView):
         head.setSortIndicatorClearable(True)
         head.setMinimumSectionSize(44)
         head.setFont(figures_font(8.5))
+        head.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        head.customContextMenuRequested.connect(lambda at: self.choose_unit(head.logicalIndexAt(at)))
         side.setFont(figures_font(9, bold=True))
         side.setDefaultSectionSize(25)
         self.setItemDelegate(MarkedCell(model, self))
@@ -474,6 +482,19 @@ class Sheet(GridView):
         present = self.currentIndex()
         if present.isValid():
             self._type_into(present.row(), [present.column()], range(self._sheet.rowCount()))
+
+    def choose_unit(self, column: int | None = None) -> None:
+        """Open the units of a column, by default of the present one."""
+        column = self.currentIndex().column() if column is None else column
+        if not 0 <= column < len(self._sheet.columns) or not self._sheet.columns[column].field:
+            self._sheet.desk.say("The unit of this column follows its figures.")
+            return
+        head = self.horizontalHeader()
+        assert head is not None
+        kind, unit = self._sheet.kind_of(column), self._sheet.unit(column)
+        menu = unit_menu(self._sheet.desk, self._sheet.columns[column].field, kind, unit)
+        menu.setParent(self, menu.windowFlags())
+        menu.popup(head.mapToGlobal(QPoint(head.sectionViewportPosition(column), head.height())))
 
     def asked(self) -> tuple[str, str] | None:
         """Element and field, or figure, of the present cell: what F1 asks."""

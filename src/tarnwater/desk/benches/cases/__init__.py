@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
+from tarnwater.brief.answers import withheld_lines
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.cases.board import HEAD, ROW, Board
 from tarnwater.desk.benches.cases.durations import Durations
@@ -16,8 +17,12 @@ from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.study.cases import points_in
 from tarnwater.study.figures import flow_plot, what_makes_the_peak
 from tarnwater.units import display_unit, show
+
+#: Reasons for withholding that are listed under the board.
+MOST_WITHHELD = 3
 
 #: More conditions than these scroll.
 MOST_CONDITIONS = 5.5
@@ -65,6 +70,9 @@ class CasesBench(Bench):
         self.empty.words.setWordWrap(True)
         self._unit = Words("", quiet=True)
         self._parts = Words("", quiet=True, size=8.5)
+        self._withheld = Words("", role="doubt", size=8.5)
+        self._withheld.setWordWrap(True)
+        self._withheld.setAccessibleName("Cases withheld")
         self._parts.setWordWrap(True)
         head = QHBoxLayout()
         head.addWidget(Words("Flood peak at", bold=True, size=11))
@@ -86,6 +94,7 @@ class CasesBench(Bench):
         layout.addLayout(head)
         layout.addWidget(self.empty, 1)
         layout.addWidget(self._board_area)
+        layout.addWidget(self._withheld)
         layout.addWidget(self.durations)
         layout.addWidget(splitter, 1)
         layout.addWidget(self.peaks, 1)
@@ -118,13 +127,14 @@ class CasesBench(Bench):
     def refresh(self) -> None:
         """Show the board, the tree and the hydrographs anew, or what is missing for them."""
         desk, results = self.desk, self.desk.results
-        bare = results is None and not desk.computing
+        bare = (results is None or not results.cases) and not desk.computing
         self.empty.setVisible(bare)
         self._board_area.setVisible(not bare)
         self._drawn.setVisible(not bare and not self.peaks.isVisible())
         self.empty.words.setText(self._missing() if bare else "")
         self.point.clear()
-        for key in dict.fromkeys(r.case.point for r in results.cases) if results else ():
+        self._show_withheld(bare)
+        for key in points_in(results):
             self.point.addItem(desk.study.name_of(key), key)
         if desk.view is not None:
             self.point.setCurrentIndex(max(self.point.findData(desk.view.point), 0))
@@ -137,6 +147,14 @@ class CasesBench(Bench):
         else:
             self.tree.refresh()
             self.show_selected()
+
+    def _show_withheld(self, bare: bool) -> None:
+        """List what is withheld under the board, each reason once."""
+        results = self.desk.results
+        lines = [] if results is None or bare else list(withheld_lines(results))
+        self._withheld.setVisible(bool(lines))
+        more = [f"… and {len(lines) - MOST_WITHHELD} more reasons"] if len(lines) > MOST_WITHHELD else []
+        self._withheld.setText("\n".join([*lines[:MOST_WITHHELD], *more]))
 
     def _fit_board(self) -> None:
         """Give the board its room, up to some conditions, and bring the case in view into it."""
@@ -156,7 +174,10 @@ class CasesBench(Bench):
 
     def _missing(self) -> str:
         """What keeps peaks from being computed, in words."""
+        results = self.desk.results
         told = [f.told(self.desk.study) for f in self.desk.findings if f.severity == "stop"]
+        if not told and results is not None:
+            told = list(withheld_lines(results))
         more = [f"… and {len(told) - 4} more: F8 walks through them."] if len(told) > 5 else told[4:5]
         lines = [*told[:4], *more] or ["Rain and a catchment are needed first."]
         return "Flood peaks stand here once there is rain and a catchment.\n\n" + "\n".join(lines)
@@ -165,7 +186,9 @@ class CasesBench(Bench):
         """Hydrographs of the selected element, or of the design point where it lies outside."""
         desk, results, case = self.desk, self.desk.results, self.desk.case_in_view()
         if results is None or case is None or desk.view is None:
-            self.plot.show_plot(None, "being computed …")
+            self.plot.show_plot(
+                None, "being computed …" if desk.computing else "not computed: it is withheld, as said above."
+            )
             self._unit.setText("")
             self._parts.setText("")
             return

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QEvent, QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.grid_view import put_on_clipboard
+from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.study.cases import Answer
-from tarnwater.study.figures import difference
+from tarnwater.study.figures import difference, storm_title
 from tarnwater.units import display_unit, figures, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150
@@ -20,6 +21,12 @@ VERDICTS = {"kept": "✓", "exceeded": "▲", "unknown": "?"}
 
 #: A cell is never narrower than its figures: one that is cut would look like another.
 NARROWEST = 138
+
+
+def duration_words(answer: Answer) -> str:
+    """The governing duration; with a star where it is the first or the last that was tried, and how many lack."""
+    told = show_duration(answer.result.case.storm.duration) + ("" if answer.bracketed else " *")
+    return told if answer.whole else f"{told} · {answer.computed} of {answer.tried}"
 
 
 class Board(QWidget):
@@ -40,18 +47,23 @@ class Board(QWidget):
         self.periods: list[float] = []
         self.conditions: list[str] = []
         self._answers: dict[tuple[str, float], Answer] = {}
+        self._withheld: dict[tuple[str, float], str] = {}
 
     def refresh(self) -> None:
         """Read the answers at the design point in view."""
         results, view = self.desk.results, self.desk.view
-        self._answers = {}
+        self._answers, self._withheld = {}, {}
         if results is not None and view is not None:
             for answer in results.answers():
                 case = answer.result.case
                 if case.point == view.point:
                     self._answers[case.condition, case.storm.return_period] = answer
-        self.periods = sorted({t for _, t in self._answers})
-        self.conditions = [c for c in self.desk.study.conditions if any(c == k for k, _ in self._answers)]
+            for one in results.withheld:
+                if one.case.point == view.point:
+                    self._withheld.setdefault((one.case.condition, one.case.storm.return_period), one.reason)
+        told = {**self._withheld, **self._answers}
+        self.periods = sorted({t for _, t in told})
+        self.conditions = [c for c in self.desk.study.conditions if any(c == k for k, _ in told)]
         peaks = [a.figures.peak.ordinate for a in self._answers.values()]
         self.unit = display_unit("flow", peaks, self.desk.study.units)
         self.setFixedHeight(HEAD + ROW * max(len(self.conditions), 1) + 4)
@@ -100,8 +112,6 @@ class Board(QWidget):
 
     def _draw_cell(self, painter: QPainter, row: int, column: int, condition: str, period: float) -> None:
         answer = self._answers.get((condition, period))
-        if answer is None:
-            return
         box = self.cell(row, column)
         view = self.desk.view
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -110,13 +120,19 @@ class Board(QWidget):
             painter.fillRect(box.adjusted(3, 3, -3, -3), QColor(self.theme.chosen))
             painter.setPen(QPen(QColor(self.theme.water), 2 if self.hasFocus() else 1))
             painter.drawRect(box.adjusted(3, 3, -3, -3))
+        if answer is None:
+            if (condition, period) in self._withheld:
+                painter.setFont(figures_font(9))
+                painter.setPen(QColor(self.theme.loss))
+                painter.drawText(QRectF(box.x(), box.y() + 5, box.width() - 34, 22), right, "withheld")
+            return
         painter.setPen(QColor(self.theme.water if here else self.theme.ink))
         painter.setFont(figures_font(11, bold=True))
         peak = figures(to_unit(answer.figures.peak.ordinate, self.unit, "flow"))
         painter.drawText(QRectF(box.x(), box.y() + 5, box.width() - 34, 22), right, peak)
         painter.setFont(figures_font(8))
         painter.setPen(QColor(self.theme.quiet))
-        told = show_duration(answer.result.case.storm.duration)
+        told = duration_words(answer)
         apart = difference(answer, self._answers.get((self.conditions[0], period))) if row else None
         if apart is not None:
             sign = "+" if apart >= 0 else ""
@@ -162,6 +178,34 @@ class Board(QWidget):
         place = event.position()
         width = (self.width() - NAMES) / len(self.periods)
         self._look(int((place.y() - HEAD) // ROW), int((place.x() - NAMES) // width))
+
+    def event(self, event: QEvent | None) -> bool:
+        """Say what stands in the cell under the pointer."""
+        if isinstance(event, QHelpEvent) and self.periods:
+            QToolTip.showText(event.globalPos(), as_hint(self._hint_at(event.pos())), self)
+            return True
+        return super().event(event)
+
+    def _hint_at(self, at: QPoint) -> str:
+        width = (self.width() - NAMES) / max(len(self.periods), 1)
+        row, column = int((at.y() - HEAD) // ROW), int((at.x() - NAMES) // width)
+        if not 0 <= row < len(self.conditions):
+            return ""
+        if not 0 <= column < len(self.periods):
+            return self.desk.study.conditions[self.conditions[row]].name
+        key = self.conditions[row], self.periods[column]
+        if key not in self._answers:
+            return f"withheld: {self._withheld[key]}" if key in self._withheld else ""
+        answer = self._answers[key]
+        lines = [storm_title(self.desk.study, answer.result.case.storm)]
+        if not answer.bracketed:
+            lines.append("* the first or the last duration tried governs: a shorter or a longer one may give more")
+        if not answer.whole:
+            lines.append(f"{answer.computed} of {answer.tried} cases are computed: {self._withheld.get(key, '')}")
+        if answer.verdict is not None and answer.limit is not None:
+            limit = figures(to_unit(answer.limit, self.unit, "flow"))
+            lines.append(f"limit {limit} {self.unit}: {answer.verdict.state}")
+        return "\n".join(lines)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows walk the board."""

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.study.cases import CaseResult
 from tarnwater.study.layout import neighbour, outline_in_unit_square, tree_places
@@ -94,8 +95,11 @@ class FlowTree(QWidget):
         if isinstance(element, Catchment):
             outline = outline_in_unit_square(element, self.desk.file.blobs)
             size = 26.0
-            points = [QPointF(place.x() + size * (x - 0.5), place.y() - size * y) for x, y in outline]
-            painter.drawPolygon(QPolygonF(points))
+            if outline is None:
+                painter.drawPolygon(valley(place - QPointF(0, size / 2)))
+            else:
+                points = [QPointF(place.x() + size * (x - 0.5), place.y() - size * y) for x, y in outline]
+                painter.drawPolygon(QPolygonF(points))
         elif isinstance(element, Outfall):
             for offset in (0, 5):
                 painter.drawLine(place + QPointF(-16, offset), place + QPointF(16, offset))

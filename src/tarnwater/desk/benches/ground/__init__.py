@@ -74,7 +74,7 @@ class GroundBench(Bench):
         canvas.outlet_asked.connect(self._place_outlet)
         canvas.outlet_moved.connect(desk.ground.move_outlet)
         canvas.element_moved.connect(lambda key, x, y: desk.do(edits.choose, key, "place", (x, y)))
-        canvas.link_asked.connect(lambda up, down: desk.do(edits.connect, up, down))
+        canvas.link_asked.connect(desk.connect)
         canvas.join_asked.connect(self._lead_through)
         canvas.said.connect(self._say)
         desk.ground.changed.connect(self.refresh)
@@ -172,7 +172,7 @@ class GroundBench(Bench):
         self.canvas.update()
 
     def _add_catchment(self) -> None:
-        self.desk.do(edits.add_draining, Catchment(name=edits.unused_name(self.desk.study, "Catchment")))
+        self.desk.add(Catchment(name=edits.unused_name(self.desk.study, "Catchment")))
 
     def _lead_through(self, up: str, x: float, y: float) -> None:
         desk = self.desk

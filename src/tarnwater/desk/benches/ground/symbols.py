@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Catchment, Inflow, Outfall, Reach
 
 
@@ -16,8 +17,7 @@ def draw_element(painter: QPainter, theme: Theme, element: object, at: QPointF, 
     painter.setBrush(QColor(theme.chosen if chosen else theme.paper))
     match element:
         case Catchment():
-            shape = [(-11, 3), (-6, -9), (4, -11), (12, -3), (7, 9), (-4, 10)]
-            painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in shape]))
+            painter.drawPolygon(valley(at))
         case Outfall():
             painter.drawEllipse(at, 3.0, 3.0)
             for down in (6, 11):

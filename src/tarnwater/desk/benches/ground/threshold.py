@@ -37,6 +37,9 @@ class StreamThreshold(QFrame):
         self._field = QuantityField("", self._typed, desk.told.emit, "area that makes a stream")
         self._field.setFixedWidth(78)
         self._unit = Words("", quiet=True, size=8)
+        self._radius = QuantityField("", self._radius_typed, desk.told.emit, "distance within which outlets snap")
+        self._radius.setFixedWidth(78)
+        self._radius_unit = Words("", quiet=True, size=8)
         self._filled = Words("", quiet=True, size=8)
         row = QHBoxLayout()
         row.addWidget(self._field)
@@ -48,6 +51,12 @@ class StreamThreshold(QFrame):
         layout.addWidget(Words("Streams drain at least", quiet=True, size=8))
         layout.addWidget(self._slider)
         layout.addLayout(row)
+        layout.addWidget(Words("Outlets move to a stream within", quiet=True, size=8))
+        near = QHBoxLayout()
+        near.addWidget(self._radius)
+        near.addWidget(self._radius_unit)
+        near.addStretch(1)
+        layout.addLayout(near)
         layout.addWidget(self._filled)
 
     @property
@@ -70,6 +79,9 @@ class StreamThreshold(QFrame):
         self._slider.setValue(round(STEPS * math.log10(terrain.stream_threshold)))
         self._slider.blockSignals(False)
         self._show(terrain.stream_threshold)
+        unit = "ft" if self.desk.study.units == "US" else "m"
+        self._radius.show_value(units.figures(units.to_unit(terrain.snap_radius, unit, "length")))
+        self._radius_unit.setText(unit)
         count = terrain.depressions_filled
         doubtful = len(terrain.depressions)
         told = f"filled: {count} depressions, {doubtful} to look at" if count else "no depression was filled"
@@ -89,6 +101,15 @@ class StreamThreshold(QFrame):
 
     def _commit(self) -> None:
         self.desk.ground.set_threshold(float(f"{10.0 ** (self._slider.value() / STEPS):.3g}"))
+
+    def _radius_typed(self, text: str) -> str:
+        try:
+            radius = units.parse(text, "length", default=self._radius_unit.text())
+            Terrain.model_fields["snap_radius"].metadata[-1].check(radius, "distance within which outlets snap")
+        except TarnwaterError as error:
+            return str(error)
+        self.desk.ground.set_snap_radius(radius)
+        return ""
 
     def _typed(self, text: str) -> str:
         try:

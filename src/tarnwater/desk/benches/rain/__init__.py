@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
+from tarnwater import units
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel
 from tarnwater.desk.benches.rain.family_form import FamilyForm, Peaked
@@ -20,6 +21,12 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.study import edits
 from tarnwater.study.edits import slug
 from tarnwater.study.storm_plots import depth_plot, storm_plot
+
+SERIES = (
+    ("of annual maxima", "annual maxima"),
+    ("of peaks over a threshold", "peaks over threshold"),
+    ("series not stated", "unstated"),
+)
 
 TABLE_FILES = "Depth tables (*.csv *.txt);;All files (*)"
 
@@ -49,6 +56,20 @@ class RainBench(Bench):
         self.intensity.setCheckable(True)
         self.intensity.setAccessibleName("Show intensities instead of depths")
         self.intensity.toggled.connect(self._show_curves)
+        self.series = QComboBox()
+        self.series.setAccessibleName("Series of the depth table")
+        self.series.setToolTip("of what the depths are; those of peaks over a threshold are read by annual periods")
+        for words, series in SERIES:
+            self.series.addItem(words, series)
+        self.series.activated.connect(lambda n: desk.do(edits.set_series, self.model.key, SERIES[n][1]))
+        self.beyond = QCheckBox("read beyond it")
+        self.beyond.setAccessibleName("Allow extrapolation of the depth table")
+        self.beyond.setToolTip("storms outside the table are extrapolated, and each is a doubt")
+        self.beyond.clicked.connect(lambda on: desk.do(edits.allow_extrapolation, self.model.key, on))
+        self.step = QPushButton("")
+        self.step.setProperty("flat", True)
+        self.step.setAccessibleName("Step of the run")
+        self.step.clicked.connect(lambda: desk.led_to.emit("run/step"))
         self._hint = Words(
             "Return periods across, durations down (15 min, 1 h). A table pasted into the corner brings both along; "
             "the first table makes a family of storms too.",
@@ -70,6 +91,13 @@ class RainBench(Bench):
         head.addWidget(self.open_button)
         head.addWidget(self._demo_button)
         table = _column(head, self._hint, self.sheet)
+        reading = QHBoxLayout()
+        reading.addWidget(self.series)
+        reading.addWidget(self.beyond)
+        reading.addStretch(1)
+        below = table.layout()
+        assert isinstance(below, QVBoxLayout)
+        below.addLayout(reading)
         turn = QHBoxLayout()
         turn.addStretch(1)
         turn.addWidget(self.intensity)
@@ -81,6 +109,7 @@ class RainBench(Bench):
         storms = QHBoxLayout()
         storms.addWidget(Words("Storm family", bold=True, size=10))
         storms.addStretch(1)
+        storms.addWidget(self.step)
         storms.addWidget(self.form.new)
         storms.addWidget(self.form.gone)
         family = _column(storms, self.form)
@@ -120,6 +149,14 @@ class RainBench(Bench):
         for key in tables:
             self._which.addItem(key, key)
         self._which.setCurrentIndex(self._which.findData(self.model.key))
+        table = tables.get(self.model.key)
+        for widget in (self.series, self.beyond):
+            widget.setVisible(table is not None)
+        if table is not None:
+            self.series.setCurrentIndex(self.series.findData(table.series))
+            self.beyond.setChecked(table.extrapolate)
+        step = self.desk.study.run.step.value
+        self.step.setText(f"step {units.show_duration(step)}" if step else "step …")
         self.form.refresh()
         self._show_curves()
         self._show_storm()

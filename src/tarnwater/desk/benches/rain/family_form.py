@@ -58,7 +58,8 @@ class FamilyForm(QWidget):
         self.name = self._field("Name of the family", self._read_name)
         self.counts = self._box("Whether the family is counted", self._choose_counts)
         self.rule = self._field("Rule that prescribes the family", self._read_rule)
-        self.rule.setPlaceholderText("source, where a rule fixes durations and pattern")
+        self.rule.setPlaceholderText("prescribed by …")
+        self.rule.setToolTip("the source, where a rule fixes durations and pattern: then nothing is searched for")
         for words, counted in COUNTS:
             self.counts.addItem(words, counted)
         for words, pattern in PATTERNS:
@@ -90,13 +91,16 @@ class FamilyForm(QWidget):
         peak = QHBoxLayout()
         peak.addWidget(self.slider, 1)
         peak.addWidget(self.peak)
+        counts = QHBoxLayout()
+        counts.addWidget(self.counts, 1)
+        counts.addWidget(self.rule, 1)
         head = QHBoxLayout()
         head.addWidget(self._which, 1)
         head.addWidget(self.name, 1)
         rows: list[tuple[str | QWidget, Any]] = [
             ("family, its name", head), ("return periods, years", self.periods), ("pattern", self.pattern),
             (self._over, self.durations), ("peak at", peak), ("areal reduction", self.areal),
-            ("counts", self.counts), ("prescribed by", self.rule),
+            ("counts", counts),
         ]  # fmt: skip
         for number, (words, part) in enumerate(rows):
             grid.addWidget(words if isinstance(words, QWidget) else Words(words, quiet=True, size=8.5), number, 0)

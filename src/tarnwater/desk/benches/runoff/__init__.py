@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
 
@@ -13,7 +15,9 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.desk.widgets.sheet import Column, Sheet, SheetModel
 from tarnwater.network.elements import Catchment, Reach
-from tarnwater.study.figures import case_title, flow_plot, rain_plot, unit_hydrograph_plot
+from tarnwater.plots import Plot
+from tarnwater.study.figures import case_title, event_end, flow_plot, rain_plot, unit_hydrograph_plot
+from tarnwater.study.partial import losses_without_flow, response_without_rain
 
 
 def _of_case(figure: str) -> Column:
@@ -49,6 +53,25 @@ REACH_COLUMNS = (
     Column("parts", "parts"),
     _of_case("peak"),
 )
+
+
+def fitted(plot: Plot, until: float) -> Plot:
+    """A plot whose time ends with the event, h: two of one event stand on one axis."""
+    return replace(plot, x=replace(plot.x, high=until))
+
+
+def storm_to_show(desk: Desk) -> tuple[str, float, float] | None:
+    """Family, return period and duration of the storm in view, or of the first that there is."""
+    view = desk.view
+    for key, family in desk.study.families.items():
+        if view is not None and view.storm is not None and view.storm[0] != key:
+            continue
+        if family.return_periods and family.tried:
+            wanted = None if view is None else view.return_period
+            period = wanted if wanted in family.return_periods else family.return_periods[-1]
+            duration = view.storm[1] if view is not None and view.storm is not None else family.tried[0]
+            return key, period, duration
+    return None
 
 
 class RunoffBench(Bench):
@@ -97,13 +120,19 @@ class RunoffBench(Bench):
         self._reaches = Words("Reaches", bold=True, size=10)
         column.addWidget(self._reaches)
         column.addWidget(self.reach_sheet, 2)
+        # rain and flow of one event stand under each other on one axis of time
+        self.rain.follow_axis_of(self.flow)
         right = QWidget()
         plots = QVBoxLayout(right)
         plots.setContentsMargins(10, 10, 10, 6)
         plots.addWidget(self._of)
-        plots.addWidget(self.rain, 3)
-        plots.addWidget(self.flow, 5)
-        plots.addWidget(self.unit, 3)
+        room = QSplitter(Qt.Orientation.Vertical)
+        room.setChildrenCollapsible(False)
+        for plot, share in ((self.rain, 3), (self.flow, 5), (self.unit, 3)):
+            room.addWidget(plot)
+            room.setStretchFactor(room.count() - 1, share)
+        room.setSizes([210, 260, 170])
+        plots.addWidget(room, 1)
         splitter = QSplitter(Qt.Orientation.Horizontal)
         splitter.addWidget(left)
         splitter.addWidget(right)
@@ -139,6 +168,17 @@ class RunoffBench(Bench):
             widget.setVisible(any(isinstance(e, Reach) for e in self.desk.elements.values()))
         self.show_selected()
 
+    def _show_what_is_known(self, key: str) -> None:
+        """Losses and unit hydrograph of a catchment whose flow cannot be computed."""
+        desk, element = self.desk, self.desk.elements.get(key)
+        losses = response = None
+        if isinstance(element, Catchment) and not desk.computing:
+            storm = storm_to_show(desk)
+            losses = None if storm is None else losses_without_flow(desk.study, element, *storm)
+            response = response_without_rain(desk.study, element)
+        self.rain.show_plot(losses, "")
+        self.unit.show_plot(response, "")
+
     def show_selected(self) -> None:
         """Show how rain becomes flow for the selected element in the case in view."""
         desk = self.desk
@@ -149,13 +189,13 @@ class RunoffBench(Bench):
             why = "being computed …" if desk.computing else "not in this case." if not stops else (
                 f"not computed: {stops[0].told(desk.study)}"
             )  # fmt: skip
-            for plot in (self.rain, self.flow, self.unit):
-                plot.show_plot(None)
+            self._show_what_is_known(key)
             self.flow.show_plot(None, why)
             return
         catchment = isinstance(case.network.elements[key], Catchment)
         self._of.setText(f"{desk.study.name_of(key)} · {case_title(results, case)}")
         ghost = None if desk.before is None else desk.case_in_view(desk.before)
-        self.rain.show_plot(rain_plot(results, case, key) if catchment else None, "")
-        self.flow.show_plot(flow_plot(results, [case], key, ghost=ghost))
+        until = event_end(case, key)
+        self.flow.show_plot(fitted(flow_plot(results, [case], key, ghost=ghost), until))
+        self.rain.show_plot(fitted(rain_plot(results, case, key), until) if catchment else None, "")
         self.unit.show_plot(unit_hydrograph_plot(results, case, key) if catchment else None, "")
