@@ -101,7 +101,7 @@ def test_only_some_storms_and_conditions_may_be_computed(made):
         (["explain", "bridge.tarn.json", "Hask", "peek"], "Did you mean “peak”?"),
         (["set", "bridge.tarn.json", "Hask", "curve_nmber=3"], "Did you mean “curve_number”?"),
         (["set", "bridge.tarn.json", "Hask", "curve_number=0"], "at least 1 and at most 100"),
-        (["set", "bridge.tarn.json", "Hask", "lag=25,4"], "Type 25.4 for a decimal"),
+        (["set", "bridge.tarn.json", "Hask", "lag=25,400"], "Type 25.400 for a decimal"),
         (["set", "bridge.tarn.json", "Hask", "lag"], "Write it as field=value"),
         (["set", "bridge.tarn.json", "Hask", "timing=kirpch"], "Did you mean “kirpich”?"),
         (["add", "bridge.tarn.json", "catchmnt", "B"], "Did you mean “catchment”?"),

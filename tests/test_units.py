@@ -38,8 +38,8 @@ def test_a_quantity_is_read_in_the_unit_typed_with_it(text, kind, value):
 @pytest.mark.parametrize(
     ("text", "kind", "said"),
     [
-        ("25,4", "rain", "Type 25.4 for a decimal"),
-        ("3,5 km2", "area", "Type 3.5 km2 for a decimal"),
+        ("25,400", "rain", "Type 25.400 for a decimal"),
+        ("3,500 km2", "area", "Type 3.500 km2 for a decimal"),
         ("", "time", "nothing was typed"),
         ("many", "time", "is not a number"),
         ("12 34", "time", "is not a known unit"),
@@ -92,3 +92,8 @@ def test_the_same_value_is_shown_in_either_system():
 def test_an_unknown_kind_is_refused():
     with pytest.raises(UnitError, match="no kind"):
         units.parse("1", "weight")
+
+
+@pytest.mark.parametrize(("text", "value"), [("25,4", 25.4), ("25,4 mm", 25.4), ("0,125", 0.125), ("1,2500", 1.25)])
+def test_a_comma_that_can_part_decimals_only_is_read_so(text, value):
+    assert units.parse(text, "rain") == value

@@ -33,7 +33,7 @@ class Axis:
     @property
     def title(self) -> str:
         """Label and unit."""
-        return f"{self.label}, {self.unit}" if self.unit else self.label
+        return ", ".join(part for part in (self.label, self.unit) if part)
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,7 +112,11 @@ class Hanging:
 
 @dataclass(frozen=True, eq=False)
 class Plot:
-    """A whole plot; ``title`` names what is drawn, with condition, storm and duration."""
+    """A whole plot; ``title`` names what is drawn, with condition, storm and duration.
+
+    ``beside`` is a second axis on the right, for a curve drawn to another scale: its ticks stand at
+    places of the first.
+    """
 
     title: str
     x: Axis
@@ -122,6 +126,7 @@ class Plot:
     marks: tuple[Mark, ...] = ()
     levels: tuple[Level, ...] = ()
     hanging: Hanging | None = None
+    beside: Axis | None = None
 
     def at(self, x: float) -> list[tuple[Curve, float]]:
         """Value of each curve at a place on the horizontal axis, straight between points on the axes as drawn."""

@@ -110,7 +110,11 @@ _SPELLINGS = {
 
 _NUMBER = r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?"
 _QUANTITY = re.compile(rf"\s*({_NUMBER})(?:\s*/\s*(\d+))?\s*(.*?)\s*")
-_COMMA = re.compile(r"\s*[+-]?\d+,\d+\s*(\D.*)?")
+_COMMA = re.compile(r"\s*([+-]?\d+),(\d+)\s*(\D.*)?")
+
+#: Digits of a group of thousands.
+THOUSAND = 3
+
 _COMPOUND = re.compile(rf"\s*({_NUMBER})\s*(d|h)\s*({_NUMBER})\s*(h|min|m|s)?\s*")
 _RATIO = re.compile(rf"\s*1\s*(?::|in)\s*({_NUMBER})\s*")
 
@@ -129,8 +133,9 @@ def parse(text: str, kind_name: str, *, default: str | None = None) -> float:
     Without a unit the number is in ``default`` (the base unit when None). Understood besides:
     ``1h30``, ``7/60 h``, and for slopes ``1 in 50`` and ``1:50``.
 
-    Raises `UnitError` for text that is no number, an unknown unit, a unit of another kind, or a
-    decimal comma, saying what to type instead.
+    A comma parts decimals where it cannot part thousands (``25,4``, ``0,125``). Raises `UnitError`
+    for text that is no number, an unknown unit, a unit of another kind, or a comma that could be
+    either (``1,250``), saying what to type instead.
 
     >>> parse("15 min", "time"), parse("1h30", "time"), parse("1:50", "slope"), parse("6 cm", "height")
     (900.0, 5400.0, 0.02, 0.06)
@@ -144,7 +149,10 @@ def parse(text: str, kind_name: str, *, default: str | None = None) -> float:
     if not text.strip():
         unit = f", with a unit where it is not {default}" if default else ""
         raise UnitError("nothing was typed.", remedy=f"Type a number{unit}.")
-    if _COMMA.fullmatch(text):
+    if comma := _COMMA.fullmatch(text):
+        if len(comma[2]) != THOUSAND or comma[1].lstrip("+-") in ("0", "00"):
+            # three digits might be thousands; any other number of them can only be decimals
+            return parse(text.replace(",", ".", 1), kind_name, default=default)
         raise UnitError(
             f"“{text.strip()}” has a comma, which could part decimals or thousands.",
             remedy=f"Type {text.strip().replace(',', '.')} for a decimal, or leave the comma out.",

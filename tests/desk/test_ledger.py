@@ -45,12 +45,12 @@ def test_a_note_is_kept_with_a_typed_value(hask):
     ("text", "said"),
     [
         ("soon", "is not a number"),
-        ("25,4", "Type 25.4"),
+        ("25,400", "Type 25.400"),
         ("3 ha", "not a time"),
         ("-1", "at least 1 s"),
         ("", "nothing was typed"),
     ],
-    ids=["text in a number field", "25,4", "a unit of the wrong kind", "a value outside its range", "an empty field"],
+    ids=["text in a number field", "25,400", "a unit of the wrong kind", "a value outside its range", "an empty field"],
 )
 def test_what_cannot_be_read_stays_beside_its_reason(hask, text, said):
     before = hask.desk.study

@@ -47,7 +47,7 @@ def test_a_table_pasted_into_the_corner_brings_a_family_of_storms(empty, bare):
     ("text", "said"),
     [
         ("\t2\t100\n15 min\t9\t24\n1 h\tmany\t43", "is not a number"),
-        ("\t2\t100\n15 min\t9\t24\n1 h\t25,4\t43", "Type 25.4"),
+        ("\t2\t100\n15 min\t9\t24\n1 h\t25,400\t43", "Type 25.400"),
         ("\t2\t100\n15 min\t9\t24\n1 h\t3 ha\t43", "not a rain"),
         ("\t2\t100\n15\t9\t24\n1 h\t16\t43", "no unit"),
         ("\t2\t100\n15 min\t9\t24\n1 h\t\t43", "is empty"),
@@ -55,7 +55,7 @@ def test_a_table_pasted_into_the_corner_brings_a_family_of_storms(empty, bare):
         ("\t2\t100\n15 min\t9\t24", "at least two durations"),
     ],
     ids=[
-        "text in a number field", "25,4", "a unit of the wrong kind", "a duration without its unit", "an empty cell",
+        "text in a number field", "25,400", "a unit of the wrong kind", "a duration without its unit", "an empty cell",
         "a value outside its range", "one duration",
     ],
 )  # fmt: skip

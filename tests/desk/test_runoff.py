@@ -75,12 +75,12 @@ def test_what_is_typed_is_understood(hand, sheet, text, value):
     ("text", "said"),
     [
         ("many", "is not a number"),
-        ("25,4", "Type 25.4"),
+        ("25,400", "Type 25.400"),
         ("3 ha", "measures an area, not a time"),
         ("-5", "at least 1 s"),
         ("", "nothing was typed"),
     ],
-    ids=["text in a number field", "25,4", "a unit of the wrong kind", "a value outside its range", "an empty cell"],
+    ids=["text in a number field", "25,400", "a unit of the wrong kind", "a value outside its range", "an empty cell"],
 )
 def test_bad_input_in_a_cell_is_told_and_loses_nothing(hand, sheet, text, said):
     before = hand.desk.study

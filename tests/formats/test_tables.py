@@ -3,7 +3,7 @@
 import pytest
 
 from tarnwater.errors import TableError
-from tarnwater.formats.tables import depth_table_from_text, read_depth_table
+from tarnwater.formats.tables import depth_table_from_text, has_decimal_commas, read_depth_table
 
 GOOD = "# of the valley\nduration,2,1 in 10,100 years\n15 min,9,14.5,24\n1 h,16,26,43\n"
 
@@ -24,7 +24,7 @@ def test_inches_are_converted_exactly():
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        ("duration;2;10\n15 min;9,5;14\n1 h;16;26\n", "line 2, 1 in 2: “9,5” has a comma"),
+        ("duration;2;10\n15 min;9,500;14\n1 h;16;26\n", "line 2, 1 in 2: “9,500” has a comma"),
         ("duration,2,10\n15 min,9,many\n1 h,16,26\n", "line 2, 1 in 10: “many” is not a number"),
         ("duration,2,10\n15,9,14\n1 h,16,26\n", "line 2, duration: “15” has no unit"),
         ("duration,2,10\n15 min,9\n1 h,16,26\n", "line 2: 2 columns, not 3"),
@@ -35,7 +35,7 @@ def test_inches_are_converted_exactly():
         ("", "the table is empty"),
     ],
     ids=[
-        "decimal commas",
+        "a comma that may part thousands",
         "text in it",
         "no unit",
         "ragged",
@@ -51,6 +51,15 @@ def test_a_table_that_cannot_be_read_lists_its_faults(text, said):
         depth_table_from_text(text, where="depths.csv")
     assert said in str(caught.value)
     assert "depths.csv" in str(caught.value)
+
+
+@pytest.mark.parametrize("part", [";", "\t"], ids=["semicolons", "tabs"])
+def test_decimal_commas_are_read_where_they_can_be_nothing_else(part):
+    text = "duration;2;10\n15 min;9,5;14,125\n1 h;16;26,0\n".replace(";", part)
+    table = depth_table_from_text(text)
+    assert table.depths == ((9.5, 14.125), (16.0, 26.0))
+    assert has_decimal_commas(text)
+    assert not has_decimal_commas(text.replace(",", "."))
 
 
 def test_all_faults_are_listed_together():

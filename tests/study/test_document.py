@@ -83,13 +83,13 @@ def test_a_study_never_changes_in_place(study):
         ("path_slope", "0", EditRefused, "path slope cannot be zero"),
         ("surfaces/0/loss/curve_number", "0", OutOfRange, "at least 1 and at most 100"),
         ("surfaces/0/loss/curve_number", "101", OutOfRange, "cannot be 101"),
-        ("lag", "25,4", UnitError, "Hask, lag: .*Type 25.4"),
+        ("lag", "25,400", UnitError, "Hask, lag: .*Type 25.400"),
         ("lag", "3 ha", UnitError, "measures an area, not a time"),
         ("leg", "3", UnknownName, "Did you mean “lag”"),
         ("surfaces/4/share", "1", UnknownName, "There are: 0, 1"),
         ("name", "x", EditRefused, "holds no quantity"),
     ],
-    ids=["negative lag", "zero lag", "zero area", "zero slope", "zero path slope", "CN 0", "CN 101", "decimal comma",
+    ids=["negative lag", "zero lag", "zero area", "zero slope", "zero path slope", "CN 0", "CN 101", "thousands",
          "wrong kind", "unknown field", "unknown surface", "no quantity"],
 )  # fmt: skip
 def test_bad_values_are_refused_with_what_where_and_what_to_do(study, field, value, error, said):

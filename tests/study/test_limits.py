@@ -37,7 +37,7 @@ def test_nothing_typed_is_no_limit(demo_study):
     [
         ("much", "neither a flow nor a condition"),
         ("3 ha", "measures an area, not a flow"),
-        ("2,5", "Type 2.5"),
+        ("2,500", "Type 2.500"),
         ("-1", "least 0"),
         ("90 % of Nowhere", "no condition"),
         ("many % of Existing", "not a number"),

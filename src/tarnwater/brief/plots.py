@@ -71,6 +71,12 @@ def draw(axes: Any, plot: Plot) -> None:
     _set_axis(axes, "y", plot.y)
     if plot.hanging is not None:
         _hang(axes, plot.hanging)
+    if plot.beside is not None:
+        second = axes.secondary_yaxis("right")
+        places, names = zip(*plot.beside.ticks, strict=True)
+        second.set_yticks(np.array(places), names)
+        second.set_ylabel(plot.beside.title, fontsize=7.5)
+        second.tick_params(labelsize=7, colors=colours.RAIN)
     axes.set_title(plot.title, loc="left", color=colours.INK, fontsize=9.5, wrap=True)
     axes.tick_params(labelsize=7.5, colors=colours.RAIN)
     _draw_legend(axes)

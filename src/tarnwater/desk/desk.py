@@ -83,7 +83,7 @@ class Desk(QObject):
         self._file_findings = said_of_file(file.said_of_older, file.layers_changed_outside, file.damaged)
         self.findings: list[Finding] = [*check(file.study), *self._file_findings]
         self._document_findings = self.findings
-        self._resolved: tuple[int, str, Network] | None = None
+        self._resolved: tuple[Study, str, Network] | None = None
         self.drafts: list[Callable[[], str]] = []
         self.selection = next(iter(file.study.elements), "")
         self.view: View | None = None
@@ -121,8 +121,9 @@ class Desk(QObject):
     @property
     def network(self) -> Network:
         """The network of the condition in view: what is shown everywhere."""
-        if self._resolved is None or self._resolved[:2] != (id(self.study), self.condition):
-            self._resolved = id(self.study), self.condition, resolve(self.study, self.condition)
+        study, condition = self.study, self.condition
+        if self._resolved is None or self._resolved[0] is not study or self._resolved[1] != condition:
+            self._resolved = study, condition, resolve(study, condition)
         return self._resolved[2]
 
     @property
@@ -412,7 +413,8 @@ class Desk(QObject):
         if self.case_of(view, results) is not None:
             return view
         governing = replace(view, storm=None)
-        if self.case_of(governing, results) is not None:
+        # a case that is withheld stays in view too, with its reason
+        if view.return_period in results.periods_of(view.condition, view.point):
             return governing
         there = [a.result.case for a in results.answers()]
         for wanted in ((view.condition, view.point), (None, view.point)):

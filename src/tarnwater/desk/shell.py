@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
@@ -43,12 +46,16 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.rain.storms import Storm
 from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.fields import quantities_in
 from tarnwater.study.figures import storm_title
 from tarnwater.study.file import SUFFIX, StudyFile
 from tarnwater.study.findings import SEVERITIES, Finding
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
+
+#: Keys of what undoes: the finder ranks these last, since a slip there would take an act back.
+UNDOING = ("Ctrl+Z", "Ctrl+Shift+Z")
 
 #: A screen of 1280 x 800 at a scale of 150 % still holds the window.
 SMALLEST = (853, 520)
@@ -84,6 +91,7 @@ class Window(QMainWindow):
         self._lock = lock
         self.theme = theme or (DARK if settings is not None and settings.theme == "dark" else LIGHT)
         self._finding = -1
+        self._asked_from: QWidget | None = None
         self._begun = False
         self._shown: list[str] = []
         self._told: list[str] = []
@@ -384,14 +392,28 @@ class Window(QMainWindow):
         while widget is not None:
             asked = getattr(widget, "asked", None)
             if isinstance(asked, str) and asked:
-                self.ledger.ask(asked)
+                self._ask_in_ledger(asked)
                 return
             if callable(asked) and (found := asked()) is not None:
                 self.desk.select(found[0])
-                self.ledger.ask(found[1])
+                self._ask_in_ledger(found[1])
                 return
             widget = widget.parentWidget()
-        self.ledger.ask("peak")
+        self._ask_in_ledger("peak")
+
+    def _ask_in_ledger(self, asked: str) -> None:
+        """Open a reckoning and put the keys on it; close it again, and give them back."""
+        before: QWidget | None = QApplication.focusWidget()
+        self.ledger.ask(asked)
+        answer = self.ledger.answer
+        if answer is not None:
+            self._asked_from = before if self._asked_from is None else self._asked_from
+            answer.take_focus()
+        elif self._asked_from is not None:
+            came, self._asked_from = self._asked_from, None
+            with contextlib.suppress(RuntimeError):
+                # the field may have gone with another element
+                came.setFocus()
 
     def choose_unit(self) -> None:
         """Open the units of the field or the column that has the keys."""
@@ -405,20 +427,21 @@ class Window(QMainWindow):
         self.say("The unit of a field of the ledger, or of a column of a sheet, is changed where the keys are.")
 
     def go_to_ledger(self) -> None:
-        """Put the keys on the first field of the ledger."""
-        for field in self.ledger.findChildren(QLineEdit):
-            if field.isVisible() and field.isEnabled():
-                field.setFocus()
-                return
+        """Put the keys on the first field of the ledger, and bring it in sight."""
+        self.ledger.go_to_first()
 
     # finding
 
     def find_action(self) -> None:
         """Open the action finder."""
         desk = self.desk
-        entries = [Entry(a.title(self), a.key, lambda a=a: a.run(self)) for a in ACTIONS if a.enabled(self)]  # type: ignore[misc]
+        entries = [
+            Entry(a.title(self), a.key, lambda a=a: a.run(self), last=a.key in UNDOING)  # type: ignore[misc]
+            for a in ACTIONS
+            if a.enabled(self)
+        ]
         entries += [Entry(e.name, e.kind, lambda k=k: desk.select(k)) for k, e in desk.study.all_elements.items()]  # type: ignore[misc]
-        entries += self._storm_entries()
+        entries += self._value_entries() + self._view_entries() + self._storm_entries()
         entries += [Entry(str(p), "recent study", lambda p=p: self.open_path(p)) for p in self._recent()]  # type: ignore[misc]
         for number, finding in enumerate(desk.findings):
             entries.append(Entry(finding.told(desk.study), "", lambda n=number: self._go_to_finding(n)))  # type: ignore[misc]
@@ -428,6 +451,30 @@ class Window(QMainWindow):
         finder = Finder(self, entries, hint)
         finder.move(self.mapToGlobal(self.rect().center()) - finder.rect().center())
         finder.open()
+
+    def _value_entries(self) -> list[Entry]:
+        """Values of the selected element, by the names that the ledger gives them."""
+        element = self.desk.elements.get(self.desk.selection)
+        paths = [] if element is None else [path for path, _, _ in quantities_in(element)]
+        return [
+            Entry(path.rsplit("/", 1)[-1].replace("_", " "), f"of {element.name}", lambda p=path: self.ledger.go_to(p))  # type: ignore[misc, union-attr]
+            for path in paths
+        ]
+
+    def _view_entries(self) -> list[Entry]:
+        """Conditions and return periods to put in view."""
+        desk, view = self.desk, self.desk.view
+        entries = [
+            Entry(c.name, "condition", lambda k=k: desk.turn_scope_to(k))  # type: ignore[misc]
+            for k, c in desk.study.conditions.items()
+        ]
+        periods = [] if view is None or desk.results is None else desk.results.periods_of(view.condition, view.point)
+        entries += [Entry(f"1 in {t:g}", "return period", partial(self._look_at_period, t)) for t in periods]
+        return entries
+
+    def _look_at_period(self, period: float) -> None:
+        if self.desk.view is not None:
+            self.desk.look_at(replace(self.desk.view, return_period=period, storm=None))
 
     def _storm_entries(self) -> list[Entry]:
         view, results = self.desk.view, self.desk.results

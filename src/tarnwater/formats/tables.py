@@ -16,8 +16,8 @@ def read_depth_table(path: Path, *, unit: str = "mm", source: str = "", series: 
 
     The first row names the return periods in years (a ``1 in`` or a unit may stand with them), the
     first column the durations with their units (``15 min``, ``1 h``); lines that begin with ``#`` are
-    comments, the first of them the source. Commas, semicolons or tabs part the columns. Every faulty
-    row is listed with its line in the `TableError`.
+    comments, the first of them the source. Commas, semicolons or tabs part the columns; where commas
+    do not, they may part decimals. Every faulty row is listed with its line in the `TableError`.
     """
     try:
         text = path.read_text(encoding="utf-8-sig")
@@ -43,6 +43,9 @@ def depth_table_from_text(
         raise TableError("the table is empty.", where=where, remedy="Give durations, return periods and depths.")
     separator = next((s for s in "\t;," if s in lines[0][1]), ",")
     rows = [(number, next(csv.reader([line], delimiter=separator))) for number, line in lines]
+    if separator != ",":
+        pointed, _ = with_points([cells for _, cells in rows])
+        rows = [(number, cells) for (number, _), cells in zip(rows, pointed, strict=True)]
     faults: list[str] = []
     periods = _periods(*rows[0], faults)
     durations, depths = [], []
@@ -79,6 +82,35 @@ def depth_table_from_text(
             rows=falling,
         )
     return table
+
+
+def has_decimal_commas(text: str) -> bool:
+    """Whether the commas of a table part decimals, and are read so."""
+    lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
+    separator = next((s for s in "\t;" if lines and s in lines[0]), "")
+    return bool(separator) and with_points([line.split(separator) for line in lines])[1]
+
+
+def with_points(rows: list[list[str]]) -> tuple[list[list[str]], bool]:
+    """Cells with points for decimal commas, where these can be nothing else, and whether there were any.
+
+    One comma that cannot part thousands tells what all of a table mean; a point in any of its
+    numbers leaves them as they are.
+
+    >>> with_points([["1 h", "9,5", "14,125"]])
+    ([['1 h', '9.5', '14.125']], True)
+    """
+    cells = [cell for row in rows for cell in row]
+    commas = [found for cell in cells if (found := _DECIMAL_COMMA.fullmatch(cell))]
+    if any(_POINT.search(cell) for cell in cells):
+        return rows, False
+    if not any(len(found[2]) != units.THOUSAND or found[1].lstrip("+-") == "0" for found in commas):
+        return rows, False
+    return [[c.replace(",", ".", 1) if _DECIMAL_COMMA.fullmatch(c) else c for c in row] for row in rows], True
+
+
+_DECIMAL_COMMA = re.compile(r"\s*([+-]?\d+),(\d+)(\s*\D.*)?")
+_POINT = re.compile(r"\d\.\d")
 
 
 def years_text(cell: str) -> str:

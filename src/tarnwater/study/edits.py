@@ -16,7 +16,7 @@ from typing import Any, TypeVar
 
 from tarnwater import units
 from tarnwater.errors import BadInput, EditRefused, NetworkError, UnknownName
-from tarnwater.network.elements import Element, Link, Outfall
+from tarnwater.network.elements import Element, Link, Outfall, Reach
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.depth_table import DepthTable, Series
@@ -139,8 +139,41 @@ def remove_element(study: Study, element: str) -> Study:
 
 @edit("rename {element} to {name}")
 def rename_element(study: Study, element: str, name: str) -> Study:
-    """Give an element another name; links and conditions hold to its key."""
-    return _replaced(study, element, lambda old: with_value(old, "name", name))
+    """Give an element another name; links and conditions hold to its key.
+
+    Reaches and outlets that are named by their ends follow, those that were named otherwise stay.
+    """
+    following = names_that_follow(study, element, name)
+    study = _replaced(study, element, lambda old: with_value(old, "name", name))
+    for key, followed in following.items():
+        study = _replaced(study, key, partial(with_value, path="name", value=followed))
+    outlet = study.outlets.get(element)
+    if outlet is not None:
+        # what is made on the map from now on is named by the new name too
+        named = outlet.model_copy(update={"name": name})
+        study = changed(study, outlets=study.outlets.with_entry(element, named))
+    return study
+
+
+def names_that_follow(study: Study, element: str, name: str) -> dict[str, str]:
+    """New names, by key, of what is named by an element that gets another name.
+
+    The node of an outlet is ``X outlet`` of its catchment, a reach ``X to Y`` of those at its ends.
+    """
+    old, taken = study.name_of(element), {e.name for e in study.all_elements.values()}
+    found: dict[str, str] = {}
+    for key, other in study.all_elements.items():
+        wanted = other.name
+        if isinstance(other, Reach):
+            up, parted, down = other.name.partition(" to ")
+            if parted and old in (up, down):
+                wanted = " to ".join(name if end == old else end for end in (up, down))
+        elif key == f"{element}-outlet" and other.name == f"{old} outlet":
+            wanted = f"{name} outlet"
+        if wanted != other.name and wanted not in taken:
+            found[key] = wanted
+            taken.add(wanted)
+    return found
 
 
 @edit("connect {up} to {down}")

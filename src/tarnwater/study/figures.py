@@ -122,7 +122,10 @@ def flow_plot(
     if limit is not None:
         at = units.to_unit(limit, unit, "flow")
         levels = (Level(at, f"limit {units.show(limit, 'flow', unit=unit)}"),)
-    storm = storm_title(study, shown[0].case.storm) if shown else ""
+    storms = dict.fromkeys(storm_title(study, case.case.storm) for case in shown)
+    storm = " and ".join(storms)
+    if rained and len(storms) > 1:
+        storm += f", rain of {study.conditions[shown[0].case.condition].name}"
     names = ", ".join(dict.fromkeys(study.conditions[c.case.condition].name for c in shown))
     title = f"{study.name_of(key)} · {names} · {storm}"
     above = hanging_rain(shown[0], system) if rained and shown else None
@@ -232,7 +235,7 @@ def unit_plot(element: Catchment, step: float, system: units.System) -> Plot:
     hours = np.arange(len(ordinates) + 1) * step / 3600
     flow = np.concatenate([[0.0], ordinates]) / units.factor_of(flow_unit, "flow")
     title = f"unit hydrograph, {units.show_duration(step)}, volume 1 {depth} ({unit.curve})"
-    axis = Axis("flow", f"{flow_unit} per {depth}", low=0.0)
+    axis = Axis("", f"{flow_unit} per {depth}", low=0.0)
     return Plot(title, HOURS, axis, (Curve(hours, flow, "ink", filled=True),))
 
 

@@ -68,11 +68,16 @@ def storm_plot(
     title = (
         f"1 in {return_period:g} · {units.show_duration(duration)} · {units.show(float(rain.sum()), 'rain', system)} "
         f"at a point · most in {units.show_duration(step)}: {units.show(float(rain[top]), 'rain', system)}, "
-        f"{units.show(float(rain[top]) / step * 3600, 'rain rate', system)} · line: share of the depth fallen"
+        f"{units.show(float(rain[top]) / step * 3600, 'rain rate', system)}"
     )
     ends = np.append(left, duration / 3600)
     share = np.append(0.0, np.cumsum(rain)) / rain.sum() * rain.max() if rain.sum() else np.zeros(len(rain) + 1)
     total = Curve(ends, share[: len(ends)] / factor, "ink", "share of the depth fallen", width=1.2)
     x = Axis("time", "h", low=0.0, high=duration / 3600)
     y = Axis(f"rain in {units.show_duration(step)}", unit, low=0.0)
-    return Plot(title, x, y, curves=(total,), bars=(Bars(left, step / 3600, rain / factor, "rain", "rain"),))
+    top_of_share = float(rain.max(initial=0.0)) / factor
+    shares = tuple((top_of_share * tenths / 10, f"{10 * tenths}") for tenths in (0, 2, 4, 6, 8, 10))
+    beside = Axis("share of the depth fallen", "%", ticks=shares) if top_of_share else None
+    return Plot(
+        title, x, y, beside=beside, curves=(total,), bars=(Bars(left, step / 3600, rain / factor, "rain", "rain"),)
+    )

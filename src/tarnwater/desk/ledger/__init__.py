@@ -296,6 +296,12 @@ class Ledger(QWidget):
         self.tell("")
         self.refresh()
 
+    def go_to_first(self) -> None:
+        """Put the keys on the first field, in sight."""
+        first = next(iter(self._setting_rows()), None)
+        if first is not None:
+            self.go_to(first.path)
+
     def go_to(self, path: str) -> bool:
         """Put the keys on the field of a path; answers whether it is there."""
         row = self._rows.get(f"setting {path}")

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.widgets.words_button import WordsButton
 from tarnwater.study.reckoning import Reckoning
 from tarnwater.units import System
+
+#: What a line begins with that a key opens or closes.
+OPENED_BY = {Qt.Key.Key_Right: "▸", Qt.Key.Key_Left: "▾"}
 
 
 class ReckoningView(QWidget):
@@ -37,6 +41,33 @@ class ReckoningView(QWidget):
             self._layout.addWidget(go)
         for part in node.inputs:
             self._add_input(part)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Up and down walk the lines that open, right opens and left closes one."""
+        buttons = [b for b in self.top().findChildren(WordsButton) if b.isVisibleTo(self.top())]
+        here = next((n for n, b in enumerate(buttons) if b.hasFocus()), None)
+        step = None if event is None else {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        if event is None or here is None:
+            super().keyPressEvent(event)
+        elif step is not None:
+            buttons[max(0, min(here + step, len(buttons) - 1))].setFocus()
+        elif OPENED_BY.get(Qt.Key(event.key()), "none") == buttons[here].text()[:1]:
+            buttons[here].press()
+        else:
+            super().keyPressEvent(event)
+
+    def top(self) -> ReckoningView:
+        """The whole reckoning that this is part of."""
+        above = self.parentWidget()
+        while above is not None and not isinstance(above, ReckoningView):
+            above = above.parentWidget()
+        return self if above is None else above.top()
+
+    def take_focus(self) -> None:
+        """Put the keys on the first line that opens."""
+        first = next(iter(self.findChildren(WordsButton)), None)
+        if first is not None:
+            first.setFocus()
 
     def _add(self, text: str, *, quiet: bool = False, role: str = "") -> None:
         words = Wrapped(text, size=8, quiet=quiet, role=role)

@@ -14,11 +14,15 @@ from tarnwater.desk.theme import figures_font
 
 @dataclass(frozen=True)
 class Entry:
-    """One thing to be found: its words, what stands beside it, and what choosing it does."""
+    """One thing to be found: its words, what stands beside it, and what choosing it does.
+
+    One that ranks ``last`` comes after all others that fit: what is done by it is rarely meant.
+    """
 
     words: str
     beside: str
     choose: Callable[[], object]
+    last: bool = False
 
 
 def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
@@ -29,7 +33,9 @@ def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
         words = entry.words.casefold().split()
         return all(any(w.startswith(part) for w in words) for part in wanted)
 
-    return sorted((e for e in entries if fits(e)), key=lambda e: not e.words.casefold().startswith(text.casefold()))
+    return sorted(
+        (e for e in entries if fits(e)), key=lambda e: (e.last, not e.words.casefold().startswith(text.casefold()))
+    )
 
 
 class Finder(QDialog):
@@ -76,6 +82,10 @@ class Finder(QDialog):
         self.list.clear()
         for entry in self._shown:
             self.list.addItem(QListWidgetItem(f"{entry.words}    {entry.beside}".rstrip()))
+        if not self._shown:
+            nothing = QListWidgetItem(f"nothing is called “{text.strip()}”: an action, an element, a value, a case")
+            nothing.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(nothing)
         self.list.setCurrentRow(0)
 
     def _choose(self) -> None:

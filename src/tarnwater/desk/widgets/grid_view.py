@@ -9,6 +9,7 @@ from PyQt6.QtGui import QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
 
 from tarnwater.desk.theme import figures_font
+from tarnwater.formats.tables import with_points
 
 _CONTROL = Qt.KeyboardModifier.ControlModifier
 _SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -27,6 +28,10 @@ class GridView(QTableView):
         self.setTabKeyNavigation(False)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+
+    def begin_of_row(self, began: int) -> int:
+        """Column at which the next row begins, after one that was typed from ``began`` on."""
+        return began
 
     def copy(self) -> None:
         """Copy the block."""
@@ -67,7 +72,7 @@ class GridView(QTableView):
             return
         began, self._began = self._began, None
         present = self.currentIndex()
-        below = present.sibling(present.row() + 1, column if began is None else began)
+        below = present.sibling(present.row() + 1, column if began is None else self.begin_of_row(began))
         if hint == hints.SubmitModelCache and below.isValid():
             self.setCurrentIndex(below)
 
@@ -97,7 +102,7 @@ def clipboard_rows() -> list[list[str]]:
     clipboard = QGuiApplication.clipboard()
     text = "" if clipboard is None else clipboard.text()
     part = "\t" if "\t" in text else ";"
-    return [line.split(part) for line in text.splitlines() if line.strip()]
+    return with_points([line.split(part) for line in text.splitlines() if line.strip()])[0]
 
 
 def put_on_clipboard(rows: Iterable[Iterable[str]]) -> None:

@@ -89,6 +89,8 @@ class PlotView(QWidget):
             axis.enableAutoSIPrefix(False)
             # a factor found before stays otherwise, and multiplies every figure of the axis
             axis.autoSIPrefixScale = 1.0
+        # figures of one level of ticks may fill so much of the axis before a finer level is left out
+        self._area.getAxis("bottom").setStyle(textFillLimits=[(0, 0.55)])
         self._area.getAxis("bottom").setHeight(18 if self._bare else 34)
         # a width that followed the ticks would lay every plot out twice
         self._area.getAxis("left").setWidth(38 if self._bare else 54)
@@ -169,7 +171,10 @@ class PlotView(QWidget):
 
     def _hang_axis(self, plot: Plot) -> None:
         """Give what hangs from the top its item and its axis on the right."""
-        self._area.showAxis("right", plot.hanging is not None)
+        self._area.showAxis("right", plot.hanging is not None or plot.beside is not None)
+        if plot.beside is not None:
+            look = {"font-size": "8pt", "color": self._theme.quiet}
+            self._area.getAxis("right").setLabel(plot.beside.title, **look)
         if plot.hanging is not None:
             brush = QColor(self._theme.colour(plot.hanging.bars.role))
             brush.setAlpha(150)
@@ -200,6 +205,8 @@ class PlotView(QWidget):
         return self._add(Stroke(pen, fill if curve.filled else None))
 
     def _fill(self, plot: Plot) -> None:
+        if plot.beside is not None:
+            self._area.getAxis("right").setTicks(_ticks(plot.beside))
         parts = iter(self._drawn)
         for bars in _stacked(plot.bars):
             next(parts).set_steps(
@@ -394,7 +401,7 @@ def _shape_of(plot: Plot) -> tuple[Any, ...]:
         tuple((c.role, c.style, c.width, c.filled, c.dots, c.tagged) for c in plot.curves),
         tuple(m.role for m in plot.marks),
         tuple(level.role for level in plot.levels),
-        plot.hanging and plot.hanging.axis.title,
+        plot.hanging and plot.hanging.axis.title, plot.beside and plot.beside.title,
     )  # fmt: skip
 
 

@@ -492,8 +492,7 @@ class Sheet(GridView):
         head = self.horizontalHeader()
         assert head is not None
         kind, unit = self._sheet.kind_of(column), self._sheet.unit(column)
-        menu = unit_menu(self._sheet.desk, self._sheet.columns[column].field, kind, unit)
-        menu.setParent(self, menu.windowFlags())
+        menu = unit_menu(self, self._sheet.desk, self._sheet.columns[column].field, kind, unit)
         menu.popup(head.mapToGlobal(QPoint(head.sectionViewportPosition(column), head.height())))
 
     def asked(self) -> tuple[str, str] | None:

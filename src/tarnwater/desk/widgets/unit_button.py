@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QMenu, QPushButton
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
@@ -33,8 +34,7 @@ class UnitButton(QPushButton):
         self.setToolTip("the unit in which it is shown and typed; a click chooses another" if unit else "")
 
     def _choose(self) -> None:
-        menu = unit_menu(self.desk, self.quantity, self.kind, self.unit)
-        menu.setParent(self, menu.windowFlags())
+        menu = unit_menu(self, self.desk, self.quantity, self.kind, self.unit)
         menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
 
 
@@ -44,9 +44,10 @@ def choices(kind: str, desk: Desk) -> list[str]:
     return [u for u in dict.fromkeys((*own, *units.kind(kind).units)) if u]
 
 
-def unit_menu(desk: Desk, quantity: str, kind: str, present: str) -> QMenu:
+def unit_menu(parent: QWidget, desk: Desk, quantity: str, kind: str, present: str) -> QMenu:
     """A menu of the units of a quantity."""
-    menu = QMenu()
+    menu = QMenu(parent)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     for unit in choices(kind, desk):
         act = menu.addAction(unit)
         assert act is not None

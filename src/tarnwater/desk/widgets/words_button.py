@@ -25,6 +25,10 @@ class WordsButton(Words):
         self.setSizePolicy(policy)
         self._act = act
 
+    def press(self) -> None:
+        """Do what it does when pressed."""
+        self._act()
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Press."""
         if event is not None and event.button() == Qt.MouseButton.LeftButton:

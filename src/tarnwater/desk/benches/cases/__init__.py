@@ -193,7 +193,8 @@ class CasesBench(Bench):
             self._parts.setText("")
             return
         key = desk.selection if desk.selection in case.network.elements else case.case.point
-        cases = [desk.case_in_view(condition=c) for c in desk.study.conditions]
+        others = [c for c in desk.study.conditions if c != desk.condition]
+        cases = [case, *(desk.case_in_view(condition=c) for c in others)]
         limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit, rained=True))
         self._unit.setText(f"{self.board.unit}, the greatest over the durations")

@@ -119,7 +119,7 @@ class RainBench(Bench):
         lower = QSplitter(Qt.Orientation.Horizontal)
         lower.addWidget(family)
         lower.addWidget(_column(None, self.storm))
-        lower.setSizes([430, 500])
+        lower.setSizes([490, 440])
         whole = QSplitter(Qt.Orientation.Vertical)
         whole.addWidget(upper)
         whole.addWidget(lower)

@@ -6,13 +6,35 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from tarnwater import units
-from tarnwater.errors import TableError, TarnwaterError
+from tarnwater.errors import TableError, TarnwaterError, UnitError
 from tarnwater.formats.tables import years_text
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.units import System
 
 #: Larger than any depth table; a whole record pasted here is a mistake.
 MOST_ROWS, MOST_COLUMNS = 400, 60
+
+
+def brings_heads(block: Sequence[Sequence[str]]) -> bool:
+    """Whether a block is a table with return periods across its top and durations, with units, down its side.
+
+    >>> brings_heads([["", "2", "10"], ["1 h", "16", "26"]]), brings_heads([["16", "26"]])
+    (True, False)
+    """
+    if len(block) < 2 or len(block[0]) < 2 or _reads(years_text(block[0][0]), "return period"):
+        return False
+    across = [cell for cell in block[0][1:] if cell.strip()]
+    down = [row[0] for row in block[1:] if row and row[0].strip()]
+    timed = all(not cell.strip().replace(".", "").isdigit() and _reads(cell, "time") for cell in down)
+    return bool(across and down) and timed and all(_reads(years_text(cell), "return period") for cell in across)
+
+
+def _reads(text: str, kind: str) -> bool:
+    try:
+        units.parse(text, kind)
+    except UnitError:
+        return False
+    return True
 
 
 @dataclass
@@ -95,6 +117,11 @@ class DepthDraft:
                 if text.strip() != self.shown(row + r, column + c):
                     self.cells[row + r][column + c] = Cell(text.strip())
         self._trim()
+
+    def put_whole(self, block: Sequence[Sequence[str]]) -> None:
+        """Type a table that brings its own heads, in place of all there was."""
+        self.cells, self.source = [[Cell()]], ""
+        self.put(0, 0, block)
 
     def _grow(self, rows: int, columns: int) -> None:
         wide = max(columns, self.columns)

@@ -6,10 +6,10 @@ from copy import deepcopy
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QKeyEvent
 from PyQt6.QtWidgets import QHeaderView
 
-from tarnwater.desk.benches.rain.depth_draft import DepthDraft
+from tarnwater.desk.benches.rain.depth_draft import DepthDraft, brings_heads
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
@@ -34,6 +34,8 @@ class DepthSheetModel(QAbstractTableModel):
         self._of: tuple[DepthTable | None, str] | None = None
         self.lacking = ""
         self.draft = DepthDraft()
+        self._past: list[DepthDraft] = []
+        desk.drafts.append(self._undo_draft)
 
     def refresh(self) -> None:
         """Show the study's table; what is being typed stays until the table is another."""
@@ -43,8 +45,28 @@ class DepthSheetModel(QAbstractTableModel):
         table = study.tables.get(self.key)
         if (table, study.units) != self._of:
             self._of = table, study.units
-            self.desk.unfinished = False
-            self._turn_to(DepthDraft.of(table, study.units))
+            self.leave_draft()
+
+    def leave_draft(self) -> None:
+        """Show the table as the study has it; what was typed and not taken is given up."""
+        study = self.desk.study
+        self._past = []
+        self.desk.unfinished = False
+        self.lacking = ""
+        self._turn_to(DepthDraft.of(study.tables.get(self.key), study.units))
+        self.changed.emit()
+
+    def _undo_draft(self) -> str:
+        """Go back one act of typing that the study has not taken; answers its words, or nothing."""
+        if not self.desk.unfinished or not self._past:
+            return ""
+        self._turn_to(self._past.pop())
+        if self._past:
+            self.changed.emit()
+        else:
+            self.leave_draft()
+        self.desk.told.emit("")
+        return "what was typed in the depth table"
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
         """Rows, with one to go on in."""
@@ -92,12 +114,19 @@ class DepthSheetModel(QAbstractTableModel):
         """Type a block; the study follows when the whole table can be read."""
         draft = deepcopy(self.draft)
         try:
-            draft.put(row, column, block)
+            if act == "paste a table":
+                draft.put_whole(block)
+            else:
+                draft.put(row, column, block)
         except TarnwaterError as error:
             self.desk.told.emit(str(error))
             return False
+        self._past.append(self.draft)
         self._turn_to(draft)
-        return self._publish(act)
+        taken = self._publish(act)
+        if taken:
+            self._past = []
+        return taken
 
     def _turn_to(self, draft: DepthDraft) -> None:
         """Show another draft; one that only grew in one direction leaves the cell that is open alone."""
@@ -168,6 +197,19 @@ class DepthSheet(GridView):
         )
         self.setCurrentIndex(self._sheet.index(row, column))
 
+    def begin_of_row(self, began: int) -> int:
+        """A typed row is followed by the next duration."""
+        return 0
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Escape leaves what was typed and not taken."""
+        open_cell = self.state() == self.State.EditingState
+        if event is not None and event.key() == Qt.Key.Key_Escape and self._sheet.desk.unfinished and not open_cell:
+            self._sheet.leave_draft()
+            self._sheet.desk.told.emit("")
+            return
+        super().keyPressEvent(event)
+
     def copy(self) -> None:
         """Copy the block, exact, in the table's unit."""
         rows: dict[int, list[str]] = {}
@@ -181,7 +223,8 @@ class DepthSheet(GridView):
         if present.isValid() and rows:
             bare = (self._sheet.draft.rows, self._sheet.draft.columns) == (1, 1)
             place = (0, 0) if bare else (present.row(), present.column())
-            self._sheet.type_block(*place, rows, "paste depths")
+            # heads that come along replace the whole: laid over an old table they would mix two
+            self._sheet.type_block(*place, rows, "paste a table" if brings_heads(rows) else "paste depths")
 
     def fill_down(self) -> None:
         """Type the top row of the block into the rest of it."""

@@ -58,7 +58,7 @@ class FamilyForm(QWidget):
         self.name = self._field("Name of the family", self._read_name)
         self.counts = self._box("Whether the family is counted", self._choose_counts)
         self.rule = self._field("Rule that prescribes the family", self._read_rule)
-        self.rule.setPlaceholderText("prescribed by …")
+        self.rule.setPlaceholderText("by rule …")
         self.rule.setToolTip("the source, where a rule fixes durations and pattern: then nothing is searched for")
         for words, counted in COUNTS:
             self.counts.addItem(words, counted)

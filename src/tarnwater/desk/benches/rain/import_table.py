@@ -22,7 +22,7 @@ from tarnwater.desk.dialogs.answers import keep_or_leave
 from tarnwater.desk.theme import figures_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
-from tarnwater.formats.tables import read_depth_table
+from tarnwater.formats.tables import has_decimal_commas, read_depth_table
 from tarnwater.rain.depth_table import DepthTable
 
 
@@ -73,12 +73,16 @@ class ImportTable(QDialog):
             greatest = units.show(max(max(row) for row in table.depths), "rain", unit=unit)
             self.told.setText(
                 f"{len(table.durations)} durations from {lasts}, {len(table.return_periods)} return periods, "
-                f"the greatest depth {greatest}. Source: {table.source}"
+                f"the greatest depth {greatest}. Source: {table.source}{self._commas()}"
             )
         self.shown.setVisible(self.table is not None)
         take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Take it in")
         take.setEnabled(self.table is not None)
         self._show()
+
+    def _commas(self) -> str:
+        commas = has_decimal_commas(self.path.read_text(encoding="utf-8-sig"))
+        return "\nCommas were read as those of decimals." if commas else ""
 
     def _show(self) -> None:
         table = self.table
