@@ -512,7 +512,9 @@ def check(study: StudyPath) -> None:
     for finding in findings:
         echo(finding.told(known))
     counts = {s: sum(f.severity == s for f in findings) for s in ("stop", "doubt", "note")}
-    echo(", ".join(f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items()))
+    accepted = sum(f.severity == "accepted" for f in findings)
+    more = f", {accepted} accepted" if accepted else ""
+    echo(", ".join(f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items()) + more)
     if counts["stop"]:
         raise typer.Exit(1)
 

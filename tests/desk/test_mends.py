@@ -470,3 +470,191 @@ def test_a_reckoning_is_walked_by_arrows(hand):
     hand.key(Qt.Key.Key_F1, on=second)
     assert hand.window.ledger.answer is None
     assert QApplication.focusWidget() is field
+
+
+# doubts ---------------------------------------------------------------------------------------
+
+
+def test_a_doubt_is_accepted_with_its_reason_undone_and_closed(hand):
+    hand.find("hask")
+    hand.fill(hand.named("area of Hask"), "20")
+    hand.settle()
+    number = next(n for n, f in enumerate(hand.desk.findings) if f.code == "area-typed-against-measured")
+    for _ in range(number + 1):
+        hand.key(Qt.Key.Key_F8, on=hand.window)
+    assert hand.window.found.isVisible()
+    answer_line(hand, "surveyed on foot")
+    hand.key(Qt.Key.Key_A, CTRL | Qt.KeyboardModifier.ShiftModifier, on=hand.window)
+    hand.settle()
+    assert [a.reason for a in hand.desk.study.accepted] == ["surveyed on foot"]
+    assert "1 accepted" in hand.window.counts.text()
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert hand.desk.study.accepted == ()
+    hand.key(Qt.Key.Key_Escape, on=hand.window)
+    assert not hand.window.found.isVisible()
+
+
+# pages, exports, help -------------------------------------------------------------------------
+
+
+def test_all_elements_stand_with_return_periods_across_and_conditions_side_by_side(hand):
+    bench = hand.bench(CASES)
+    hand.click(bench.elements_button)
+    model = bench.elements.model()
+    heads = [model.headerData(c, Qt.Orientation.Horizontal) for c in range(model.columnCount())]
+    assert heads[:3] == ["1 in 2\nExisting", "1 in 2\nYard surfaced", "1 in 10\nExisting"]
+    results, view = hand.desk.results, hand.desk.view
+    row = bench.elements.elements.keys.index("hask")
+    peak = results.governing("existing", view.point, 2.0).peak("hask")
+    assert model.index(row, 0).data().startswith(f"{peak.ordinate:.3f}"[:4])
+    assert " at " in model.index(row, 0).data()
+    hand.click(bench.table_button)
+    assert bench.peaks.isVisible()
+    assert not bench.elements.isVisible()
+
+
+@pytest.mark.parametrize("what", ["the plots", "the table", "the reckoning"])
+def test_what_is_in_view_is_printed_to_a_pdf_page(hand, tmp_path, what):
+    hand.find("hask")
+    if what == "the table":
+        hand.click(hand.bench(CASES).elements_button)
+    if what == "the reckoning":
+        hand.click(hand.named("reckoning of peak"))
+    path = tmp_path / "page.pdf"
+    hand.answer_file(path)
+    hand.find("print what is in view")
+    hand.bot.waitUntil(path.exists, timeout=10_000)
+    hand.settle()
+    assert path.read_bytes().startswith(b"%PDF")
+    assert hand.window.message.text() == f"Printed {what}: {path}."
+
+
+def test_peaks_and_hydrographs_are_written_from_the_window(hand, tmp_path):
+    folder = tmp_path / "out"
+    folder.mkdir()
+    hand.answer_file(folder)
+    hand.find("write peaks")
+    hand.bot.waitUntil((folder / "balance.csv").exists, timeout=20_000)
+    hand.settle()
+    assert sorted(p.name for p in folder.iterdir()) == ["balance.csv", "hydrographs.csv", "peaks.csv"]
+    assert "peaks.csv" in hand.window.message.text()
+
+
+def test_the_page_of_keys_holds_every_key(hand):
+    from tarnwater.desk.actions import ACTIONS
+    from tarnwater.desk.dialogs.keys import Keys
+
+    hand.key(Qt.Key.Key_F1, Qt.KeyboardModifier.ShiftModifier, on=hand.window)
+    page = hand.dialog(Keys).page
+    text = page.toPlainText()
+    assert all(action.key in text for action in ACTIONS if action.key)
+    hand.key(Qt.Key.Key_Escape, on=page)
+
+
+def test_the_signs_of_the_map_have_their_legend(hand):
+    bench = hand.bench(GROUND)
+    assert not bench.legend.isVisible()
+    hand.click(bench.legend_button)
+    assert bench.legend.isVisible()
+
+
+def test_ticks_of_durations_never_overlap(hand):
+    curves = hand.bench(RAIN).curves
+    axis, box = curves._area.getAxis("bottom"), curves._area.getViewBox()
+    (ticks,) = axis._tickLevels
+    low, high = box.viewRange()[0]
+    metrics = curves.fontMetrics()
+    ends = -1e9
+    for at, text in ticks:
+        if text:
+            middle = (at - low) / (high - low) * box.width()
+            half = metrics.horizontalAdvance(text) / 2 * 8 / 9
+            assert middle - half >= ends
+            ends = middle + half
+
+
+def test_the_first_window_lies_within_the_screen(hand):
+    free = QApplication.primaryScreen().availableGeometry()
+    from tarnwater.desk.shell import size_within_screen
+
+    assert size_within_screen()[0] <= free.width()
+    assert size_within_screen()[1] <= free.height()
+
+
+# settings and homes that are damaged ----------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "[General]\nrecent=3\ntheme=@Invalid()\ngeometry=7\nbench=@ByteArray(x)\n",
+        "\x00\x01",
+        "[General]\nrecent=a, b\n",
+    ],
+    ids=["odd types", "no text", "studies that are gone"],
+)
+def test_odd_settings_keep_no_window_shut(qtbot, text):
+    from pathlib import Path
+
+    import platformdirs
+
+    from tarnwater.desk.opening import WINDOWS, window_on_last
+
+    folder = Path(platformdirs.user_config_dir("tarnwater"))
+    folder.mkdir(parents=True, exist_ok=True)
+    (folder / "window.ini").write_text(text)
+    window = window_on_last()
+    assert window.isVisible()
+    Hand(qtbot, window).settle()
+    window.close()
+    WINDOWS.clear()
+    qtbot.wait(20)
+
+
+def test_a_damaged_last_study_does_not_shut_the_window_out(qtbot, tmp_path):
+    from tarnwater.desk.opening import WINDOWS, window_on_last
+    from tarnwater.desk.settings import Settings
+
+    broken = tmp_path / "broken.tarn.gpkg"
+    broken.write_bytes(b"SQLite format 3\x00" + bytes(200))
+    Settings().note_opened(broken)
+    window = window_on_last()
+    assert window.isVisible()
+    assert "broken.tarn.gpkg" in window.message.text()
+    Hand(qtbot, window).settle()
+    window.close()
+    WINDOWS.clear()
+    qtbot.wait(20)
+
+
+def test_a_home_that_cannot_be_written_still_opens_the_demo(qtbot, tmp_path, monkeypatch):
+    from tarnwater.desk.opening import WINDOWS, window_on_last
+
+    file = tmp_path / "file"
+    file.write_text("")
+    for name in ("CONFIG", "CACHE", "DATA", "STATE"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(file / "none"))
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(file / "none"))
+    window = window_on_last()
+    assert window.isVisible()
+    Hand(qtbot, window).settle()
+    window.close()
+    WINDOWS.clear()
+    qtbot.wait(20)
+
+
+def test_a_second_opening_is_told_in_the_window(qtbot, tmp_path, demo):
+    from tarnwater.desk.opening import WINDOWS, window_on
+    from tarnwater.errors import StudyFileError
+
+    path = tmp_path / "twice.tarn.gpkg"
+    StudyFile.create(path, *demo).close()
+    window = window_on(path)
+    with pytest.raises(StudyFileError, match="another window"):
+        window_on(path)
+    qtbot.waitUntil(lambda: "opened once more" in window.message.text(), timeout=5_000)
+    Hand(qtbot, window).settle()
+    window.close()
+    WINDOWS.clear()
+    qtbot.wait(20)

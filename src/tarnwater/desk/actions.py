@@ -90,6 +90,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Named points …"), "Ctrl+S", lambda w: w.show_points()),
     Action("Study", _words("Lock"), "", lambda w: w.desk.do(edits.lock), lambda w: not w.desk.study.locked),
     Action("Study", _words("Unlock"), "", lambda w: w.desk.do(edits.unlock), lambda w: w.desk.study.locked),
+    Action("Study", _words("Write peaks and hydrographs …"), "", lambda w: w.write_results(),
+           lambda w: w.desk.results is not None and bool(w.desk.results.cases)),
+    Action("Study", _words("Print what is in view to PDF …"), "Ctrl+Shift+F", lambda w: w.print_view()),
     Action("Study", _words("Close"), "Ctrl+Q", lambda w: w.close()),
     Action("Edit", _undo_words, "Ctrl+Z", lambda w: w.desk.undo()),
     Action("Edit", _redo_words, "Ctrl+Shift+Z", lambda w: w.desk.redo(), lambda w: bool(w.desk.file.history.future)),
@@ -119,7 +122,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("Next stop or doubt"), "F8", lambda w: w.walk_findings(1), lambda w: bool(w.desk.findings)),
     Action("Go", _words("Previous stop or doubt"), "Shift+F8", lambda w: w.walk_findings(-1),
            lambda w: bool(w.desk.findings)),
+    Action("Edit", _words("Accept the doubt …, or doubt it again"), "Ctrl+Shift+A", lambda w: w.accept_doubt(),
+           lambda w: bool(w.desk.findings)),
     Action("Go", _words("To the ledger"), "F7", lambda w: w.go_to_ledger()),
+    Action("Go", _words("Page of keys"), "Shift+F1", lambda w: w.show_keys()),
     Action("Go", _words("Compute again"), "F5", lambda w: w.work()),
     *(
         Action("Go", _words(stop.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]

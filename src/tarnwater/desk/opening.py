@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -36,14 +37,25 @@ def window_on_last() -> Window:
     """A window on the study opened last, or at first on the demo's copy; what keeps the last one shut is told."""
     from tarnwater.desk.settings import Settings
 
+    told = ""
     for last in Settings().recent[:1]:
         try:
             return window_on(last)
         except TarnwaterError as error:
-            window = window_on(demo_copy())
-            window.tell(str(error))
-            return window
-    return window_on(demo_copy())
+            told = str(error)
+    window = window_on_demo()
+    window.tell(told or window.message.text())
+    return window
+
+
+def window_on_demo() -> Window:
+    """A window on the demo's copy; on a new copy where that one cannot be opened, which is told."""
+    try:
+        return window_on(demo_copy())
+    except TarnwaterError as error:
+        window = window_on(new_demo(Path(tempfile.mkdtemp(prefix="tarnwater-"))))
+        window.tell(str(error))
+        return window
 
 
 def window_on(path: Path) -> Window:
@@ -96,9 +108,20 @@ def open_file(path: Path) -> StudyFile:
 
 def demo_copy() -> Path:
     """Path of a copy of the demo among the person's data, made the first time."""
+    folder = Path(platformdirs.user_data_dir("tarnwater"))
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError:
+        # a home that cannot be written: the demo is had all the same, until the machine clears it away
+        folder = Path(tempfile.mkdtemp(prefix="tarnwater-"))
+    return new_demo(folder)
+
+
+def new_demo(folder: Path) -> Path:
+    """Path of the demo in a folder, made where it is not there yet."""
     from tarnwater.demo.study import build_demo
 
-    path = Path(platformdirs.user_data_dir("tarnwater", ensure_exists=True)) / f"pellow-beck{SUFFIX}"
+    path = folder / f"pellow-beck{SUFFIX}"
     if not path.exists():
         StudyFile.create(path, *build_demo()).close()
     return path

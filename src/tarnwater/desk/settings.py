@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
+import hashlib
+import tempfile
+import warnings
 from pathlib import Path
 
 import platformdirs
@@ -22,8 +26,12 @@ class Settings:
     @property
     def recent(self) -> list[Path]:
         """Studies opened lately, the last one first; those that are gone are left out."""
-        kept = self._kept.value("recent", [], list) or []
-        return [path for path in map(Path, kept) if path.exists()]
+        try:
+            kept = self._kept.value("recent", [])
+        except (TypeError, ValueError):
+            return []
+        names = [kept] if isinstance(kept, str) else kept if isinstance(kept, list) else []
+        return [Path(name) for name in names if isinstance(name, str) and name and _is_there(Path(name))]
 
     def note_opened(self, path: Path) -> None:
         """Put a study first among the recent ones."""
@@ -33,7 +41,7 @@ class Settings:
     @property
     def theme(self) -> str:
         """Name of the look."""
-        return str(self._kept.value("theme", "light"))
+        return "dark" if self._kept.value("theme", "light") == "dark" else "light"
 
     @theme.setter
     def theme(self, name: str) -> None:
@@ -59,15 +67,26 @@ class Settings:
         self._kept.setValue("bench", title)
 
 
-def lock_study(path: Path) -> QLockFile:
-    """Hold a study for this window; `StudyFileError` where another window has it open."""
-    import hashlib
+def _is_there(path: Path) -> bool:
+    try:
+        return path.exists()
+    except (OSError, ValueError):
+        return False
 
-    name = hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:32]
-    folder = Path(platformdirs.user_runtime_dir("tarnwater", ensure_exists=True))
+
+def lock_study(path: Path) -> QLockFile:
+    """Hold a study for this window; `StudyFileError` where another window has it open, which is told there too."""
+
+    name = _name_of_lock(path)
+    folder = _folder_of_locks()
     lock = QLockFile(str(folder / f"{name}.lock"))
     lock.setStaleLockTime(0)
     if not lock.tryLock(0):
+        if lock.error() != QLockFile.LockError.LockFailedError:
+            # without a place for locks the study file itself still keeps every edit
+            return lock
+        with contextlib.suppress(OSError):
+            (folder / f"{name}.asked").touch()
         _, process, _, _ = lock.getLockInfo()
         raise StudyFileError(
             f"the study is open in another window already (process {process}).",
@@ -75,3 +94,28 @@ def lock_study(path: Path) -> QLockFile:
             remedy="Go on in that window, or close it first.",
         )
     return lock
+
+
+def was_asked_again(path: Path) -> bool:
+    """Whether a study that is open here was to be opened once more, since this was asked last."""
+    with contextlib.suppress(OSError):
+        (_folder_of_locks() / f"{_name_of_lock(path)}.asked").unlink()
+        return True
+    return False
+
+
+def _name_of_lock(path: Path) -> str:
+    return hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:32]
+
+
+def _folder_of_locks() -> Path:
+    """Where locks are kept; the folder for what is temporary where the desktop has none to write in."""
+    with warnings.catch_warnings():
+        # one that cannot be used is passed over for another, which is all right here
+        warnings.simplefilter("ignore")
+        folder = Path(platformdirs.user_runtime_dir("tarnwater"))
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError:
+        return Path(tempfile.gettempdir())
+    return folder

@@ -26,16 +26,19 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from tarnwater.brief.tables import write_tables
 from tarnwater.desk.actions import ACTIONS
 from tarnwater.desk.benches import COURSE, Bench
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.dialogs.fault import Fault
+from tarnwater.desk.dialogs.keys import Keys
 from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.dialogs.study_details import StudyDetails
 from tarnwater.desk.entry import ICON
 from tarnwater.desk.ledger import WIDTH, Ledger
-from tarnwater.desk.settings import Settings
+from tarnwater.desk.printing import print_view
+from tarnwater.desk.settings import Settings, was_asked_again
 from tarnwater.desk.theme import DARK, LIGHT, Theme, figures_font, style_sheet
 from tarnwater.desk.widgets.course_bar import CourseBar
 from tarnwater.desk.widgets.finder import Entry, Finder
@@ -45,11 +48,12 @@ from tarnwater.desk.widgets.progress_strip import ProgressStrip
 from tarnwater.errors import TarnwaterError
 from tarnwater.rain.storms import Storm
 from tarnwater.study import edits
+from tarnwater.study.acceptance import accept, doubt_again
 from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.fields import quantities_in
 from tarnwater.study.figures import storm_title
 from tarnwater.study.file import SUFFIX, StudyFile
-from tarnwater.study.findings import SEVERITIES, Finding
+from tarnwater.study.findings import Finding, counted
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
@@ -91,6 +95,7 @@ class Window(QMainWindow):
         self._lock = lock
         self.theme = theme or (DARK if settings is not None and settings.theme == "dark" else LIGHT)
         self._finding = -1
+        self._finding_shown, self._step = -1, 0
         self._asked_from: QWidget | None = None
         self._begun = False
         self._shown: list[str] = []
@@ -102,7 +107,7 @@ class Window(QMainWindow):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, settings is not None)
         self.setWindowIcon(icon())
         self.setMinimumSize(*SMALLEST)
-        self.resize(1280, 800)
+        self.resize(*size_within_screen())
         self._visited: dict[int, Bench] = {}
         self._number = 0
         self.stack = QStackedWidget()
@@ -125,7 +130,7 @@ class Window(QMainWindow):
         self._unsay.timeout.connect(lambda: self._show_message("", "quiet"))
         self._look_at_file = QTimer(self)
         self._look_at_file.setInterval(LOOK_AT_FILE)
-        self._look_at_file.timeout.connect(desk.follow_file)
+        self._look_at_file.timeout.connect(self._look_around)
         self._look_at_file.start()
         desk.faulted.connect(lambda report: Fault(self, report).open())
         desk.led_to.connect(self.lead_to)
@@ -293,6 +298,14 @@ class Window(QMainWindow):
         self._show_message(words, "quiet")
         self._unsay.start()
 
+    def _look_around(self) -> None:
+        """See whether another program wrote to the study, or somebody wanted to open it once more."""
+        self.desk.follow_file()
+        if self._lock is not None and was_asked_again(self.desk.file.path):
+            self.raise_()
+            self.activateWindow()
+            self.say("The study was to be opened once more: it is open in this window.")
+
     def _show_message(self, message: str, role: str) -> None:
         self.message.setText(message)
         self.message.setVisible(bool(message))
@@ -315,8 +328,7 @@ class Window(QMainWindow):
             self._told = told
             self.found.clear()
             self.found.addItems(told)
-        counts = [(s, sum(f.severity == s for f in self.desk.findings)) for s in SEVERITIES]
-        words = [f"{n} {s}{'s'[: n > 1]}" for s, n in counts if n]
+        words = counted(self.desk.findings)
         self.counts.setText(" · ".join(words) + "   F8" if words else "nothing is doubted")
         self.counts.setEnabled(bool(words))
         if not words:
@@ -357,20 +369,41 @@ class Window(QMainWindow):
 
     def _go_to_finding(self, number: int) -> None:
         if 0 <= number < len(self.desk.findings):
-            self._finding = number
+            # of many of a kind the next one each time
+            self._step = self._step + 1 if number == self._finding_shown else 0
+            self._finding = self._finding_shown = number
             finding = self.desk.findings[number]
             self.found.show()
             self.found.setCurrentRow(number)
-            self._go_to_place(finding)
+            self._go_to_place(finding.walked(self._step))
 
     def _go_to_place(self, finding: Finding) -> None:
-        """Lead to where a finding is settled: its element, its field, or the bench of its matter."""
+        """Lead to where a finding is settled: its element, its field, its place on the map, or its bench."""
         if finding.element:
             self.desk.select(finding.element)
         elif finding.field.split("/")[0] in ("tables", "families"):
             self.go_to_bench("Rain")
-        if finding.field:
+        if finding.at is not None:
+            self.go_to_bench("Ground")
+            cast("GroundBench", self.bench).canvas.lead_to(*finding.at)
+        elif finding.field:
             self.ledger.go_to(finding.field)
+
+    def accept_doubt(self) -> None:
+        """Accept the doubt that was gone to, for a reason; one that was accepted is doubted again."""
+        desk, number = self.desk, max(self._finding, 0)
+        if not desk.findings:
+            return
+        finding = desk.findings[min(number, len(desk.findings) - 1)]
+        if finding.severity == "accepted":
+            desk.do(doubt_again, finding, f"doubt again: {finding.code}")
+            return
+        if finding.severity != "doubt":
+            self.say("F8 goes to a doubt first; only doubts can be accepted.")
+            return
+        reason, taken = QInputDialog.getText(self, "Accept the doubt", f"{finding.told(desk.study)}\n\nReason")
+        if taken:
+            desk.do(accept, finding, reason, f"accept the doubt {finding.code}", **without_note(desk.stamp()))
 
     def lead_to(self, place: str) -> None:
         """Lead to the source of a number: the table, the map or the field."""
@@ -575,6 +608,42 @@ class Window(QMainWindow):
         if path is not None:
             self._made(lambda: self.desk.file.keep_as(path), path)
 
+    def write_results(self) -> None:
+        """Ask for a folder, and write tables of peaks, hydrographs and balances into it."""
+        chosen = QFileDialog.getExistingDirectory(
+            self, "Folder for peaks and hydrographs", str(self.desk.file.path.parent),
+            options=QFileDialog.Option.DontUseNativeDialog | QFileDialog.Option.ShowDirsOnly,
+        )  # fmt: skip
+        results = self.desk.results
+        if not chosen or results is None:
+            return
+
+        def done(written: object) -> None:
+            names = ", ".join(path.name for path in cast("list[Path]", written))
+            self.say(f"Written into {chosen}: {names}.")
+
+        self.desk.aside.run(lambda progress: write_tables(results, Path(chosen)), done, self.desk.fault, "Writing")
+
+    def print_view(self) -> None:
+        """Ask for a PDF file, and print the reckoning, the table or the plots in view into it."""
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Print to PDF", f"{self.bench_title.lower()}.pdf", "PDF (*.pdf)",
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        if not chosen:
+            return
+        path = Path(chosen if chosen.endswith(".pdf") else f"{chosen}.pdf")
+        try:
+            what = print_view(self, path)
+        except (TarnwaterError, OSError) as error:
+            self.tell(str(error))
+        else:
+            self.say(f"Printed {what}: {path}.")
+
+    def show_keys(self) -> None:
+        """Every key on one page."""
+        Keys(self, [(a.menu, a.key, a.title(self)) for a in ACTIONS]).open()
+
     def _asked_path(self, title: str, name: str) -> Path | None:
         chosen, _ = QFileDialog.getSaveFileName(
             self, title, f"{name}{SUFFIX}", STUDY_FILES, options=QFileDialog.Option.DontUseNativeDialog
@@ -623,9 +692,13 @@ class Window(QMainWindow):
             self.settings.theme = self.theme.name
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Escape stops long work."""
-        if event is not None and event.key() == Qt.Key.Key_Escape and self.progress.stop_work():
-            return
+        """Escape stops long work, or closes the list of doubts."""
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            if self.progress.stop_work():
+                return
+            if self.found.isVisible():
+                self.found.hide()
+                return
         super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
@@ -637,6 +710,18 @@ class Window(QMainWindow):
         if self._lock is not None:
             self._lock.unlock()
         super().closeEvent(event)
+
+
+def without_note(stamp: dict[str, str]) -> dict[str, str]:
+    """Who and when, without the note."""
+    return {name: stamp[name] for name in ("by", "at")}
+
+
+def size_within_screen() -> tuple[int, int]:
+    """Size of a first window: 1280 x 800, or what the screen has free."""
+    screen = QApplication.primaryScreen()
+    free = None if screen is None else screen.availableGeometry()
+    return (1280, 800) if free is None else (min(1280, free.width()), min(800, free.height()))
 
 
 def icon() -> QIcon:

@@ -126,7 +126,20 @@ def survey(record: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet]) -
         for key, outlet in outlets.items()
     }
     catchments = delineate(drainage, list(snapped.values()))
+    record = record.model_copy(update={"depressions": _within(record, catchments, list(outlets))})
     return Survey(record, outlets, snapped, catchments, tuple(measure(catchments)))
+
+
+def _within(record: Terrain, catchments: Catchments, keys: list[str]) -> tuple[FoundDepression, ...]:
+    """Depressions with the catchments in which they lie; before there is an outlet that is not known."""
+    if not keys:
+        return tuple(d.model_copy(update={"within": None}) for d in record.depressions)
+    grid = catchments.drainage.grid
+    found = []
+    for one in record.depressions:
+        label = int(catchments.labels[grid.cell_at(*one.place)])
+        found.append(one.model_copy(update={"within": keys[label - 1] if label else ""}))
+    return tuple(found)
 
 
 def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:

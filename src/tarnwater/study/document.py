@@ -64,13 +64,17 @@ class FrozenDict(dict[str, V]):
 
 
 class FoundDepression(Model):
-    """A depression of the terrain that is a doubt: a lake, a pit, or a bank without its culvert."""
+    """A depression of the terrain that is a doubt: a lake, a pit, or a bank without its culvert.
+
+    ``within`` is the catchment in which it lies, empty outside all of them, None before any was found.
+    """
 
     area: float = parameter("area", "area under water", symbol="A", least=0)
     depth: float = parameter("length", "greatest depth", least=0)
     volume: float = parameter("volume", "volume that filling covers", least=0)
     level: float = parameter("height", "level to which it was filled")
     place: tuple[float, float]
+    within: str | None = None
 
 
 class FoundVoid(Model):
@@ -220,6 +224,24 @@ class RunSettings(Model):
 BASE_CONDITION = "existing"
 
 
+class Acceptance(Model):
+    """A doubt that a person accepts: which and where, its words then, the reason, who and when.
+
+    ``cause`` is a digest of what the doubt came from: with another cause the acceptance lapses.
+    """
+
+    code: str
+    element: str = ""
+    field: str = ""
+    condition: str = ""
+    subject: str = ""
+    figure: str
+    reason: str
+    by: str = ""
+    at: str = ""
+    cause: str
+
+
 class Study(Model):
     """The whole document."""
 
@@ -242,6 +264,7 @@ class Study(Model):
     design_points: FrozenDict[DesignPoint] = FrozenDict()
     series: FrozenDict[Series] = FrozenDict()
     run: RunSettings = RunSettings()
+    accepted: tuple[Acceptance, ...] = ()
 
     @model_validator(mode="after")
     def _references(self) -> Study:
@@ -334,6 +357,8 @@ def _plain(part: Any) -> Any:
         return part.model_dump(mode="json", exclude_none=True)
     if isinstance(part, Mapping):
         return {key: _plain(one) for key, one in part.items()}
+    if isinstance(part, tuple):
+        return [_plain(one) for one in part]
     return part
 
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from tarnwater.study.document import Study
 
-Severity = Literal["stop", "doubt", "note"]
+Severity = Literal["stop", "doubt", "note", "accepted"]
 
 
 @dataclass(frozen=True)
@@ -21,7 +21,11 @@ class Remedy:
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing found. ``element`` and ``field`` name the place, ``condition`` is empty where it holds in all."""
+    """One thing found. ``element`` and ``field`` name the place, ``condition`` is empty where it holds in all.
+
+    ``subject`` tells two at one place apart, ``at`` is where it lies on the map, and ``others`` are more
+    of its kind that are told with it.
+    """
 
     code: str
     severity: Severity
@@ -30,6 +34,9 @@ class Finding:
     element: str = ""
     field: str = ""
     condition: str = ""
+    subject: str = ""
+    at: tuple[float, float] | None = None
+    others: tuple[Finding, ...] = ()
 
     def told(self, study: Study) -> str:
         """The finding in one line, with its place and its first remedy."""
@@ -37,7 +44,53 @@ class Finding:
         where = f"{place}, {self.field.split('/')[-1].replace('_', ' ')}" if self.field else place
         held = f" ({study.conditions[self.condition].name})" if self.condition else ""
         remedy = f" {self.remedies[0].text}" if self.remedies else ""
-        return f"{self.severity} [{self.code}] {where}{held}: {self.text}{remedy}"
+        more = ""
+        if self.others:
+            names = list(dict.fromkeys(study.name_of(o.element) for o in self.others if o.element))
+            listed = ", ".join(names[:NAMED]) + (" …" if len(names) > NAMED else "")
+            more = f" So {len(self.others)} more{f': {listed}' if listed else ''}."
+        return f"{self.severity} [{self.code}] {where}{held}: {self.text}{more}{remedy}"
+
+    def walked(self, step: int) -> Finding:
+        """This finding or one of those told with it, in turn."""
+        return (self, *self.others)[step % (1 + len(self.others))]
 
 
-SEVERITIES: tuple[Severity, ...] = ("stop", "doubt", "note")
+SEVERITIES: tuple[Severity, ...] = ("stop", "doubt", "note", "accepted")
+
+#: Codes of which each is told: a limit is not one of many.
+NEVER_GROUPED = ("limit-exceeded", "limit-unknown")
+
+#: More doubts or notes of a kind than these are told as one.
+MOST_OF_A_KIND = 4
+
+#: Elements that are named where many of a kind are told.
+NAMED = 6
+
+
+def grouped(found: Iterable[Finding]) -> list[Finding]:
+    """Findings in which many doubts or notes of a kind are one, led by the first of them."""
+    found = list(found)
+    kinds: dict[tuple[str, str, str], list[Finding]] = {}
+    for one in found:
+        kinds.setdefault((one.code, one.severity, one.condition), []).append(one)
+    told: list[Finding] = []
+    for one in found:
+        kind = kinds[one.code, one.severity, one.condition]
+        if one.severity == "stop" or one.code in NEVER_GROUPED or len(kind) <= MOST_OF_A_KIND:
+            told.append(one)
+        elif one is kind[0]:
+            told.append(replace(one, others=tuple(kind[1:])))
+    return told
+
+
+def sorted_by_severity(found: Iterable[Finding]) -> list[Finding]:
+    """Stops first, then doubts, notes, and what was accepted."""
+    return sorted(found, key=lambda one: SEVERITIES.index(one.severity))
+
+
+def counted(found: Iterable[Finding]) -> list[str]:
+    """How many of each severity, in words; nothing for those that there are none of."""
+    severities = [one.severity for one in found]
+    counts = [(s, severities.count(s)) for s in SEVERITIES]
+    return [f"{n} {s}{'s' if n > 1 and s != 'accepted' else ''}" for s, n in counts if n]

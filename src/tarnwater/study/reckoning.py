@@ -110,8 +110,9 @@ class Reckoning:
         if isinstance(value, UnitHydrograph):
             top = int(np.argmax(value.ordinates))
             when = units.show_duration(round((top + 1) * value.step))
-            peak = units.show(float(value.ordinates[top]), "flow", system)
-            return f"{len(value.ordinates)} ordinates, the highest {peak} per mm at {when} ({value.curve})"
+            depth = "mm" if system == "SI" else "in"
+            peak = units.show(float(value.ordinates[top]) * units.factor_of(depth, "rain"), "flow", system)
+            return f"{len(value.ordinates)} ordinates, the highest {peak} per {depth} at {when} ({value.curve})"
         if isinstance(value, np.ndarray):
             total = units.show(float(value.sum()), self.kind, system)
             most = units.show(float(value.max(initial=0.0)), self.kind, system)

@@ -22,6 +22,7 @@ class ReckoningView(QWidget):
 
     def __init__(self, node: Reckoning, system: System, lead: Callable[[str], None], *, head: bool = True) -> None:
         super().__init__()
+        self.node = node
         self._system, self._lead = system, lead
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0 if head else 12, 0, 0, 2)

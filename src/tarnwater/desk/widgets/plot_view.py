@@ -28,6 +28,9 @@ TAG_MARGIN = 14.0
 #: Figures at which an axis may end.
 ROUND = (1.0, 1.25, 1.5, 1.75, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0)
 
+#: Room between the words of two ticks, in pixels.
+TICK_GAP = 4.0
+
 #: Steps of the read-off cursor by keys across the whole axis.
 CURSOR_STEPS = 100
 
@@ -253,8 +256,25 @@ class PlotView(QWidget):
             high_y = self._hang(plot.hanging, low_y, high_y)
         low, high = np.log10([low_x, high_x]) if plot.x.log else (low_x, high_x)
         self._area.setXRange(low, self._with_tags(plot, low, high), padding=0.01)
+        if plot.x.ticks:
+            self._area.getAxis("bottom").setTicks(self._parted_ticks(plot.x, low, high))
         self._area.setYRange(*(np.log10([low_y, high_y]) if plot.y.log else (low_y, high_y)), padding=0.0)
         self._part_tags()
+
+    def _parted_ticks(self, axis: Axis, low: float, high: float) -> list[list[tuple[float, str]]]:
+        """Named ticks whose words have room beside each other; the others stand without words."""
+        (ticks,) = _ticks(axis) or [[]]
+        metrics = QFontMetricsF(figures_font(8))
+        scale = max(self._area.getViewBox().width(), 1.0) / max(high - low, 1e-9)
+        shown: list[tuple[float, str]] = []
+        end = -np.inf
+        for at, text in ticks:
+            half = metrics.horizontalAdvance(text) / 2
+            middle = (at - low) * scale
+            free = middle - half > end + TICK_GAP
+            shown.append((at, text if free else ""))
+            end = middle + half if free else end
+        return [shown]
 
     def _with_tags(self, plot: Plot, low: float, high: float) -> float:
         """Where the horizontal axis ends so that the tags of its curves have room beyond their ends."""

@@ -13,11 +13,12 @@ from typing import Any
 
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
+from tarnwater.study.acceptance import settled
 from tarnwater.study.cases import Results
 from tarnwater.study.checks import element, network, rain, results, terrain
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Study
-from tarnwater.study.findings import SEVERITIES, Finding
+from tarnwater.study.findings import Finding
 
 __all__ = ["check", "check_results"]
 
@@ -51,7 +52,7 @@ def check(study: Study) -> list[Finding]:
                 seen.add(mark)
                 first = next(iter(study.conditions)) == key
                 found.append(finding if first else replace(finding, condition=key))
-    return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
+    return settled(study, found)
 
 
 def check_results(computed: Results, progress: Progress | None = None) -> list[Finding]:
@@ -61,4 +62,4 @@ def check_results(computed: Results, progress: Progress | None = None) -> list[F
     """
     search = results.Search(progress)
     found = [f for one in results.CHECKS for f in one(computed, search)]
-    return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
+    return settled(computed.study, found)

@@ -325,6 +325,7 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
             "doubt",
             f"1 in {periods}: the governing duration {show_duration(duration)} is at the end of those tried.",
             "Add durations beyond it.",
+            subject=show_duration(duration),
         )
 
 
@@ -334,14 +335,16 @@ def limits(results: Results, search: Search) -> Iterator[Finding]:
         if answer.verdict is None or answer.verdict.state == "kept":
             continue
         case = answer.result.case
+        period = f"1 in {case.storm.return_period:g}"
         flows = [answer.figures.peak.ordinate, answer.limit or 0.0]
         peak, limit = show_alike(flows, "flow", results.study.units)
         if answer.verdict.state == "exceeded":
-            text = f"1 in {case.storm.return_period:g}: {peak} where {limit} are allowed."
-            yield _on_case(case, "limit-exceeded", "doubt", text, "Change the works until the limit is kept.")
+            text = f"{period}: {peak} where {limit} are allowed."
+            yield _on_case(case, "limit-exceeded", "doubt", text, "Change the works until the limit is kept.", period)
         else:
-            text = f"1 in {case.storm.return_period:g}: whether {limit} are kept is {answer.verdict.words}."
-            yield _on_case(case, "limit-unknown", "doubt", text, "Settle the stops that withhold the other cases.")
+            text = f"{period}: whether {limit} are kept is {answer.verdict.words}."
+            remedy = "Settle the stops that withhold the other cases."
+            yield _on_case(case, "limit-unknown", "doubt", text, remedy, period)
 
 
 def balances(results: Results, search: Search) -> Iterator[Finding]:
@@ -362,8 +365,9 @@ def balances(results: Results, search: Search) -> Iterator[Finding]:
             )
 
 
-def _on_case(case: Case, code: str, severity: Severity, text: str, remedy: str) -> Finding:
-    return Finding(code, severity, text, (Remedy(remedy),), element=case.point, condition=case.condition)
+def _on_case(case: Case, code: str, severity: Severity, text: str, remedy: str, subject: str = "") -> Finding:
+    place = case.point, case.condition
+    return Finding(code, severity, text, (Remedy(remedy),), element=place[0], condition=place[1], subject=subject)
 
 
 CHECKS = (

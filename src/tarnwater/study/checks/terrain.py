@@ -15,9 +15,10 @@ MOVED_AREA_FACTOR = 2.0
 
 
 def depressions(study: Study) -> Iterator[Finding]:
-    """Depressions filled over 1 ha or 1 m deep."""
+    """Depressions filled over 1 ha or 1 m deep, inside catchments where these are known, the greatest first."""
     told = partial(show, system=study.units)
-    for found in study.terrain.depressions if study.terrain else ():
+    known = study.terrain.depressions if study.terrain else ()
+    for found in sorted((d for d in known if d.within != ""), key=lambda d: -d.volume):
         x, y = found.place
         yield Finding(
             "depression-filled",
@@ -25,7 +26,10 @@ def depressions(study: Study) -> Iterator[Finding]:
             f"a depression at {show_place(x, y)} was filled: {told(found.area, 'area')}, "
             f"{told(found.depth, 'length')} deep, {told(found.volume, 'volume')}.",
             (Remedy("Look whether it is a lake, a pit, or a bank that needs its culvert."),),
+            element=found.within or "",
             field="terrain/depressions",
+            subject=show_place(x, y),
+            at=found.place,
         )
 
 
@@ -41,6 +45,8 @@ def voids(study: Study) -> Iterator[Finding]:
             f"a hole without data at {show_place(x, y)} ({told(found.area, 'area')}) {became[found.treatment]}.",
             (Remedy("Say what it is: an outlet, a wall, or ground to be interpolated."),),
             field="terrain/voids",
+            subject=show_place(x, y),
+            at=found.place,
         )
 
 

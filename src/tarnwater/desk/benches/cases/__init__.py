@@ -10,6 +10,7 @@ from tarnwater.brief.answers import withheld_lines
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.cases.board import HEAD, ROW, Board
 from tarnwater.desk.benches.cases.durations import Durations
+from tarnwater.desk.benches.cases.elements_table import ElementsTable
 from tarnwater.desk.benches.cases.flow_tree import FlowTree
 from tarnwater.desk.benches.cases.peaks import PeaksTable
 from tarnwater.desk.desk import Desk, View
@@ -56,6 +57,11 @@ class CasesBench(Bench):
         self.table_button.setCheckable(True)
         self.table_button.setAccessibleName("Show the table of peaks")
         self.table_button.toggled.connect(self._show_table)
+        self.elements = ElementsTable(desk)
+        self.elements_button = QPushButton("All elements")
+        self.elements_button.setCheckable(True)
+        self.elements_button.setAccessibleName("Show the table of all elements")
+        self.elements_button.toggled.connect(self._show_elements)
         self._board_area = _scrolling(self.board)
         self.board.opened.connect(self._turn_durations)
         self.durations.closed.connect(self.board.setFocus)
@@ -80,6 +86,7 @@ class CasesBench(Bench):
         head.addWidget(self._unit)
         head.addStretch(1)
         head.addWidget(self.table_button)
+        head.addWidget(self.elements_button)
         right = QWidget()
         column = QVBoxLayout(right)
         column.setContentsMargins(8, 0, 8, 4)
@@ -98,7 +105,9 @@ class CasesBench(Bench):
         layout.addWidget(self.durations)
         layout.addWidget(splitter, 1)
         layout.addWidget(self.peaks, 1)
+        layout.addWidget(self.elements, 1)
         self.peaks.hide()
+        self.elements.hide()
         self._drawn = splitter
 
     def set_theme(self, theme: Theme) -> None:
@@ -108,11 +117,25 @@ class CasesBench(Bench):
         super().set_theme(theme)
 
     def _show_table(self, shown: bool) -> None:
-        self._drawn.setVisible(not shown)
+        if shown:
+            self.elements_button.setChecked(False)
         self.peaks.setVisible(shown)
         self.refresh()
         if shown:
             self.peaks.setFocus()
+
+    def _show_elements(self, shown: bool) -> None:
+        if shown:
+            self.table_button.setChecked(False)
+        self.elements.setVisible(shown)
+        self.refresh()
+        if shown:
+            self.elements.setFocus()
+
+    @property
+    def table_in_view(self) -> str:
+        """Which table is shown: of the design points, of all elements, or none."""
+        return "points" if self.table_button.isChecked() else "elements" if self.elements_button.isChecked() else ""
 
     def _turn_durations(self) -> None:
         if self.durations.isVisible():
@@ -130,7 +153,7 @@ class CasesBench(Bench):
         bare = (results is None or not results.cases) and not desk.computing
         self.empty.setVisible(bare)
         self._board_area.setVisible(not bare)
-        self._drawn.setVisible(not bare and not self.peaks.isVisible())
+        self._drawn.setVisible(not bare and not self.table_in_view)
         self.empty.words.setText(self._missing() if bare else "")
         self.point.clear()
         self._show_withheld(bare)
@@ -142,8 +165,10 @@ class CasesBench(Bench):
         self._fit_board()
         if self.durations.isVisible():
             self.durations.refresh()
-        if self.peaks.isVisible():
+        if self.table_in_view == "points":
             self.peaks.refresh()
+        elif self.table_in_view == "elements":
+            self.elements.refresh()
         else:
             self.tree.refresh()
             self.show_selected()

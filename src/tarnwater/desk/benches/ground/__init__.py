@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QV
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
+from tarnwater.desk.benches.ground.legend import MapLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
@@ -52,6 +53,12 @@ class GroundBench(Bench):
             (self._whole_button, "Show the whole map"),
         ):
             button.setAccessibleName(name)
+        self.legend = MapLegend(theme)
+        self.legend.hide()
+        self.legend_button = QPushButton("Signs")
+        self.legend_button.setAccessibleName("Show the signs of the map")
+        self.legend_button.setCheckable(True)
+        self.legend_button.toggled.connect(self.legend.setVisible)
         self.outlet_button.setCheckable(True)
         self.link_button.setCheckable(True)
         self.outlet_button.clicked.connect(lambda: self._take("outlet"))
@@ -89,6 +96,8 @@ class GroundBench(Bench):
             tools.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addSpacing(6)
         tools.addWidget(self.threshold, 0, Qt.AlignmentFlag.AlignLeft)
+        tools.addWidget(self.legend_button, 0, Qt.AlignmentFlag.AlignLeft)
+        tools.addWidget(self.legend, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addStretch(1)
         tools.addWidget(self._empty)
         tools.addStretch(2)
@@ -122,6 +131,7 @@ class GroundBench(Bench):
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self.canvas.set_theme(theme)
+        self.legend.theme = theme
         self.profile.set_theme(theme)
         super().set_theme(theme)
 
@@ -135,7 +145,7 @@ class GroundBench(Bench):
         bare = not mapped and not self.desk.study.catchments
         self._empty.setVisible(bare)
         self.outlet_button.setVisible(mapped)
-        for button in (self.link_button, self._whole_button):
+        for button in (self.link_button, self._whole_button, self.legend_button):
             button.setVisible(not bare)
         self._show_hint()
         self.threshold.refresh()
@@ -198,7 +208,10 @@ class GroundBench(Bench):
     def _show_hint(self) -> None:
         study = self.desk.study
         first = study.terrain is not None and not study.outlets and not self.canvas.tool
-        self._hint.setText(FIRST_HINT if first else HINTS[self.canvas.tool])
+        hint = FIRST_HINT if first else HINTS[self.canvas.tool]
+        if study.terrain is not None and study.terrain.grid not in self.desk.file.blobs:
+            hint = "The elevation grid is missing from the study file: open the terrain again (Ctrl+T)."
+        self._hint.setText(hint)
 
     def _place_outlet(self, x: float, y: float, as_it_is: bool) -> None:
         self.desk.ground.place_outlet(x, y, edits.unused_name(self.desk.study, "Place"), accept=as_it_is)

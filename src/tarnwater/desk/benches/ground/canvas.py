@@ -168,6 +168,13 @@ class MapCanvas(QWidget):
                 self.view = replace(self.view, x=place[0], y=place[1])
         self.update()
 
+    def lead_to(self, x: float, y: float) -> None:
+        """Bring a place of the map into the middle, and mark it."""
+        self.marked = x, y
+        if self.view is not None:
+            self.view = replace(self.view, x=x, y=y)
+        self.update()
+
     def take_tool(self, tool: Tool) -> None:
         """Take a tool up, or with the one in hand, put it down."""
         self.tool = "" if tool == self.tool else tool

@@ -1,0 +1,119 @@
+"""A page of the study to be printed: what is in view under a head that says what it is of."""
+
+from __future__ import annotations
+
+import textwrap
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+from tarnwater.brief import colours
+from tarnwater.brief.plots import draw
+from tarnwater.parameters import Setting
+from tarnwater.plots import Plot
+from tarnwater.study.cases import CaseResult
+from tarnwater.study.document import Study
+from tarnwater.study.fields import quantities_in
+from tarnwater.study.figures import storm_title
+from tarnwater.study.writing import write_whole
+from tarnwater.units import show
+
+#: A4 upright, in inches, and its margin.
+WIDTH, HEIGHT, MARGIN = 8.27, 11.69, 0.7
+
+#: Letters in a line, lines on a page, and their height in points.
+LETTERS, LINES, POINTS = 96, 66, 8
+
+
+def heads_of(study: Study, case: CaseResult | None) -> list[str]:
+    """What stands over every page: the study, the condition and the storm, the units, and the step."""
+    named = " · ".join(part for part in (study.title, study.number, study.author) if part)
+    lines = [named]
+    if case is not None:
+        condition = study.conditions[case.case.condition].name
+        lines.append(f"{condition} · {storm_title(study, case.case.storm)} · for {study.name_of(case.case.point)}")
+    units = "SI" if study.units == "SI" else "US customary units"
+    step = "" if study.run.step.value is None else f" · step {show(study.run.step.value, 'time')}"
+    lines.append(f"{units}{step}")
+    return lines
+
+
+def inputs_of(study: Study, element: Any) -> list[str]:
+    """The values of an element, with where each comes from."""
+    lines = []
+    for path, described, held in quantities_in(element):
+        value = held.value if isinstance(held, Setting) else held
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            name = path.rsplit("/", 1)[-1].replace("_", " ")
+            came = ""
+            if isinstance(held, Setting):
+                came = " (typed)" if held.typed is not None else " (derived)"
+            lines.append(f"{name} {show(float(value), described.kind, study.units)}{came}")
+    return lines
+
+
+def print_plots(path: Path, heads: Sequence[str], plots: Sequence[Plot], inputs: Sequence[str]) -> None:
+    """Write plots under each other on a page, with their inputs below; the file is whole at any time."""
+    figure = _page(heads)
+    rows = len(plots)
+    room = 0.66
+    for number, plot in enumerate(plots):
+        height = room / rows
+        bottom = 0.87 - (number + 1) * height + 0.06
+        axes = figure.add_axes((0.12, bottom, 0.74, height - 0.11))
+        draw(axes, plot)
+        axes.set_title(textwrap.fill(plot.title, 90), loc="left", fontsize=8)
+    told = textwrap.wrap("Inputs: " + "; ".join(inputs), LETTERS) if inputs else []
+    figure.text(0.085, 0.19, "\n".join(told[:12]), fontsize=POINTS, va="top", color=colours.INK)
+    _save([figure], path)
+
+
+def print_lines(path: Path, heads: Sequence[str], lines: Sequence[str], inputs: Sequence[str] = ()) -> None:
+    """Write lines (a table or a reckoning) on as many pages as they need."""
+    wrapped = list(_wrapped([*lines, "", *(["Inputs: " + "; ".join(inputs)] if inputs else [])]))
+    figures = []
+    for begin in range(0, max(len(wrapped), 1), LINES):
+        figure = _page(heads)
+        text = "\n".join(wrapped[begin : begin + LINES])
+        figure.text(0.085, 0.87, text, fontsize=7, va="top", family="monospace", color=colours.INK)
+        figures.append(figure)
+    _save(figures, path)
+
+
+def as_columns(rows: Sequence[Sequence[str]]) -> list[str]:
+    """Rows of a table as lines in which columns stand under each other, words left and figures right."""
+    widths = [max(len(row[column]) for row in rows) for column in range(len(rows[0]))]
+    lines = []
+    for row in rows:
+        cells = [c.rjust(w) if c[:1].isdigit() else c.ljust(w) for c, w in zip(row, widths, strict=True)]
+        lines.append("  ".join(cells).rstrip())
+    return lines
+
+
+def _wrapped(lines: Sequence[str]) -> Iterator[str]:
+    for line in lines:
+        indent = " " * (len(line) - len(line.lstrip()) + 4)
+        yield from textwrap.wrap(line, LETTERS + 14, subsequent_indent=indent) or [""]
+
+
+def _page(heads: Sequence[str]) -> Any:
+    from matplotlib.figure import Figure
+
+    figure = Figure(figsize=(WIDTH, HEIGHT), facecolor="white")
+    first, *rest = heads
+    figure.text(0.085, 0.955, first, fontsize=12, weight="bold", color=colours.INK)
+    figure.text(0.085, 0.94, "\n".join(rest), fontsize=POINTS, va="top", color=colours.RAIN)
+    return figure
+
+
+def _save(figures: Sequence[Any], path: Path) -> None:
+    import io
+
+    from matplotlib.backends.backend_pdf import PdfPages
+
+    held = io.BytesIO()
+    with PdfPages(held, metadata={"Creator": "Tarnwater"}) as pages:
+        for number, figure in enumerate(figures, 1):
+            figure.text(0.915, 0.03, f"{number} / {len(figures)}", fontsize=7, ha="right", color=colours.RAIN)
+            pages.savefig(figure)
+    write_whole(path, held.getvalue())

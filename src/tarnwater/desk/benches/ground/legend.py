@@ -1,0 +1,57 @@
+"""The signs of the map and of the flow tree with their words."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame
+
+from tarnwater.desk.benches.ground.symbols import draw_element, draw_links
+from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.network.elements import Catchment, Confluence, Inflow, Outfall, Reach
+
+ROW, LEFT, WORDS = 26, 20.0, 42.0
+
+SIGNS: tuple[tuple[object, str], ...] = (
+    (Catchment(name="c"), "catchment without an outline"),
+    (Confluence(name="n"), "confluence"),
+    (Reach(name="r"), "reach without a path"),
+    (Inflow.model_construct(name="i"), "inflow from outside"),
+    (Outfall(name="o"), "outfall"),
+)
+WAY = "way of the water"
+
+
+class MapLegend(QFrame):
+    """Each sign once, as it is drawn on the map."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.setProperty("panel", True)
+        self.setAccessibleName("Signs of the map")
+        self.setFixedSize(self.sizeHint())
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """Room for every sign."""
+        return QSize(214, ROW * (len(SIGNS) + 1) + 10)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+        """Draw the signs and their words."""
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(figures_font(8))
+        for row, (element, words) in enumerate(SIGNS):
+            middle = QPointF(LEFT, ROW * (row + 0.5) + 5)
+            at = middle - QPointF(0, 5) if isinstance(element, Outfall) else middle
+            draw_element(painter, self.theme, element, at, chosen=False)
+            self._write(painter, middle, words)
+        middle = QPointF(LEFT, ROW * (len(SIGNS) + 0.5) + 5)
+        draw_links(painter, self.theme, [(middle - QPointF(13, 0), middle + QPointF(13, 0))])
+        self._write(painter, middle, WAY)
+
+    def _write(self, painter: QPainter, middle: QPointF, words: str) -> None:
+        painter.setPen(QPen(QColor(self.theme.ink)))
+        box = QRectF(WORDS, middle.y() - ROW / 2, self.width() - WORDS, ROW)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)

@@ -1,0 +1,48 @@
+"""What is in view on a page: the table, the plots or the reckoning, under study, condition, storm and units."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from tarnwater.brief.answers import answer_rows, points_answered
+from tarnwater.brief.elements import element_rows
+from tarnwater.brief.page import as_columns, heads_of, inputs_of, print_lines, print_plots
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.errors import ComputationFailed
+
+if TYPE_CHECKING:
+    from tarnwater.desk.shell import Window
+
+
+def print_view(window: Window, path: Path) -> str:
+    """Print the reckoning that is open, or else the tables or plots of the bench; answers what was printed."""
+    desk = window.desk
+    heads = heads_of(desk.study, desk.case_in_view())
+    element = desk.elements.get(desk.selection)
+    inputs = [] if element is None else [element.name, *inputs_of(desk.study, element)]
+    answer = window.ledger.answer
+    if answer is not None:
+        print_lines(path, heads, list(answer.node.lines(desk.study.units)), inputs)
+        return "the reckoning"
+    table = getattr(window.bench, "table_in_view", "")
+    if table and desk.results is not None and desk.view is not None:
+        print_lines(path, heads, _table_lines(window, table))
+        return "the table"
+    plots = [view.plot for view in window.bench.findChildren(PlotView) if view.isVisible() and view.plot is not None]
+    if not plots:
+        raise ComputationFailed("there is nothing to print here.", remedy="Go to a bench with a plot or a table.")
+    print_plots(path, heads, plots, inputs)
+    return "the plots" if len(plots) > 1 else "the plot"
+
+
+def _table_lines(window: Window, table: str) -> list[str]:
+    desk = window.desk
+    assert desk.results is not None
+    assert desk.view is not None
+    if table == "elements":
+        return as_columns(element_rows(desk.results, desk.view.point))
+    lines: list[str] = []
+    for point in points_answered(desk.results):
+        lines += [desk.study.name_of(point), *as_columns(answer_rows(desk.results, point)), ""]
+    return lines
