@@ -26,6 +26,7 @@ SIZE = (1280, 800)
 def run(pairs: int) -> Iterator[str]:
     for pins in (0, 2):
         yield edits_to_paint(pins)
+        yield edits_to_paint(pins, only_160=True)
     yield first_paint(pairs)
     yield from frames()
     yield threshold_drag()
@@ -43,8 +44,8 @@ def told(name: str, milliseconds: list[float], target: str) -> str:
     )
 
 
-def demo_window(folder: Path):
-    """The demo in its window, computed and drained."""
+def demo_window(folder: Path, *, only_160: bool = False):
+    """The demo in its window, computed and drained; ``only_160`` of its cases, as many as it had at first."""
     from PyQt6.QtTest import QTest
 
     from tarnwater.demo.study import build_demo
@@ -53,7 +54,10 @@ def demo_window(folder: Path):
     from tarnwater.study.file import StudyFile
 
     app = application()
-    window = Window(Desk(StudyFile.create(folder / "demo.tarn.gpkg", *build_demo())))
+    study, blobs = build_demo()
+    if only_160:
+        study = as_at_first(study)
+    window = Window(Desk(StudyFile.create(folder / "demo.tarn.gpkg", study, blobs)))
     window.resize(*SIZE)
     window.show()
     while window.desk.computing or window.desk.ground.drainage is None:
@@ -62,7 +66,18 @@ def demo_window(folder: Path):
     return app, window
 
 
-def edits_to_paint(pins: int) -> str:
+def as_at_first(study):
+    """The demo with one family of eight durations: 160 cases, on which older figures were measured."""
+    from tarnwater.study import edits
+
+    for key in list(study.families)[1:]:
+        study = edits.remove_family(study, key)
+    (key,) = study.families
+    family = study.families[key]
+    return edits.set_family(study, key, family.model_copy(update={"durations": family.durations[:8]}))
+
+
+def edits_to_paint(pins: int, *, only_160: bool = False) -> str:
     """A curve number typed in the ledger of the Runoff bench: from Enter to the end of the last paint."""
     from PyQt6.QtCore import QEventLoop, Qt
     from PyQt6.QtTest import QTest
@@ -70,7 +85,7 @@ def edits_to_paint(pins: int) -> str:
     from tarnwater.desk.widgets.quantity_field import QuantityField
 
     with tempfile.TemporaryDirectory() as folder:
-        app, window = demo_window(Path(folder))
+        app, window = demo_window(Path(folder), only_160=only_160)
         desk = window.desk
         window.go_to(2)
         desk.select("mill-fold")
@@ -283,6 +298,7 @@ def stopping(side: int = 3000) -> list[str]:
     from PyQt6.QtTest import QTest
 
     from bench.terrain import SEED, SLOPE, spectral
+    from tarnwater.formats.raster import ElevationImport
     from tarnwater.terrain.grid import Grid
 
     grid = Grid(spectral(side, SLOPE, SEED), 300_000.0, 600_000.0, 5.0, 5.0, "EPSG:27700")
@@ -292,7 +308,7 @@ def stopping(side: int = 3000) -> list[str]:
         rng = np.random.default_rng(5)
         for _ in range(10):
             before = json.dumps(window.desk.study.as_dict())
-            window.desk.ground.take_in(grid, "large", ())
+            window.desk.ground.take_in(ElevationImport(grid, ()), "large")
             task = window.desk.aside.tasks[-1]
             wait = 0.35 + rng.random() * 1.2
             while task.elapsed < wait and task.thread.is_alive():

@@ -29,6 +29,7 @@ def demo_window(theme: Theme = LIGHT) -> Iterator[Window]:
         os.environ["XDG_CACHE_HOME"] = folder
         path = Path(folder) / "pellow-beck.tarn.gpkg"
         window = Window(Desk(StudyFile.create(path, *build_demo())), theme)
+        window.resize(1280, 800)
         window.show()
         settle(window)
         yield window

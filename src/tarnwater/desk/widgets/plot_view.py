@@ -267,7 +267,7 @@ class PlotView(QWidget):
         metrics = QFontMetricsF(figures_font(8))
         scale = max(self._area.getViewBox().width(), 1.0) / max(high - low, 1e-9)
         shown: list[tuple[float, str]] = []
-        end = -np.inf
+        end = -TICK_GAP
         for at, text in ticks:
             half = metrics.horizontalAdvance(text) / 2
             middle = (at - low) * scale

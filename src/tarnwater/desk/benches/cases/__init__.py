@@ -25,6 +25,9 @@ from tarnwater.units import display_unit, show
 #: Reasons for withholding that are listed under the board.
 MOST_WITHHELD = 3
 
+#: Height of the bench below which durations and flow tree are not shown together, and durations shown then and else.
+ROOM_FOR_BOTH, FEW_DURATIONS, MANY_DURATIONS = 640, 5, 9
+
 #: More conditions than these scroll.
 MOST_CONDITIONS = 5.5
 
@@ -65,6 +68,7 @@ class CasesBench(Bench):
         self._board_area = _scrolling(self.board)
         self.board.opened.connect(self._turn_durations)
         self.durations.closed.connect(self.board.setFocus)
+        self.durations.closed.connect(self._share_room)
         self.empty = Bringing(
             desk,
             "",
@@ -142,6 +146,13 @@ class CasesBench(Bench):
             self.durations.hide()
         else:
             self.durations.open()
+        self._share_room()
+
+    def _share_room(self) -> None:
+        """Where the durations leave little room, the hydrographs have it alone: a tree so low cannot be read."""
+        narrow = not self.durations.isHidden() and self.height() < ROOM_FOR_BOTH
+        self.durations.show_at_most(FEW_DURATIONS if narrow else MANY_DURATIONS)
+        self.tree.setVisible(not narrow)
 
     def take_focus(self) -> None:
         """Work begins on the board."""
@@ -163,6 +174,7 @@ class CasesBench(Bench):
             self.point.setCurrentIndex(max(self.point.findData(desk.view.point), 0))
         self.board.refresh()
         self._fit_board()
+        self._share_room()
         if self.durations.isVisible():
             self.durations.refresh()
         if self.table_in_view == "points":
@@ -195,6 +207,7 @@ class CasesBench(Bench):
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
         """Fit the board to another width."""
         super().resizeEvent(event)
+        self._share_room()
         self._fit_board()
 
     def _missing(self) -> str:

@@ -36,6 +36,7 @@ class Durations(QTableWidget):
         self.setAccessibleName("Durations of the case in view")
         self.desk = desk
         self.rows: list[DurationRow] = []
+        self._most = 9
         self.setFont(figures_font(9))
         self.setShowGrid(False)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -87,7 +88,17 @@ class Durations(QTableWidget):
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 item.setFont(figures_font(9, bold=governs))
                 self.setItem(row, column, item)
-        self.setFixedHeight(min(28 + 21 * len(found), 28 + 21 * 9))
+        self._fit()
+
+    def show_at_most(self, count: int) -> None:
+        """Let so many durations have room; more of them scroll."""
+        self._most = count
+        self._fit()
+        if self.currentIndex().isValid():
+            self.scrollTo(self.currentIndex())
+
+    def _fit(self) -> None:
+        self.setFixedHeight(28 + 21 * min(self.rowCount(), self._most))
 
     def open(self) -> None:
         """Show the durations, the governing one or the one in view marked."""

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
@@ -54,11 +54,12 @@ class GroundBench(Bench):
         ):
             button.setAccessibleName(name)
         self.legend = MapLegend(theme)
+        self.legend.setParent(self.canvas)
         self.legend.hide()
         self.legend_button = QPushButton("Signs")
         self.legend_button.setAccessibleName("Show the signs of the map")
         self.legend_button.setCheckable(True)
-        self.legend_button.toggled.connect(self.legend.setVisible)
+        self.legend_button.toggled.connect(self._show_legend)
         self.outlet_button.setCheckable(True)
         self.link_button.setCheckable(True)
         self.outlet_button.clicked.connect(lambda: self._take("outlet"))
@@ -97,7 +98,6 @@ class GroundBench(Bench):
         tools.addSpacing(6)
         tools.addWidget(self.threshold, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addWidget(self.legend_button, 0, Qt.AlignmentFlag.AlignLeft)
-        tools.addWidget(self.legend, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addStretch(1)
         tools.addWidget(self._empty)
         tools.addStretch(2)
@@ -134,6 +134,16 @@ class GroundBench(Bench):
         self.legend.theme = theme
         self.profile.set_theme(theme)
         super().set_theme(theme)
+
+    def _show_legend(self, shown: bool) -> None:
+        self.legend.move(max(self.canvas.width() - self.legend.width() - 12, 0), 12)
+        self.legend.setVisible(shown)
+        self.legend.raise_()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
+        """Keep the signs in their corner of the map."""
+        super().resizeEvent(event)
+        self._show_legend(self.legend_button.isChecked())
 
     def take_focus(self) -> None:
         """Work begins on the map."""
