@@ -377,3 +377,14 @@ def test_the_demo_prints_its_answers_and_writes_results(run):
     names = {p.name for p in Path(run.folder / "out").iterdir()}
     assert names >= {"peaks.csv", "hydrographs.csv", "balance.csv", "map.png", "pellow-beck.tarn.gpkg"}
     assert f"are in {run.folder / 'out'}" in said
+
+
+def test_a_doubt_is_accepted_and_printed_with_the_answer(made):
+    made("set", "bridge.tarn.json", "Hask", "lag=60h")
+    said = made("check", "bridge.tarn.json")
+    code = next(line for line in said.splitlines() if line.startswith("doubt [")).split("[")[1].split("]")[0]
+    assert f"Accepted {code}" in made("accept", "bridge.tarn.json", code, "--reason", "agreed with the client")
+    again = made("compute", "bridge.tarn.json")
+    assert f"accepted [{code}]" in again
+    assert "agreed with the client" in again
+    assert "no doubt" in made("accept", "bridge.tarn.json", code, "--reason", "again", code=2)

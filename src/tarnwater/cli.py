@@ -480,6 +480,31 @@ def _print_findings(study: Study, findings: list[Any]) -> None:
 
 
 @app.command()
+def accept(
+    study: StudyPath,
+    code: Annotated[str, typer.Argument(help="Code of the doubt, as check and compute print it")],
+    reason: Annotated[str, typer.Option(help="Why it is accepted")],
+    at: Annotated[str, typer.Option(help="Element it is at, where several have it")] = "",
+    condition: Annotated[str, typer.Option(help="Condition it holds in, where several have it")] = "",
+) -> None:
+    """Accept a doubt for a reason; it lapses when its cause changes."""
+    from tarnwater.study.acceptance import accept as accept_doubt
+    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.checks import check as check_study
+    from tarnwater.study.checks import check_results
+    from tarnwater.study.findings import the_doubt
+    from tarnwater.study.store import edit_study, read_study
+
+    known, _ = read_study(study)
+    doubts = check_study(known)
+    if known.families and not any(f.code == code for f in doubts):
+        doubts += _aside("Computing", lambda p: check_results(compute_cases(known, progress=p), p))
+    found = the_doubt(known, doubts, code, at, condition)
+    edit_study(study, accept_doubt, found, reason, f"accept the doubt {code}", **_stamp())
+    echo(f"Accepted {code}: {reason}")
+
+
+@app.command()
 def explain(
     study: StudyPath,
     element: Annotated[str, typer.Argument(help="Element")],

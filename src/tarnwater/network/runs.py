@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
+from functools import cached_property
 
 from tarnwater.network.balance import Balance
 from tarnwater.network.cache import ResultCache
@@ -23,6 +24,11 @@ class Run:
         self._key = uuid.uuid4().hex
         self.summaries = {key: response.summary for key, response in result.responses.items()}
         shelf.put(self._key, result)
+
+    @cached_property
+    def dips(self) -> frozenset[str]:
+        """Elements whose flow falls below zero in any of the cases."""
+        return frozenset(key for key, summary in self.summaries.items() if summary.low.min(initial=0.0) < 0)
 
     @property
     def responses(self) -> Mapping[str, Response]:

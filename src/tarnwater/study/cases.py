@@ -79,6 +79,11 @@ class CaseResult:
     standing: Standing = "counted"
     _known: dict[str, Figures] = field(default_factory=dict, repr=False)
 
+    def of(self, case: Case) -> CaseResult:
+        """The same result as that of another case, with which it shares all that is worked out."""
+        alike = self.index, self.areal_factor, self.standing, self._known
+        return CaseResult(case, self.network, self.run, *alike)
+
     def flow(self, element: str) -> np.ndarray:
         """Hydrograph of an element, m3/s, (step + 1,)."""
         self._summary(element)
@@ -114,6 +119,10 @@ class CaseResult:
     def peak(self, element: str) -> Peak:
         """Peak of an element."""
         return self._summary(element).peaks[self.index]
+
+    def dips(self) -> frozenset[str]:
+        """Elements whose flow falls below zero in any case of the run."""
+        return self.run.dips
 
     def lowest(self, element: str) -> float:
         """Lowest flow of an element, m3/s; below zero where a reach dips."""
@@ -294,8 +303,15 @@ class Results:
 
     def governing(self, condition: str, point: str, return_period: float) -> CaseResult | None:
         """The counted case with the greatest peak; of equal ones the shortest of the first family."""
-        own = self.of(condition, point, return_period)
-        return max(own, key=lambda r: r.peak(point).ordinate) if own else None
+        asked = condition, point, return_period
+        if asked not in self._governing:
+            own = self.of(*asked)
+            self._governing[asked] = max(own, key=lambda r: r.peak(point).ordinate) if own else None
+        return self._governing[asked]
+
+    @cached_property
+    def _governing(self) -> dict[_AnswerKey, CaseResult | None]:
+        return {}
 
     def answers(self) -> list[Answer]:
         """The governing cases by design point, condition and return period."""
@@ -550,7 +566,7 @@ def _compute_storms(
             withheld.extend(Withheld(case, reason) for case, reason in reasons)
             return
         runs.memo.put(made_from, known, also)
-    found.extend(replace(result, case=Case(condition, point, result.case.storm)) for result in known)
+    found.extend(result.of(Case(condition, point, result.case.storm)) for result in known)
 
 
 def _run_storms(

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from tarnwater.errors import BadInput, UnknownName
 from tarnwater.study.document import Study
 
 Severity = Literal["stop", "doubt", "note", "accepted"]
@@ -82,6 +83,29 @@ def grouped(found: Iterable[Finding]) -> list[Finding]:
         elif one is kind[0]:
             told.append(replace(one, others=tuple(kind[1:])))
     return told
+
+
+def the_doubt(study: Study, found: Iterable[Finding], code: str, element: str = "", condition: str = "") -> Finding:
+    """The one doubt of a code, at an element and in a condition where these are named.
+
+    Raises `UnknownName` for a code that there is no doubt of, `BadInput` where several have it.
+    """
+    doubts = [one for one in found if one.severity == "doubt"]
+    own = [one for one in doubts if one.code == code]
+    if not own:
+        raise UnknownName(code, list(dict.fromkeys(one.code for one in doubts)), kind="doubt")
+    if element:
+        own = [one for one in own if one.element == study.key_of(element)]
+    if condition:
+        own = [one for one in own if one.condition in ("", study.condition_of(condition))]
+    if len(own) != 1:
+        places = [f"{study.name_of(one.element)} {one.condition} {one.subject}".strip() for one in own]
+        raise BadInput(
+            f"{len(own)} doubts are {code}{': ' if own else ''}{'; '.join(places[:8])}.",
+            where=study.title,
+            remedy="Name the element and the condition of one.",
+        )
+    return own[0]
 
 
 def sorted_by_severity(found: Iterable[Finding]) -> list[Finding]:

@@ -108,6 +108,7 @@ class SettingRow(Row):
         described = description_at(owner, path)
         assert described is not None
         self._described = described
+        self._made_of: tuple[Any, ...] = ()
         name = path.rsplit("/", 1)[-1].replace("_", " ")
         label = Words(name)
         label.setToolTip(as_hint(f"{described.meaning}\n{described.source}".strip()))
@@ -131,14 +132,18 @@ class SettingRow(Row):
         known = value.value if isinstance(value, Setting) else value
         kind = self._described.kind
         unit = entry_unit(desk.study, self.path, kind)
+        origin = origin_of(desk, self.element, self.path, value)
+        other = otherwise(desk, self.element, self.path)
+        made_of = value, unit, origin, other, desk.scope_of(self.element)
+        if made_of == self._made_of and not self.field.has_draft and not self.field.property("wrong"):
+            return
+        self._made_of = made_of
         shown = "" if known is None else units.show(known, kind, unit=unit).removesuffix(unit).strip()
         self.field.show_value(shown)
         self.field.make_room()
         self._unit.show_unit(unit)
-        origin = origin_of(desk, self.element, self.path, value)
         _show_state(self.mark, origin.state, f": {origin.condition}" if origin.condition else "")
         self._typed_part.show_setting(value, origin, kind, unit)
-        other = otherwise(desk, self.element, self.path)
         told = isinstance(other, int | float)
         self._elsewhere.setVisible(told)
         if told:

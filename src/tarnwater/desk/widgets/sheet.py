@@ -21,6 +21,7 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
 from tarnwater.study.assemble import paths_by_name
+from tarnwater.study.conditions import lineage
 from tarnwater.study.entry_units import entry_unit
 from tarnwater.study.fields import description_at, value_at
 
@@ -104,6 +105,13 @@ class Cell:
 
 
 _NOTHING = Cell(None, "", None, "", "")
+
+
+def _same(before: tuple[Any, ...], now: tuple[Any, ...]) -> bool:
+    """Whether a row is made of the same: of one element and conditions, which are never changed in place."""
+    conditions = before[1], now[1]
+    alike = len(conditions[0]) == len(conditions[1]) and all(a is b for a, b in zip(*conditions, strict=True))
+    return before[0] is now[0] and alike and before[2:] == now[2:]
 
 
 class SheetModel(QAbstractTableModel):
@@ -222,19 +230,13 @@ class SheetModel(QAbstractTableModel):
         refused = [told for told in self._refused.items() if told[0][0] == key]
         made_of = (
             self.desk.elements[key],
-            self.desk.study.conditions,
-            self.desk.condition,
+            lineage(self.desk.study, self.desk.condition),
             [*self._units],
             values,
             refused,
         )
         known = self._rows.get(key)
-        if (
-            known is None
-            or known[0][0] is not made_of[0]
-            or known[0][1] is not made_of[1]
-            or known[0][2:] != made_of[2:]
-        ):
+        if known is None or not _same(known[0], made_of):
             known = self._rows[key] = made_of, [self._cell(key, n, value) for n, value in enumerate(values)]
         return known[1]
 

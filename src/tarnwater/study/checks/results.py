@@ -87,9 +87,11 @@ def negative_flows(results: Results, search: Search) -> Iterator[Finding]:
     """Flow below zero, told once a condition where it arises; it is never clipped."""
     dipping: dict[tuple[str, str], list[CaseResult]] = {}
     for result in results.cases:
-        for key in result.network.order:
+        dips = result.dips()
+        for key in result.network.order if dips else ():
             if (
-                result.lowest(key) < 0
+                key in dips
+                and result.lowest(key) < 0
                 and _dip(result, key)
                 and not any(_dip(result, up) for up in result.network.upstream[key])
             ):
