@@ -5,6 +5,7 @@ from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog, QLineEdit, QPushButton
 
 from tarnwater.desk.ledger.rows import SettingRow
+from tarnwater.desk.opening import WINDOWS
 from tarnwater.desk.theme import LIGHT
 from tarnwater.desk.widgets.finder import Finder
 from tarnwater.desk.widgets.plot_view import PlotView
@@ -406,6 +407,21 @@ def test_rain_and_flow_stand_on_one_axis_of_time(hand):
     assert bench.flow._area.getViewBox().viewRange()[0] == pytest.approx(flow)
 
 
+def test_timing_and_what_it_drains_to_stand_as_columns(hand):
+    model = hand.window.bench.sheet.model()
+    heads = [model.headerData(c, Qt.Orientation.Horizontal).split("\n")[0] for c in range(model.columnCount())]
+    row = next(r for r in range(model.rowCount()) if model.headerData(r, Qt.Orientation.Vertical) == "Hask")
+    assert model.index(row, heads.index("timing")).data() == "NRCS lag equation"
+    assert model.index(row, heads.index("drains to")).data() == "Hask outlet"
+
+
+def test_contributing_areas_stand_at_the_outfall_and_on_the_board(hand):
+    hand.find("pellowford bridge")
+    area = hand.desk.network.area_above("pellowford-outlet") / 1e6
+    assert f"{area:.2f} km² drain to it" in hand.window.ledger._kind.text()
+    assert f"from {area:.2f} km²" in hand.bench(CASES)._unit.text()
+
+
 # finder, ledger, reckoning --------------------------------------------------------------------
 
 
@@ -585,6 +601,14 @@ def test_the_first_window_lies_within_the_screen(hand):
 # settings and homes that are damaged ----------------------------------------------------------
 
 
+def leave(qtbot, window):
+    """Close a window that was opened as the program opens it."""
+    Hand(qtbot, window).settle()
+    window.close()
+    WINDOWS.clear()
+    qtbot.wait(20)
+
+
 @pytest.mark.parametrize(
     "text",
     [
@@ -599,21 +623,18 @@ def test_odd_settings_keep_no_window_shut(qtbot, text):
 
     import platformdirs
 
-    from tarnwater.desk.opening import WINDOWS, window_on_last
+    from tarnwater.desk.opening import window_on_last
 
     folder = Path(platformdirs.user_config_dir("tarnwater"))
     folder.mkdir(parents=True, exist_ok=True)
     (folder / "window.ini").write_text(text)
     window = window_on_last()
     assert window.isVisible()
-    Hand(qtbot, window).settle()
-    window.close()
-    WINDOWS.clear()
-    qtbot.wait(20)
+    leave(qtbot, window)
 
 
 def test_a_damaged_last_study_does_not_shut_the_window_out(qtbot, tmp_path):
-    from tarnwater.desk.opening import WINDOWS, window_on_last
+    from tarnwater.desk.opening import window_on_last
     from tarnwater.desk.settings import Settings
 
     broken = tmp_path / "broken.tarn.gpkg"
@@ -622,14 +643,11 @@ def test_a_damaged_last_study_does_not_shut_the_window_out(qtbot, tmp_path):
     window = window_on_last()
     assert window.isVisible()
     assert "broken.tarn.gpkg" in window.message.text()
-    Hand(qtbot, window).settle()
-    window.close()
-    WINDOWS.clear()
-    qtbot.wait(20)
+    leave(qtbot, window)
 
 
 def test_a_home_that_cannot_be_written_still_opens_the_demo(qtbot, tmp_path, monkeypatch):
-    from tarnwater.desk.opening import WINDOWS, window_on_last
+    from tarnwater.desk.opening import window_on_last
 
     file = tmp_path / "file"
     file.write_text("")
@@ -638,14 +656,11 @@ def test_a_home_that_cannot_be_written_still_opens_the_demo(qtbot, tmp_path, mon
     monkeypatch.setenv("XDG_RUNTIME_DIR", str(file / "none"))
     window = window_on_last()
     assert window.isVisible()
-    Hand(qtbot, window).settle()
-    window.close()
-    WINDOWS.clear()
-    qtbot.wait(20)
+    leave(qtbot, window)
 
 
 def test_a_second_opening_is_told_in_the_window(qtbot, tmp_path, demo):
-    from tarnwater.desk.opening import WINDOWS, window_on
+    from tarnwater.desk.opening import window_on
     from tarnwater.errors import StudyFileError
 
     path = tmp_path / "twice.tarn.gpkg"
@@ -654,7 +669,4 @@ def test_a_second_opening_is_told_in_the_window(qtbot, tmp_path, demo):
     with pytest.raises(StudyFileError, match="another window"):
         window_on(path)
     qtbot.waitUntil(lambda: "opened once more" in window.message.text(), timeout=5_000)
-    Hand(qtbot, window).settle()
-    window.close()
-    WINDOWS.clear()
-    qtbot.wait(20)
+    leave(qtbot, window)

@@ -600,7 +600,10 @@ class Window(QMainWindow):
         path = self._asked_path("New study", "new-study")
         if path is not None:
             title = path.name.removesuffix(SUFFIX).replace("-", " ").replace("_", " ").strip().capitalize()
-            self._made(lambda: StudyFile.create(path, Study(title=title or "New study")), path)
+            study = self.desk.study
+            # one begins in the units last used
+            new = Study(title=title or "New study", units=study.units, entry_units=study.entry_units)
+            self._made(lambda: StudyFile.create(path, new), path)
 
     def keep_as(self) -> None:
         """Keep the study as another file, and go on in that."""

@@ -138,7 +138,10 @@ class Ledger(QWidget):
         if not there:
             return f"{element.kind} · not in {study.conditions[self._desk.condition].name}"
         down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]
-        return f"{element.kind}{f' · drains to {down[0]}' if down else ' · drains nowhere'}"
+        told = f"{element.kind}{f' · drains to {down[0]}' if down else ' · drains nowhere'}"
+        if isinstance(element, Catchment):
+            return told
+        return f"{told} · {units.show(self._desk.network.area_above(self._key), 'area', study.units)} drain to it"
 
     def _build(self, items: list[Item]) -> None:
         """Make a row for each item; the field that was just left may still be at work in the old ones."""

@@ -31,13 +31,14 @@ _TYPED: tuple[State, ...] = ("typed", "here", "inherited")
 
 @dataclass(frozen=True)
 class Column:
-    """A column: a quantity of the elements by its last name, or a figure computed for each."""
+    """A column: a quantity of the elements by its last name, a figure computed for each, or words."""
 
     title: str
     field: str = ""
     kind: str = ""
     figure: Callable[[Desk, str], float | None] | None = None
     asked: str = ""
+    words: Callable[[Desk, str], str] | None = None
 
 
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -153,7 +154,9 @@ class SheetModel(QAbstractTableModel):
         values = {key: [self._value(key, column) for column in self.columns] for key in keys}
         if self._order is not None:
             column, falling = self._order
-            keys.sort(key=lambda k: values[k][column] or 0.0, reverse=falling)
+            words = self.columns[column].words
+            by_words = None if words is None else {k: words(self.desk, k) for k in keys}
+            keys.sort(key=lambda k: by_words[k] if by_words else values[k][column] or 0.0, reverse=falling)
         same = keys == self.keys
         if not same:
             self.beginResetModel()
@@ -211,6 +214,8 @@ class SheetModel(QAbstractTableModel):
     def _value(self, key: str, column: Column) -> float | None:
         if column.figure is not None:
             return column.figure(self.desk, key)
+        if column.words is not None:
+            return None
         element, path = self.desk.elements[key], self._path(key, column.field)
         if path is None:
             return element.curve_number if column.field == "curve_number" else None
@@ -234,6 +239,7 @@ class SheetModel(QAbstractTableModel):
             [*self._units],
             values,
             refused,
+            [column.words(self.desk, key) for column in self.columns if column.words is not None],
         )
         known = self._rows.get(key)
         if known is None or not _same(known[0], made_of):
@@ -244,6 +250,8 @@ class SheetModel(QAbstractTableModel):
         unit, kind = self._units[number], self._kinds[number]
         text = "" if value is None else units.show(value, kind, unit=unit).removesuffix(unit).strip()
         column = self.columns[number]
+        if column.words is not None:
+            return Cell(None, column.words(self.desk, key), None, "", "")
         path = self._path(key, column.field) if column.field else None
         if path is None:
             return Cell(value, text, None, "", "")
@@ -454,7 +462,8 @@ class Sheet(GridView):
         for index in self.block():
             value = self._sheet.value(self._sheet.keys[index.row()], index.column())
             unit, kind = self._sheet.unit(index.column()), self._sheet.kind_of(index.column())
-            rows.setdefault(index.row(), []).append("" if value is None else repr(units.to_unit(value, unit, kind)))
+            text = self._sheet.cell_at(index).text if value is None else repr(units.to_unit(value, unit, kind))
+            rows.setdefault(index.row(), []).append(text)
         put_on_clipboard(rows.values())
 
     def paste(self) -> None:

@@ -235,7 +235,8 @@ class CasesBench(Bench):
         cases = [case, *(desk.case_in_view(condition=c) for c in others)]
         limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit, rained=True))
-        self._unit.setText(f"{self.board.unit}, the greatest over the durations")
+        area = show(case.network.area_above(case.case.point), "area", desk.study.units)
+        self._unit.setText(f"{self.board.unit}, the greatest, from {area}")
         self._parts.setText(self._why(key))
         self.tree.update()
 

@@ -35,6 +35,11 @@ def _of_case(figure: str) -> Column:
     return Column(titles[figure], kind=kinds[figure], figure=read, asked=names.get(figure, "share of rain"))
 
 
+def drains_to(desk: Desk, key: str) -> str:
+    """Name of what an element drains into in the condition in view."""
+    return ", ".join(desk.study.name_of(down) for down in desk.network.downstream.get(key, ()))
+
+
 CATCHMENT_COLUMNS = (
     Column("area", "area"),
     Column("CN", "curve_number", "curve number"),
@@ -43,6 +48,8 @@ CATCHMENT_COLUMNS = (
     Column("lag", "lag"),
     Column("factor", "peak_rate_factor"),
     *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
+    Column("timing", words=lambda desk, key: str(getattr(desk.elements[key].timing, "title", ""))),
+    Column("drains to", words=lambda desk, key: drains_to(desk, key)),
 )
 REACH_COLUMNS = (
     Column("length", "length"),
@@ -52,6 +59,7 @@ REACH_COLUMNS = (
     Column("X", "weight"),
     Column("parts", "parts"),
     _of_case("peak"),
+    Column("drains to", words=lambda desk, key: drains_to(desk, key)),
 )
 
 
