@@ -16,24 +16,27 @@ from tarnwater.study.document import Study
 from tarnwater.study.fields import quantities_in
 from tarnwater.study.figures import storm_title
 from tarnwater.study.writing import write_whole
-from tarnwater.units import show
+from tarnwater.units import show, show_duration
 
 #: A4 upright, in inches, and its margin.
 WIDTH, HEIGHT, MARGIN = 8.27, 11.69, 0.7
 
 #: Letters in a line, lines on a page, and their height in points.
-LETTERS, LINES, POINTS = 96, 66, 8
+LETTERS, LINES, POINTS = 96, 80, 8
+
+#: Letters of one width that a line of a table or a reckoning holds.
+COLUMNS = 110
 
 
 def heads_of(study: Study, case: CaseResult | None) -> list[str]:
-    """What stands over every page: the study, the condition and the storm, the units, and the step."""
+    """What stands over every page: the study, the condition and the storm of a case, the units, and the step."""
     named = " · ".join(part for part in (study.title, study.number, study.author) if part)
     lines = [named]
     if case is not None:
         condition = study.conditions[case.case.condition].name
         lines.append(f"{condition} · {storm_title(study, case.case.storm)} · for {study.name_of(case.case.point)}")
     units = "SI" if study.units == "SI" else "US customary units"
-    step = "" if study.run.step.value is None else f" · step {show(study.run.step.value, 'time')}"
+    step = "" if study.run.step.value is None else f" · step {show_duration(study.run.step.value)}"
     lines.append(f"{units}{step}")
     return lines
 
@@ -44,12 +47,19 @@ def inputs_of(study: Study, element: Any) -> list[str]:
     for path, described, held in quantities_in(element):
         value = held.value if isinstance(held, Setting) else held
         if isinstance(value, int | float) and not isinstance(value, bool):
-            name = path.rsplit("/", 1)[-1].replace("_", " ")
+            name = _name_of(path)
             came = ""
             if isinstance(held, Setting):
                 came = " (typed)" if held.typed is not None else " (derived)"
             lines.append(f"{name} {show(float(value), described.kind, study.units)}{came}")
     return lines
+
+
+def _name_of(path: str) -> str:
+    """Words for a path; a value of a surface says of which one."""
+    parts = path.split("/")
+    surface = f"surface {int(parts[1]) + 1} " if parts[0] == "surfaces" and len(parts) > 2 else ""
+    return surface + parts[-1].replace("_", " ")
 
 
 def print_plots(path: Path, heads: Sequence[str], plots: Sequence[Plot], inputs: Sequence[str]) -> None:
@@ -81,19 +91,36 @@ def print_lines(path: Path, heads: Sequence[str], lines: Sequence[str], inputs: 
 
 
 def as_columns(rows: Sequence[Sequence[str]]) -> list[str]:
-    """Rows of a table as lines in which columns stand under each other, words left and figures right."""
+    """Rows of a table as lines in which columns stand under each other, words left and figures right.
+
+    Columns that the width of a page does not hold follow below, each time with the first one before them.
+    """
     widths = [max(len(row[column]) for row in rows) for column in range(len(rows[0]))]
-    lines = []
-    for row in rows:
-        cells = [c.rjust(w) if c[:1].isdigit() else c.ljust(w) for c, w in zip(row, widths, strict=True)]
-        lines.append("  ".join(cells).rstrip())
-    return lines
+    lines: list[str] = []
+    for columns in _parts_of_a_page(widths):
+        for row in rows:
+            cells = (row[c].rjust(widths[c]) if row[c][:1].isdigit() else row[c].ljust(widths[c]) for c in columns)
+            lines.append("  ".join(cells).rstrip())
+        lines.append("")
+    return lines[:-1]
+
+
+def _parts_of_a_page(widths: Sequence[int]) -> Iterator[list[int]]:
+    """Columns that stand together on a page, the first one in each part."""
+    part, used = [0], widths[0]
+    for column in range(1, len(widths)):
+        if used + 2 + widths[column] > COLUMNS and len(part) > 1:
+            yield part
+            part, used = [0], widths[0]
+        part.append(column)
+        used += 2 + widths[column]
+    yield part
 
 
 def _wrapped(lines: Sequence[str]) -> Iterator[str]:
     for line in lines:
         indent = " " * (len(line) - len(line.lstrip()) + 4)
-        yield from textwrap.wrap(line, LETTERS + 14, subsequent_indent=indent) or [""]
+        yield from textwrap.wrap(line, COLUMNS, subsequent_indent=indent) or [""]
 
 
 def _page(heads: Sequence[str]) -> Any:

@@ -28,8 +28,8 @@ from tarnwater.study.condition_edits import add_draining_in, connect_in, home_of
 from tarnwater.study.conditions import lineage, resolve
 from tarnwater.study.document import Study
 from tarnwater.study.edits import slug
-from tarnwater.study.entry_units import quantity_of, typed_unit
-from tarnwater.study.fields import description_at, quantities_in, value_at
+from tarnwater.study.entry_units import first_units
+from tarnwater.study.fields import value_at
 from tarnwater.study.file import StudyFile, now
 from tarnwater.study.findings import Finding
 from tarnwater.study.store import said_of_file
@@ -164,7 +164,7 @@ class Desk(QObject):
         stamp = self.stamp(note)
         scopes = {self.scope_of(element) for element, _, _ in values}
         scope = scopes.pop() if len(scopes) == 1 else self.edits_in
-        first = self._first_units(values, texts or {})
+        first = first_units(self.study, self.elements, values, texts or {})
         if len(values) > 1:
             return self.do(edits.type_many, values, condition=scope, units=first, **stamp)
         element, field, number = values[0]
@@ -175,26 +175,6 @@ class Desk(QObject):
         if done and kept:
             self.say(f"Typed for all conditions; {kept} keeps its own. F6 types there.")
         return done
-
-    def _first_units(self, values: Sequence[tuple[str, str, float]], texts: Mapping[str, str]) -> dict[str, str]:
-        """Units typed for quantities of which nothing is known yet, by quantity."""
-        found: dict[str, str] = {}
-        for element, field, _ in values:
-            text = texts.get(field)
-            description = description_at(self.elements[element], field) if text else None
-            unit = typed_unit(text, description.kind) if text and description is not None else None
-            if unit is not None and not self._is_known(quantity_of(field)):
-                found[quantity_of(field)] = unit
-        return found
-
-    def _is_known(self, quantity: str) -> bool:
-        """Whether any element has a value of a quantity."""
-        for element in self.study.all_elements.values():
-            for path, _, held in quantities_in(element):
-                value = held.value if isinstance(held, Setting) else held
-                if quantity_of(path) == quantity and value is not None and not isinstance(value, tuple):
-                    return True
-        return False
 
     def _kept_by_condition(self, element: str, field: str) -> str:
         """Name of the condition in view where it holds a value of its own, which an edit for all does not reach."""

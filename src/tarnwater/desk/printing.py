@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtCore import QPoint
+
 from tarnwater.brief.answers import answer_rows, points_answered
 from tarnwater.brief.elements import element_rows
 from tarnwater.brief.page import as_columns, heads_of, inputs_of, print_lines, print_plots
@@ -27,9 +29,12 @@ def print_view(window: Window, path: Path) -> str:
         return "the reckoning"
     table = getattr(window.bench, "table_in_view", "")
     if table and desk.results is not None and desk.view is not None:
-        print_lines(path, heads, _table_lines(window, table))
+        # a table is of all conditions and storms: the case in view would be a false head over it
+        print_lines(path, heads_of(desk.study, None), _table_lines(window, table))
         return "the table"
-    plots = [view.plot for view in window.bench.findChildren(PlotView) if view.isVisible() and view.plot is not None]
+    views = [view for view in window.bench.findChildren(PlotView) if view.isVisible()]
+    views.sort(key=lambda view: view.mapTo(window, QPoint()).y())
+    plots = [view.plot for view in views if view.plot is not None]
     if not plots:
         raise ComputationFailed("there is nothing to print here.", remedy="Go to a bench with a plot or a table.")
     print_plots(path, heads, plots, inputs)
@@ -41,7 +46,8 @@ def _table_lines(window: Window, table: str) -> list[str]:
     assert desk.results is not None
     assert desk.view is not None
     if table == "elements":
-        return as_columns(element_rows(desk.results, desk.view.point))
+        told = f"All elements in the storms that govern {desk.study.name_of(desk.view.point)}"
+        return [told, "", *as_columns(element_rows(desk.results, desk.view.point))]
     lines: list[str] = []
     for point in points_answered(desk.results):
         lines += [desk.study.name_of(point), *as_columns(answer_rows(desk.results, point)), ""]

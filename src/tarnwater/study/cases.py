@@ -120,10 +120,6 @@ class CaseResult:
         """Peak of an element."""
         return self._summary(element).peaks[self.index]
 
-    def dips(self) -> frozenset[str]:
-        """Elements whose flow falls below zero in any case of the run."""
-        return self.run.dips
-
     def lowest(self, element: str) -> float:
         """Lowest flow of an element, m3/s; below zero where a reach dips."""
         return float(self._summary(element).low[self.index])

@@ -6,11 +6,14 @@ A unit that followed the values would have the next number typed in another one 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from tarnwater import units
 from tarnwater.errors import UnitError
+from tarnwater.parameters import Setting
 from tarnwater.study.document import Study
+from tarnwater.study.fields import description_at, quantities_in
 
 #: Unit of a kind of quantity until a person chooses another, for SI and US customary.
 BEGIN_WITH: Mapping[str, tuple[str, str]] = {
@@ -32,6 +35,33 @@ def entry_unit(study: Study, path: str, kind: str) -> str:
         return chosen
     begin = BEGIN_WITH.get(kind)
     return units.kind(kind).base if begin is None else begin[study.units == "US"]
+
+
+def first_units(
+    study: Study, elements: Mapping[str, Any], values: Sequence[tuple[str, str, float]], texts: Mapping[str, str]
+) -> dict[str, str]:
+    """Units typed for quantities of which nothing is known yet, by quantity.
+
+    ``values`` are (element, field, number), ``texts`` what was typed, by field.
+    """
+    found: dict[str, str] = {}
+    for element, field, _ in values:
+        text = texts.get(field)
+        description = description_at(elements[element], field) if text else None
+        unit = typed_unit(text, description.kind) if text and description is not None else None
+        if unit is not None and not _is_known(study, quantity_of(field)):
+            found[quantity_of(field)] = unit
+    return found
+
+
+def _is_known(study: Study, quantity: str) -> bool:
+    """Whether any element has a value of a quantity."""
+    for element in study.all_elements.values():
+        for path, _, held in quantities_in(element):
+            value = held.value if isinstance(held, Setting) else held
+            if quantity_of(path) == quantity and value is not None and not isinstance(value, tuple):
+                return True
+    return False
 
 
 def typed_unit(text: str, kind: str) -> str | None:

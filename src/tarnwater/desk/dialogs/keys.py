@@ -32,6 +32,10 @@ PLACES: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
 )  # fmt: skip
 
 
+#: Room for the longest key, in pixels.
+KEY_WIDTH = 190.0
+
+
 class Keys(QDialog):
     """Read, scrolled by keys, closed by Escape."""
 
@@ -42,6 +46,7 @@ class Keys(QDialog):
         self.page = QTextBrowser()
         self.page.setAccessibleName("Page of keys")
         self.page.setFont(figures_font(9))
+        self.page.setTabStopDistance(KEY_WIDTH)
         self.page.setPlainText("\n".join(page_of(actions)))
         layout = QVBoxLayout(self)
         layout.addWidget(self.page)

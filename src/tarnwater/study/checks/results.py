@@ -87,7 +87,7 @@ def negative_flows(results: Results, search: Search) -> Iterator[Finding]:
     """Flow below zero, told once a condition where it arises; it is never clipped."""
     dipping: dict[tuple[str, str], list[CaseResult]] = {}
     for result in results.cases:
-        dips = result.dips()
+        dips = result.run.dips
         for key in result.network.order if dips else ():
             if (
                 key in dips
