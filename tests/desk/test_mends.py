@@ -670,3 +670,18 @@ def test_a_second_opening_is_told_in_the_window(qtbot, tmp_path, demo):
         window_on(path)
     qtbot.waitUntil(lambda: "opened once more" in window.message.text(), timeout=5_000)
     leave(qtbot, window)
+
+
+def test_the_step_of_the_run_is_found_and_chosen_by_keys(hand):
+    def answer():
+        asked = hand.dialog(QInputDialog)
+        box = asked.findChild(QComboBox)
+        box.setFocus()
+        hand.key(Qt.Key.Key_Down, on=box)
+        hand.key(Qt.Key.Key_Return, on=box)
+
+    QTimer.singleShot(300, answer)
+    before = hand.desk.study.run.step.value
+    hand.find("step of the run")
+    hand.settle()
+    assert hand.desk.study.run.step.value > before

@@ -87,6 +87,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Keep as another file …"), "Ctrl+Shift+S", lambda w: w.keep_as()),
     Action("Study", _words("Open a terrain …"), "Ctrl+T", lambda w: w.open_terrain()),
     Action("Study", _words("Title, number, author …"), "", lambda w: w.show_details()),
+    Action("Study", _words("Step of the run …"), "", lambda w: w.set_step()),
     Action("Study", _words("Named points …"), "Ctrl+S", lambda w: w.show_points()),
     Action("Study", _words("Lock"), "", lambda w: w.desk.do(edits.lock), lambda w: not w.desk.study.locked),
     Action("Study", _words("Unlock"), "", lambda w: w.desk.do(edits.unlock), lambda w: w.desk.study.locked),

@@ -62,7 +62,7 @@ class RainBench(Bench):
         for words, series in SERIES:
             self.series.addItem(words, series)
         self.series.activated.connect(lambda n: desk.do(edits.set_series, self.model.key, SERIES[n][1]))
-        self.beyond = QCheckBox("read beyond it")
+        self.beyond = QCheckBox("extrapolate beyond it")
         self.beyond.setAccessibleName("Allow extrapolation of the depth table")
         self.beyond.setToolTip("storms outside the table are extrapolated, and each is a doubt")
         self.beyond.clicked.connect(lambda on: desk.do(edits.allow_extrapolation, self.model.key, on))

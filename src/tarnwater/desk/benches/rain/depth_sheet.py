@@ -110,11 +110,11 @@ class DepthSheetModel(QAbstractTableModel):
         self.type_block(index.row(), index.column(), [[str(value)]], "type a depth")
         return True
 
-    def type_block(self, row: int, column: int, block: list[list[str]], act: str) -> bool:
-        """Type a block; the study follows when the whole table can be read."""
+    def type_block(self, row: int, column: int, block: list[list[str]], act: str, *, whole: bool = False) -> bool:
+        """Type a block, or a ``whole`` table; the study follows when all of it can be read."""
         draft = deepcopy(self.draft)
         try:
-            if act == "paste a table":
+            if whole:
                 draft.put_whole(block)
             else:
                 draft.put(row, column, block)
@@ -224,7 +224,8 @@ class DepthSheet(GridView):
             bare = (self._sheet.draft.rows, self._sheet.draft.columns) == (1, 1)
             place = (0, 0) if bare else (present.row(), present.column())
             # heads that come along replace the whole: laid over an old table they would mix two
-            self._sheet.type_block(*place, rows, "paste a table" if brings_heads(rows) else "paste depths")
+            whole = brings_heads(rows)
+            self._sheet.type_block(*place, rows, "paste a table" if whole else "paste depths", whole=whole)
 
     def fill_down(self) -> None:
         """Type the top row of the block into the rest of it."""
