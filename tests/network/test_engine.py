@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from tarnwater.errors import Cancelled, ComputationFailed, NetworkError
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Confluence, Inflow, Link, Outfall, Reach, Surface
-from tarnwater.network.engine import Batch, compute, volume_until
+from tarnwater.network.elements.inflow import volume_until
+from tarnwater.network.engine import Batch, compute
 from tarnwater.network.figures import find_peak, has_receded
 from tarnwater.network.graph import Network
 from tarnwater.progress import Progress
@@ -16,6 +17,7 @@ from tarnwater.rain.storms import Rain
 from tarnwater.routing.reaches import Muskingum, Passing
 from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import CurveNumber
+from tarnwater.runoff.timing import ByHand, Kirpich, NrcsLag
 from tarnwater.runoff.transforms import NrcsUnitHydrograph
 
 
@@ -206,6 +208,21 @@ def test_a_storm_longer_than_the_run_is_refused(valley):
         compute(Batch(valley, storm(steps=40), 600.0, 39))
 
 
+def test_one_cache_keeps_the_answers_of_different_rain_and_settings_apart(valley):
+    cache = ResultCache()
+    rains = storm(seed=1), storm(seed=2)
+    kept = [compute(Batch(valley, rain, 600.0, 80), cache=cache) for rain in (*rains, *rains)]
+    alone = [compute(Batch(valley, rain, 600.0, 80)) for rain in rains]
+    for number, result in enumerate(kept):
+        for key, response in result.responses.items():
+            assert np.array_equal(response.flow, alone[number % 2].responses[key].flow), key
+    assert not np.array_equal(kept[0].responses["o"].flow, kept[1].responses["o"].flow)
+    for other in (Batch(valley, rains[0], 600.0, 90), Batch(valley, rains[0], 600.0, 80, recession_share=0.2)):
+        whole, own = compute(other, cache=cache), compute(other)
+        assert np.array_equal(whole.responses["o"].flow, own.responses["o"].flow)
+        assert np.array_equal(whole.responses["o"].summary.flood, own.responses["o"].summary.flood)
+
+
 def test_a_loop_is_refused_with_its_elements():
     elements = {k: Confluence(name=k.upper()) for k in "abc"}
     links = {u + d: Link(up=u, down=d) for u, d in ("ab", "bc", "ca")}
@@ -242,3 +259,47 @@ def test_a_peak_has_a_parabola_only_where_the_flow_is_smooth():
 def test_receding_is_judged_above_the_baseflow():
     flow = np.array([[1.0, 11.0, 1.05], [1.0, 11.0, 3.0]])
     assert has_receded(flow, 1.0, 0.01).tolist() == [True, False]
+
+
+def by_lag(timing, **known):
+    surfaces = (
+        Surface(name="field", share=0.7, loss=CurveNumber(curve_number=70)),
+        Surface(name="yard", share=0.3, loss=CurveNumber(curve_number=90)),
+    )
+    ground = {"flow_length": 3000.0, "mean_slope": 0.05, "path_slope": 0.02}
+    land = Catchment(name="A", area=3e6, surfaces=surfaces, timing=timing, **ground, **known).refreshed()
+    elements = {"a": land, "o": Outfall(name="O")}
+    return Network(elements, {"ao": Link(up="a", down="o")})
+
+
+@pytest.mark.parametrize(
+    ("timing", "known"),
+    [(NrcsLag(), {}), (Kirpich(), {}), (NrcsLag(), {"lag": 2000.0}), (ByHand(), {"concentration": 3000.0})],
+    ids=["lag from the curve number", "lag from the path", "lag typed", "concentration typed"],
+)
+@pytest.mark.parametrize("step", [120.0, 3600.0], ids=["fine step", "step longer than the unit hydrograph"])
+def test_curve_numbers_by_case_are_those_of_each_case_alone(timing, known, step):
+    network, cases = by_lag(timing, **known), 7
+    rain = storm(cases=cases, steps=30, step=step)
+    numbers = np.array([60.0, 75.0, 75.0, 98.0, 40.0, 61.0, 60.0])
+    path = ("surfaces", 1, "loss", "curve_number")
+    whole = compute(Batch(network, rain, step, 60, values={("a", path): numbers}))
+    first = compute(Batch(network, Rain(rain.depths[:, :11], step), step, 11, values={("a", path): numbers}))
+    rest_of = Rain(rain.depths[:, 11:], step)
+    rest = compute(Batch(network, rest_of, step, 49, values={("a", path): numbers}, start=first.states))
+    for case, number in enumerate(numbers):
+        land = network.elements["a"]
+        yard = land.surfaces[1].model_copy(update={"loss": CurveNumber(curve_number=float(number))})
+        alone = land.model_copy(update={"surfaces": (land.surfaces[0], yard)}).refreshed()
+        one = compute(
+            Batch(Network({**network.elements, "a": alone}, network.links), rain.of(slice(case, case + 1)), step, 60)
+        )
+        # the same sums in the same order, but for the weighting of the curve numbers
+        assert whole.responses["a"].flow[case] == pytest.approx(one.responses["a"].flow[0], rel=1e-12, abs=1e-15)
+        assert whole.responses["a"].hydrograph.total[case] == pytest.approx(
+            one.responses["a"].hydrograph.total[0], rel=1e-12
+        )
+    joined = np.concatenate([first.responses["a"].flow, rest.responses["a"].flow[:, 1:]], axis=1)
+    # rounding only
+    assert joined == pytest.approx(whole.responses["a"].flow, rel=1e-9, abs=1e-12)
+    assert np.abs(whole.responses["a"].balance.error).max() < 1e-12

@@ -10,10 +10,14 @@ import numpy as np
 
 @dataclass(frozen=True, eq=False)
 class Balance:
-    """Volumes (case,) in m3: in + start storage + from the ground = out + end storage + losses."""
+    """Volumes (case,) in m3: all that came in and was there equals all that left, was lost and is there at the end.
+
+    ``inflow`` is what came in by links, ``outside`` what an inflow element let in.
+    """
 
     rain: np.ndarray
     inflow: np.ndarray
+    outside: np.ndarray
     ground: np.ndarray
     start_storage: np.ndarray
     outflow: np.ndarray
@@ -28,7 +32,7 @@ class Balance:
     @property
     def error(self) -> np.ndarray:
         """What does not balance, as a share of all that came in (of 1 m3 where nothing did), (case,)."""
-        came = self.rain + self.inflow + self.ground + self.start_storage
+        came = self.rain + self.inflow + self.outside + self.ground + self.start_storage
         went = self.outflow + self.end_storage + self.losses
         return (came - went) / np.maximum(np.abs(came), 1.0)
 
@@ -36,10 +40,9 @@ class Balance:
 def whole_balance(parts: Iterable[Balance], leaving: Iterable[np.ndarray]) -> Balance:
     """Balance of a network from those of its elements and the volumes (case,) that leave at its ends.
 
-    Water handed from element to element cancels; what is left of the inflow came from outside.
+    What is handed from element to element is inside it and counts on neither side: water comes in as rain, from the
+    ground or by inflow elements only, so that a litre that is doubled or lost on the way does not balance.
     """
     parts = list(parts)
     total = {f.name: sum(getattr(p, f.name) for p in parts) for f in fields(Balance)}
-    out = sum(leaving)
-    handed_on = total["outflow"] - out
-    return Balance(**{**total, "inflow": total["inflow"] - handed_on, "outflow": out})
+    return Balance(**{**total, "inflow": np.zeros_like(total["inflow"]), "outflow": sum(leaving)})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from typing import Generic, Protocol, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
 
 
 class _Sized(Protocol):
@@ -25,6 +25,10 @@ class ResultCache(Generic[R]):
         self._kept: OrderedDict[str, R] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Lock()
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """An empty one of the same size: what it keeps can be made again."""
+        return ResultCache, (self.most_bytes,)
 
     def get(self, key: str) -> R | None:
         """The result under a key, or None."""

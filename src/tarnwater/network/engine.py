@@ -1,7 +1,10 @@
 """The engine: one pass over the network computes a batch of cases.
 
-Arrays are (case, step). Each element's result is kept under a digest of its own settings, its rain
-and the digests of what drains into it, so that an edit recomputes only what lies downstream of it.
+Arrays are (case, step). The pass goes from group to group: most are one element, some are elements that feel each
+other's level and are computed together. An element answers with a hydrograph for each link down; what enters and
+leaves by links is booked here, from the very hydrographs that are handed on. Each element's result is kept under a
+digest of its own settings, its rain and the digests of what drains into it, so that an edit recomputes only what
+lies downstream of it.
 """
 
 from __future__ import annotations
@@ -10,7 +13,7 @@ import contextlib
 import hashlib
 import os
 from collections.abc import Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Executor, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 from itertools import pairwise
@@ -19,17 +22,16 @@ from typing import Any
 
 import numpy as np
 
+from tarnwater import states
 from tarnwater.errors import ComputationFailed, TarnwaterError
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
-from tarnwater.network.elements import Catchment, Inflow, Reach, _Element
-from tarnwater.network.figures import Peak, find_floods, find_peaks
+from tarnwater.network.elements import Answer, Element, Situation
+from tarnwater.network.figures import Peaks, find_floods, find_peaks
 from tarnwater.network.graph import Network
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
-from tarnwater.runoff.transforms import UnitHydrograph, convolve
-from tarnwater.runoff.transforms.convolution import stored_in
 from tarnwater.units import show_duration
 
 #: Below so many values to compute, starting threads costs more than it saves.
@@ -50,7 +52,7 @@ class Summary:
     ``passed`` that of the whole run, baseflow included.
     """
 
-    peaks: tuple[Peak, ...]
+    peaks: Peaks
     low: np.ndarray
     last: np.ndarray
     flood: np.ndarray
@@ -60,25 +62,33 @@ class Summary:
     rain_depth: np.ndarray
     loss_depth: np.ndarray
     stored_depth: np.ndarray
+    base: np.ndarray
+    by_way: tuple[Peaks, ...]
+    passed_by_way: tuple[np.ndarray, ...]
 
 
 @dataclass(frozen=True, eq=False)
 class Response:
     """What an element answers to a batch.
 
+    ``hydrograph`` is all that leaves it, and ``ways`` what goes by each link down, one where there is none.
     ``state`` carries a run on. ``rain_depth``, ``loss_depth`` and ``stored_depth`` (case,) mm are
-    those of a catchment, 0 elsewhere. ``base`` (case,) m3/s is the constant flow from the ground in it, and
-    ``recession_share`` the share of its peak to which a flood must fall to have receded. ``smooth`` says
-    that a catchment or a reach has smoothed the flow.
+    those of a catchment, 0 elsewhere. ``base`` (case,) m3/s is the constant flow in it, and ``bases`` in each of its
+    ways. ``recession_share`` is the share of its peak to which a flood must fall to have receded. ``smooth`` says
+    that an element has smoothed the flow. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them.
     """
 
     hydrograph: Hydrograph
+    ways: tuple[Hydrograph, ...]
     balance: Balance
     state: Any
     rain_depth: np.ndarray
     loss_depth: np.ndarray
     stored_depth: np.ndarray
     base: np.ndarray
+    bases: tuple[np.ndarray, ...]
+    level: np.ndarray | None = None
+    storage: np.ndarray | None = None
     recession_share: float = RECESSION_SHARE
     smooth: bool = False
 
@@ -87,17 +97,22 @@ class Response:
         """Peaks, volumes and the like of each case."""
         flow = self.flow
         flood_end, flood = find_floods(self.hydrograph, self.base, self.recession_share)
+        peaks = find_peaks(flow, self.hydrograph.step, smooth=self.smooth)
+        passed, several = self.hydrograph.total, len(self.ways) > 1
         return Summary(
-            peaks=find_peaks(flow, self.hydrograph.step, smooth=self.smooth),
+            peaks=peaks,
             low=flow.min(axis=1),
             last=flow[:, -1].copy(),
             flood=flood,
             flood_end=flood_end,
-            passed=self.hydrograph.total,
+            passed=passed,
             balance=self.balance,
             rain_depth=self.rain_depth,
             loss_depth=self.loss_depth,
             stored_depth=self.stored_depth,
+            base=self.base,
+            by_way=tuple(find_peaks(w.flow, w.step, smooth=self.smooth) for w in self.ways) if several else (peaks,),
+            passed_by_way=tuple(way.total for way in self.ways) if several else (passed,),
         )
 
     @property
@@ -105,10 +120,12 @@ class Response:
         """Flows at the ends of the steps, m3/s, (case, step + 1)."""
         return self.hydrograph.flow
 
-    @property
+    @cached_property
     def nbytes(self) -> int:
         """Size of the arrays."""
-        return self.hydrograph.nbytes
+        beside = sum(w.nbytes for w in self.ways) if len(self.ways) > 1 else 0
+        heights = sum(a.nbytes for a in (self.level, self.storage) if a is not None)
+        return self.hydrograph.nbytes + beside + heights
 
 
 @dataclass(frozen=True, eq=False)
@@ -127,16 +144,26 @@ class Batch:
     start: Mapping[str, Any] = field(default_factory=dict)
     recession_share: float = RECESSION_SHARE
 
+    def of(self, part: slice) -> Batch:
+        """Some of its cases, as a batch of their own."""
+        rain = self.rain.of(part) if isinstance(self.rain, Rain) else {k: r.of(part) for k, r in self.rain.items()}
+        return replace(
+            self,
+            rain=rain,
+            values={path: np.asarray(values)[part] for path, values in self.values.items()},
+            start={key: states.cases_of(state, part) for key, state in self.start.items()},
+        )
+
     def rain_on(self, key: str) -> Rain:
         """Rain on a catchment; `ComputationFailed` where it has none: missing rain is never zero."""
         if isinstance(self.rain, Rain):
             return self.rain
         try:
             return self.rain[key]
-        except KeyError:
+        except KeyError as error:
             raise ComputationFailed(
                 "the catchment has no rain.", remedy="Give it rain: missing rain is never taken as none."
-            ) from None
+            ) from error
 
     @property
     def cases(self) -> int:
@@ -165,8 +192,8 @@ class BatchResult:
     @property
     def balance(self) -> Balance:
         """Balance of the whole network."""
-        ends = [self.responses[key].hydrograph.total for key in self.batch.network.ends if key in self.responses]
-        return whole_balance((r.balance for r in self.responses.values()), ends)
+        leaving = [self.responses[key].ways[way].total for key, way in self.batch.network.leaving]
+        return whole_balance((r.balance for r in self.responses.values()), leaving)
 
 
 def compute(
@@ -175,11 +202,15 @@ def compute(
     cache: ResultCache[Response] | None = None,
     progress: Progress | None = None,
     threads: int | None = None,
+    executor: Executor | None = None,
 ) -> BatchResult:
     """Compute every element of a batch, from the hills down.
 
-    Cases are shared out over ``threads`` (as many as there are processors where that pays). Raises
-    `ComputationFailed`, with the element's name, for what cannot be computed, and `Cancelled`.
+    Cases are shared out over ``threads`` of this process (as many as there are processors where that pays), or
+    handed in as many parts to an ``executor``: one of processes, or of other machines. A part is a batch that
+    pickles, and so is its answer; a case gives the same numbers to the last bit wherever it is computed, and in
+    whatever company. Raises `ComputationFailed`, with the element's name, for what cannot be computed, and
+    `Cancelled`.
     """
     progress = progress or Progress()
     _refuse_too_large(batch)
@@ -191,7 +222,9 @@ def compute(
     # one block for all flows: the system hands out large pages for it
     flows = dict(zip(missing, np.empty((len(missing), batch.cases, batch.steps + 1)), strict=True))
     parts = _shares(batch.cases, threads)
-    if len(parts) == 1:
+    if executor is not None:
+        computed = _compute_away(batch, parts, flows, found, executor, progress)
+    elif len(parts) == 1:
         computed = [_compute_part(batch, parts[0], flows, found, progress)]
     else:
         with ThreadPoolExecutor(len(parts)) as pool:
@@ -199,9 +232,7 @@ def compute(
             computed = [w.result() for w in waiting]
     for key in missing:
         whole = _concatenated([part[key] for part in computed], flows[key])
-        smooth = isinstance(batch.network.elements[key], Catchment | Reach) or any(
-            found[up].smooth for up in batch.network.upstream[key]
-        )
+        smooth = batch.network.elements[key].smooths or any(found[up].smooth for up in batch.network.upstream[key])
         whole = found[key] = replace(whole, smooth=smooth, recession_share=batch.recession_share)
         if cache is not None:
             cache.put(keys[key], whole)
@@ -211,21 +242,25 @@ def compute(
 #: Arrays of (case, step) that are held at once for each element, and of unit hydrographs for each catchment.
 _ARRAYS, _TAILS = 2, 4
 
+#: Bytes that are taken without asking what memory is free, which takes as long as a small batch.
+ALWAYS_THERE = 32 << 20
+
 
 def _refuse_too_large(batch: Batch) -> None:
     """Raise `ComputationFailed` for a batch that the memory of this machine does not hold."""
     ordinates = batch.steps + 1
     values = _ARRAYS * len(batch.network.elements) * batch.cases * ordinates
-    for key, element in batch.network.elements.items():
-        if isinstance(element, Catchment) and element.lag.value is not None:
-            length = response_length(element, batch.step)
-            values += batch.cases * length * _TAILS
-            if length > MOST_ORDINATES:
-                raise ComputationFailed(
-                    f"its response takes {length} steps of {show_duration(batch.step)}; the memory would not hold it.",
-                    where=batch.network.elements[key].name,
-                    remedy="Check its lag, or take a coarser step.",
-                )
+    for element in batch.network.elements.values():
+        length = element.ordinates(batch.step)
+        values += batch.cases * length * _TAILS
+        if length > MOST_ORDINATES:
+            raise ComputationFailed(
+                f"its response takes {length} steps of {show_duration(batch.step)}; the memory would not hold it.",
+                where=element.name,
+                remedy="Check its lag, or take a coarser step.",
+            )
+    if 8 * values <= ALWAYS_THERE:
+        return
     there = memory_there()
     if 8 * values > there:
         raise ComputationFailed(
@@ -237,11 +272,6 @@ def _refuse_too_large(batch: Batch) -> None:
 
 #: Steps of a response beyond which it is not computed.
 MOST_ORDINATES = 2_000_000
-
-
-def response_length(element: Catchment, step: float) -> int:
-    """Steps that the response of a catchment takes at least, without making it."""
-    return int(5 * element.lag.known / step)
 
 
 def memory_there() -> int:
@@ -263,52 +293,251 @@ def _shares(cases: int, threads: int) -> list[slice]:
     return [slice(a, b) for a, b in pairwise(bounds)]
 
 
+#: Time after which it is looked whether work elsewhere is still wanted, s.
+LOOKS_AFTER = 0.05
+
+
+def _compute_away(
+    batch: Batch,
+    parts: list[slice],
+    flows: Mapping[str, np.ndarray],
+    found: Mapping[str, Response],
+    executor: Executor,
+    progress: Progress,
+) -> list[dict[str, Response]]:
+    """Responses of each part by an executor, their flows brought home into ``flows``."""
+    waiting = [
+        executor.submit(_compute_alone, batch.of(part), {key: _cases_of(r, part) for key, r in found.items()})
+        for part in parts
+    ]
+    home = []
+    for number, (part, answer) in enumerate(zip(parts, waiting, strict=True)):
+        try:
+            progress.tell("computing", number / len(parts))
+            while not answer.done():
+                wait([answer], LOOKS_AFTER)
+                progress.stop_if_cancelled()
+            answers = answer.result()
+        except BaseException:
+            for one in waiting:
+                one.cancel()
+            raise
+        home.append({key: _moved_to(answers[key], flows[key][part]) for key in flows})
+    return home
+
+
+def _compute_alone(batch: Batch, found: Mapping[str, Response]) -> dict[str, Response]:
+    """Responses of the elements of a batch that are not found yet; runs wherever an executor puts it."""
+    missing = [key for key in batch.network.order if key not in found]
+    flows = {key: np.empty((batch.cases, batch.steps + 1)) for key in missing}
+    return _compute_part(batch, slice(0, batch.cases), flows, found, Progress())
+
+
+#: Sweeps over elements that feel each other, and the change of a level (m) below which they stand.
+MOST_SWEEPS, STANDS = 200, 1e-9
+
+
+@dataclass(frozen=True, eq=False)
+class _Pass:
+    """One pass over some cases of a batch: what is found already, and the arrays that take the flows."""
+
+    batch: Batch
+    part: slice
+    flows: Mapping[str, np.ndarray]
+    found: Mapping[str, Response]
+    done: dict[str, Response] = field(default_factory=dict)
+
+    @property
+    def cases(self) -> int:
+        return self.part.stop - self.part.start
+
+    def known(self, key: str) -> Response:
+        """The response of an element that stands, for the cases of the pass."""
+        if key not in self.done:
+            found = self.found[key]
+            self.done[key] = found if self.cases == self.batch.cases else _cases_of(found, self.part)
+        return self.done[key]
+
+
 def _compute_part(
     batch: Batch, part: slice, flows: Mapping[str, np.ndarray], found: Mapping[str, Response], progress: Progress
 ) -> dict[str, Response]:
     """Responses of some cases of the elements that have an array in ``flows``, in its order."""
-    network = batch.network
-    done: dict[str, Response] = {}
-    for number, (key, out) in enumerate(flows.items()):
-        progress.tell("computing", number / len(flows))
-        above = [done.get(up) or _cases_of(found[up], part) for up in network.upstream[key]]
-        try:
-            own = _respond(batch, key, part, [up.hydrograph for up in above], out[part])
-            done[key] = replace(own, base=sum((up.base for up in above), own.base))
-        except TarnwaterError as error:
-            if not error.where:
-                error.where = network.elements[key].name
-            raise
-    return done
+    run = _Pass(batch, part, flows, found)
+    groups = [group for group in batch.network.groups if group[0] in flows]
+    for number, group in enumerate(groups):
+        progress.tell("computing", number / len(groups))
+        if len(group) == 1:
+            run.done[group[0]] = _respond(run, group[0], run.done, {}, slice(None), flows[group[0]][part])
+        else:
+            run.done.update(_respond_together(run, group, progress))
+    return {key: run.done[key] for key in flows}
 
 
-def _respond(batch: Batch, key: str, part: slice, inflows: list[Hydrograph], out: np.ndarray) -> Response:
-    """Response of one element, case by case alike or, where a parameter differs by case, in groups."""
-    element, state = batch.network.elements[key], _cases_of_state(batch.start.get(key), part)
-    own = {path: np.asarray(v)[part] for (k, path), v in batch.values.items() if k == key}
-    rain = None
-    if isinstance(element, Catchment):
-        given = batch.rain_on(key)
-        rain = given.of(part)
-    if not own:
-        return _respond_alike(batch, element, rain, inflows, state, out)
-    rows, group = np.unique(np.column_stack(list(own.values())), axis=0, return_inverse=True)
+def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) -> dict[str, Response]:
+    """Responses of elements that feel each other.
+
+    Each is computed over the whole run with the levels of the others from the sweep before, until none changes:
+    over a run of finite length this comes to rest, since a level acts on what follows it only. Each case stops
+    by itself, so that its numbers do not hang on the cases beside it.
+    """
+    left = np.arange(run.cases)
+    pieces: list[tuple[np.ndarray, dict[str, Response]]] = []
+    levels: dict[str, np.ndarray] = {}
+    for _ in range(MOST_SWEEPS):
+        progress.stop_if_cancelled()
+        answers: dict[str, Response] = {}
+        for key in group:
+            out = np.empty((len(left), run.batch.steps + 1))
+            answers[key] = _respond(run, key, answers, levels, left, out)
+        new = {key: answer.level for key, answer in answers.items() if answer.level is not None}
+        moved = np.full(len(left), np.inf if not levels and new else 0.0)
+        for key in levels:
+            moved = np.maximum(moved, np.abs(new[key] - levels[key]).max(axis=1))
+        still = moved > STANDS
+        if not still.all():
+            stand = np.flatnonzero(~still)
+            pieces.append((left[stand], {key: _cases_of(answer, stand) for key, answer in answers.items()}))
+        left, levels = left[still], {key: level[still] for key, level in new.items()}
+        if not len(left):
+            break
+    else:
+        names = ", ".join(run.batch.network.elements[key].name for key in group)
+        raise ComputationFailed("their levels do not come to rest.", where=names, remedy="Take a finer step.")
+    back = np.argsort(np.concatenate([cases for cases, _ in pieces]), kind="stable")
+    found = {}
+    for key in group:
+        parts = [answers[key] for _, answers in pieces]
+        whole = _cases_of(_concatenated(parts, np.concatenate([p.flow for p in parts])), back)
+        found[key] = _moved_to(whole, run.flows[key][run.part])
+    return found
+
+
+def _moved_to(response: Response, out: np.ndarray) -> Response:
+    """The same response with its flow in an array of its own."""
+    out[...] = response.flow
+    hydrograph = replace(response.hydrograph, flow=out)
+    return replace(response, hydrograph=hydrograph, ways=(hydrograph,) if len(response.ways) == 1 else response.ways)
+
+
+def _respond(
+    run: _Pass,
+    key: str,
+    together: Mapping[str, Response],
+    levels: Mapping[str, np.ndarray],
+    cases: slice | np.ndarray,
+    out: np.ndarray,
+) -> Response:
+    """Response of one element to some cases of a pass.
+
+    ``together`` and ``levels`` are those of the elements computed with it, for the same cases.
+    """
+    batch, network = run.batch, run.batch.network
+    element = network.elements[key]
+
+    def known(up: str) -> Response:
+        if up in together:
+            return together[up]
+        whole = run.known(up)
+        return whole if isinstance(cases, slice) else _cases_of(whole, cases)
+
+    def level(felt: str) -> np.ndarray | None:
+        # of an element computed together with it that of the sweep before, none in the first
+        return levels.get(felt) if felt in network.group_of[key] else known(felt).level
+
+    def of_run(values: Any) -> Any:
+        return states.cases_of(states.cases_of(values, run.part), cases)
+
+    try:
+        above = [(known(link.up), network.way_number[name]) for name, link in network.inlets[key]]
+        felt = {k: found for k in element.feels() if k in network.elements and (found := level(k)) is not None}
+        rain = batch.rain_on(key).of(run.part).of(cases) if element.takes_rain else None
+        situation = Situation(
+            batch.step,
+            batch.steps,
+            len(out),
+            rain,
+            [up.ways[way] for up, way in above],
+            tuple(link.down for _, link in network.outlets[key]),
+            of_run(batch.start.get(key)),
+            out,
+            {path: of_run(np.asarray(v)) for (k, path), v in batch.values.items() if k == key},
+            felt,
+        )
+        base = sum((up.bases[way] for up, way in above), np.zeros(len(out)))
+        return _respond_to(element, situation, base)
+    except TarnwaterError as error:
+        if not error.where:
+            error.where = element.name
+        raise
+
+
+def _respond_to(element: Element, situation: Situation, base: np.ndarray) -> Response:
+    """Response to a situation; cases whose parameters it does not take as arrays are computed in groups."""
+    values, out = situation.values, situation.out
+    if not values or element.takes(values):
+        return _booked(element, situation, element.respond(situation), base)
+    rows, group = np.unique(np.column_stack(list(values.values())), axis=0, return_inverse=True)
     pieces, order = [], []
     for number, row in enumerate(rows):
         cases = np.flatnonzero(group.ravel() == number)
         changed: Any = element
-        for path, value in zip(own, row, strict=True):
+        for path, value in zip(values, row, strict=True):
             changed = _with_value(changed, path, float(value))
-        some_rain = None if rain is None else rain.of(cases)
-        some_inflows, some_state = [i.of(cases) for i in inflows], _cases_of_state(state, cases)
-        some_out = np.empty((len(cases), out.shape[1]))
-        pieces.append(_respond_alike(batch, changed.refreshed(), some_rain, some_inflows, some_state, some_out))
+        some = replace(
+            situation,
+            cases=len(cases),
+            rain=None if situation.rain is None else situation.rain.of(cases),
+            inflows=[inflow.of(cases) for inflow in situation.inflows],
+            state=states.cases_of(situation.state, cases),
+            out=np.empty((len(cases), out.shape[1])),
+            values={},
+            levels={key: level[cases] for key, level in situation.levels.items()},
+        )
+        pieces.append(_respond_to(changed.refreshed(), some, base[cases]))
         order.append(cases)
     back = np.argsort(np.concatenate(order), kind="stable")
-    flows = np.concatenate([p.flow for p in pieces])
-    whole = _cases_of(_concatenated(pieces, flows), back)
-    out[...] = whole.flow
-    return replace(whole, hydrograph=replace(whole.hydrograph, flow=out))
+    whole = _cases_of(_concatenated(pieces, np.concatenate([p.flow for p in pieces])), back)
+    return _moved_to(whole, out)
+
+
+def _booked(element: Element, situation: Situation, answer: Answer, base: np.ndarray) -> Response:
+    """An answer with what came and went by links booked from the hydrographs that are handed on."""
+    cases, downs, ways = situation.cases, situation.downs, answer.ways
+    if len(ways) != max(len(downs), 1):
+        raise RuntimeError(f"{element.name} answers with {len(ways)} hydrographs for {len(downs)} links")
+    nothing = np.zeros(cases)
+    hydrograph = ways[0]
+    if len(ways) > 1:
+        # the sum takes the array in which a way may lie
+        ways = tuple(replace(w, flow=w.flow.copy()) if np.may_share_memory(w.flow, situation.out) else w for w in ways)
+        hydrograph = add_up(list(ways), situation.out, situation.step)
+    own = {name: getattr(answer, name) for name in ("rain", "ground", "start_storage", "end_storage", "losses")}
+    balance = Balance(
+        **{name: nothing if value is None else value for name, value in own.items()},
+        inflow=sum((inflow.total for inflow in situation.inflows), nothing),
+        # what an element lets in without being one that may is not counted: its balance does not close
+        outside=answer.outside if element.lets_in and answer.outside is not None else nothing,
+        outflow=sum((way.total for way in ways), nothing),
+    )
+    whole_base = base if answer.base is None else base + answer.base
+
+    def depth(value: np.ndarray | None) -> np.ndarray:
+        return nothing if value is None else value
+
+    return Response(
+        hydrograph,
+        ways,
+        balance,
+        answer.state,
+        depth(answer.rain_depth),
+        depth(answer.loss_depth),
+        depth(answer.stored_depth),
+        whole_base,
+        element.bases(whole_base, downs),
+        answer.level,
+        answer.storage,
+    )
 
 
 def _with_value(model: Any, path: Sequence[str | int], value: float) -> Any:
@@ -326,134 +555,24 @@ def _with_value(model: Any, path: Sequence[str | int], value: float) -> Any:
     return model.model_copy(update={head: new})
 
 
-def _respond_alike(
-    batch: Batch, element: _Element, rain: Rain | None, inflows: list[Hydrograph], state: Any, out: np.ndarray
-) -> Response:
-    match element:
-        case Catchment():
-            assert rain is not None
-            return _catchment(element, rain, batch.step, batch.steps, state, out)
-        case Reach():
-            entering = inflows[0] if len(inflows) == 1 else add_up(inflows, out, batch.step)
-            return _reach(element, entering, state, out)
-        case Inflow():
-            return _inflow(element, batch.step, state, out)
-    joined = add_up(inflows, out, batch.step)
-    total, nothing = joined.total, np.zeros(len(out))
-    return Response(joined, Balance.of(len(out), inflow=total, outflow=total), None, nothing, nothing, nothing, nothing)
-
-
-def catchment_excess(element: Catchment, rain: Rain, step: float, states: Any = None) -> tuple[Any, Any, Any, Any]:
-    """Excess of a catchment at the step of the run, weighted over its surfaces.
-
-    Losses run on the finer of the run's step and the rain's own. Returns the excess (case, step) mm,
-    and loss and stored depth (case,) mm, and the states of the surfaces.
-    """
-    fine = rain.at_step(min(step, rain.step))
-    excess: np.ndarray | float = 0.0
-    loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
-    for number, (surface, weight) in enumerate(zip(element.surfaces, element.weights, strict=True)):
-        answer = surface.loss.respond(fine.depths, None if states is None else states[number])
-        excess = excess + weight * answer.excess if len(element.surfaces) > 1 else answer.excess
-        loss += weight * answer.loss
-        stored += weight * answer.stored
-        after.append(answer.state)
-    assert isinstance(excess, np.ndarray)
-    return Rain(excess, fine.step).at_step(step).depths, loss, stored, tuple(after)
-
-
-def unit_hydrograph_of(element: Catchment, step: float) -> UnitHydrograph:
-    """Unit hydrograph of a catchment at a step."""
-    return element.transform.unit_hydrograph(element.area.known, element.lag.known, step)
-
-
-def _catchment(element: Catchment, rain: Rain, step: float, steps: int, state: Any, out: np.ndarray) -> Response:
-    loss_states, tail = (None, None) if state is None else state
-    excess, loss, stored, after = catchment_excess(element, rain, step, loss_states)
-    cases = len(excess)
-    if excess.shape[1] > steps:
-        raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
-    runoff = convolve(excess, unit_hydrograph_of(element, step), steps, tail, out)
-    base = element.baseflow.rate()
-    if base:
-        out += base
-    to_volume = 0.001 * element.area.known
-    rain_depth = rain.total
-    balance = Balance.of(
-        cases,
-        rain=rain_depth * to_volume,
-        ground=np.full(cases, base * step * steps),
-        start_storage=np.zeros(cases) if tail is None else stored_in(tail),
-        outflow=runoff.hydrograph.total,
-        end_storage=stored_in(runoff.state) + stored * to_volume,
-        losses=loss * to_volume,
-    )
-    return Response(runoff.hydrograph, balance, (after, runoff.state), rain_depth, loss, stored, np.full(cases, base))
-
-
-def _reach(element: Reach, inflow: Hydrograph, state: Any, out: np.ndarray) -> Response:
-    entered = inflow.total
-    routed = element.method.route(inflow, state, out)
-    if routed.hydrograph.flow is not out:
-        out[...] = routed.hydrograph.flow
-        routed = replace(routed, hydrograph=replace(routed.hydrograph, flow=out))
-    cases = len(out)
-    balance = Balance.of(
-        cases,
-        inflow=entered,
-        start_storage=routed.start_stored,
-        outflow=routed.hydrograph.total,
-        end_storage=routed.stored,
-    )
-    nothing = np.zeros(cases)
-    return Response(routed.hydrograph, balance, routed.state, nothing, nothing, nothing, nothing)
-
-
-def _inflow(element: Inflow, step: float, state: Any, out: np.ndarray) -> Response:
-    """The typed hydrograph; its state is the time of the run so far (case,), s."""
-    cases, ordinates = out.shape
-    times = (0.0 if state is None else float(state[0])) + np.arange(ordinates) * step
-    known_t, known_q = np.array(element.times), np.array(element.flows)
-    flow = np.interp(times, known_t, known_q, left=0.0, right=0.0)
-    out[...] = flow
-    uneven = np.diff(volume_until(known_t, known_q, times)) - 0.5 * step * (flow[1:] + flow[:-1])
-    hydrograph = Hydrograph(out, step, np.tile(uneven, (cases, 1)))
-    total, nothing = hydrograph.total, np.zeros(cases)
-    balance = Balance.of(cases, inflow=total, outflow=total)
-    return Response(hydrograph, balance, np.full(cases, times[-1]), nothing, nothing, nothing, nothing)
-
-
-def volume_until(times: np.ndarray, flows: np.ndarray, until: np.ndarray) -> np.ndarray:
-    """Exact volume in m3 of a straight-lined hydrograph up to each time (s); nothing outside it."""
-    until = np.clip(until, times[0], times[-1])
-    whole = np.concatenate([[0.0], np.cumsum(np.diff(times) * 0.5 * (flows[1:] + flows[:-1]))])
-    piece = np.clip(np.searchsorted(times, until, side="right") - 1, 0, len(times) - 2)
-    here = np.interp(until, times, flows)
-    return whole[piece] + (until - times[piece]) * 0.5 * (flows[piece] + here)
-
-
 def _cases_of(response: Response, cases: slice | np.ndarray) -> Response:
     balance = Balance(**{f.name: getattr(response.balance, f.name)[cases] for f in fields(Balance)})
-    state = _cases_of_state(response.state, cases)
+    state = states.cases_of(response.state, cases)
+    hydrograph = response.hydrograph.of(cases)
     return replace(
         response,
-        hydrograph=response.hydrograph.of(cases),
+        hydrograph=hydrograph,
+        ways=(hydrograph,) if len(response.ways) == 1 else tuple(way.of(cases) for way in response.ways),
         balance=balance,
         state=state,
         rain_depth=response.rain_depth[cases],
         loss_depth=response.loss_depth[cases],
         stored_depth=response.stored_depth[cases],
         base=response.base[cases],
+        bases=tuple(base[cases] for base in response.bases),
+        level=None if response.level is None else response.level[cases],
+        storage=None if response.storage is None else response.storage[cases],
     )
-
-
-def _cases_of_state(state: Any, cases: slice | np.ndarray) -> Any:
-    """The cases of a state: arrays by case, in tuples nested as the method likes."""
-    if state is None:
-        return None
-    if isinstance(state, tuple):
-        return tuple(_cases_of_state(part, cases) for part in state)
-    return state[cases]
 
 
 def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
@@ -462,52 +581,77 @@ def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
     if len(parts) == 1:
         return first
     balance = Balance(**{f.name: np.concatenate([getattr(p.balance, f.name) for p in parts]) for f in fields(Balance)})
-    uneven = None
-    if any(p.hydrograph.uneven is not None for p in parts):
-        uneven = np.zeros((len(flow), flow.shape[1] - 1))
-        bounds = np.cumsum([0, *(len(p.flow) for p in parts)])
-        for part, rows in zip(parts, pairwise(bounds), strict=True):
-            if part.hydrograph.uneven is not None:
-                uneven[slice(*rows)] = part.hydrograph.uneven
+    hydrograph = _hydrographs_joined([p.hydrograph for p in parts], flow)
+    ways: tuple[Hydrograph, ...] = (hydrograph,)
+    if len(first.ways) > 1:
+        each = [[p.ways[number] for p in parts] for number in range(len(first.ways))]
+        ways = tuple(_hydrographs_joined(way, np.concatenate([w.flow for w in way])) for way in each)
+
+    def heights(name: str) -> np.ndarray | None:
+        there = [getattr(p, name) for p in parts]
+        return None if there[0] is None else np.concatenate(there)
+
     return Response(
-        Hydrograph(flow, first.hydrograph.step, uneven),
+        hydrograph,
+        ways,
         balance,
-        _concatenated_states([p.state for p in parts]),
+        states.joined([p.state for p in parts], [len(p.flow) for p in parts]),
         np.concatenate([p.rain_depth for p in parts]),
         np.concatenate([p.loss_depth for p in parts]),
         np.concatenate([p.stored_depth for p in parts]),
         np.concatenate([p.base for p in parts]),
+        tuple(np.concatenate([p.bases[number] for p in parts]) for number in range(len(first.bases))),
+        heights("level"),
+        heights("storage"),
     )
 
 
-def _concatenated_states(states: list[Any]) -> Any:
-    first = states[0]
-    if first is None:
-        return None
-    if isinstance(first, tuple):
-        return tuple(_concatenated_states([s[i] for s in states]) for i in range(len(first)))
-    width = max((s.shape[1] for s in states if s.ndim > 1), default=0)
-    return np.concatenate([np.pad(s, ((0, 0), (0, width - s.shape[1]))) if s.ndim > 1 else s for s in states])
+def _hydrographs_joined(parts: list[Hydrograph], flow: np.ndarray) -> Hydrograph:
+    """Hydrographs of some cases each put together; their flows lie in ``flow`` already."""
+    uneven = None
+    if any(part.uneven is not None for part in parts):
+        uneven = np.zeros((len(flow), flow.shape[1] - 1))
+        bounds = np.cumsum([0, *(len(part.flow) for part in parts)])
+        for part, rows in zip(parts, pairwise(bounds), strict=True):
+            if part.uneven is not None:
+                uneven[slice(*rows)] = part.uneven
+    return Hydrograph(flow, parts[0].step, uneven)
 
 
 def _digests(batch: Batch) -> dict[str, str]:
-    """Digest of what makes each element's result: settings, rain, run, and the digests upstream."""
+    """Digest of what makes each element's result: settings, rain, run, and the digests of what acts on it.
+
+    Elements that feel each other share one digest of all that acts on any of them.
+    """
+    network = batch.network
     run = f"{batch.step!r} {batch.steps} {batch.cases} {batch.recession_share!r}".encode()
     digests: dict[str, str] = {}
-    for key in batch.network.order:
-        element = batch.network.elements[key]
+    for group in network.groups:
         sha = hashlib.sha256(run)
-        sha.update(element.computed_text)
-        if isinstance(element, Catchment):
-            sha.update(batch.rain_on(key).digest)
-        for (owner, path), values in batch.values.items():
-            if owner == key:
-                sha.update(repr(path).encode() + np.ascontiguousarray(values, float).tobytes())
-        for up in batch.network.upstream[key]:
-            sha.update(digests[up].encode())
-        _update_with_state(sha, batch.start.get(key))
-        digests[key] = sha.hexdigest()
+        for key in group:
+            _update_with_own(sha, batch, key)
+            for name, link in network.inlets[key]:
+                if link.up in digests:
+                    sha.update(f"{digests[link.up]} {network.way_number[name]}".encode())
+            for felt in network.elements[key].feels():
+                sha.update(digests.get(felt, felt).encode())
+        whole = sha.hexdigest()
+        digests.update({key: whole if len(group) == 1 else f"{whole} {n}" for n, key in enumerate(group)})
     return digests
+
+
+def _update_with_own(sha: Any, batch: Batch, key: str) -> None:
+    """Enter what is said of one element: its settings, its links down, its rain, its values and its state."""
+    element, downs = batch.network.elements[key], [link.down for _, link in batch.network.outlets[key]]
+    sha.update(element.computed_text)
+    if len(downs) > 1:
+        sha.update(repr(downs).encode())
+    if element.takes_rain:
+        sha.update(batch.rain_on(key).digest)
+    for (owner, path), values in batch.values.items():
+        if owner == key:
+            sha.update(repr(path).encode() + np.ascontiguousarray(values, float).tobytes())
+    _update_with_state(sha, batch.start.get(key))
 
 
 def _update_with_state(sha: Any, state: Any) -> None:

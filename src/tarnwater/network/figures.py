@@ -28,6 +28,20 @@ class Peak:
         return 0.0 if self.fitted is None or self.ordinate <= 0 else self.fitted / self.ordinate - 1
 
 
+@dataclass(frozen=True, eq=False)
+class Peaks:
+    """Peaks of some cases, each (case,): most are never asked for one by one. ``fitted`` is NaN where there is none."""
+
+    ordinates: np.ndarray
+    times: np.ndarray
+    fitted: np.ndarray
+
+    def __getitem__(self, case: int) -> Peak:
+        """Peak of one case."""
+        fitted = float(self.fitted[case])
+        return Peak(float(self.ordinates[case]), float(self.times[case]), None if np.isnan(fitted) else fitted)
+
+
 def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
     """Peak of a hydrograph (step + 1,) in m3/s.
 
@@ -44,7 +58,7 @@ def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
     return Peak(ordinate, top * step, fitted)
 
 
-def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> tuple[Peak, ...]:
+def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peaks:
     """Peaks of hydrographs (case, step + 1)."""
     rows = np.arange(len(flow))
     tops = np.argmax(flow, axis=1)
@@ -55,10 +69,7 @@ def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> tuple[P
     bend = before - 2 * ordinates + after
     drawn = smooth & inside & (before < ordinates) & (after < ordinates) & (bend < 0)
     fitted = ordinates - (after - before) ** 2 / (8 * np.where(drawn, bend, -1.0))
-    return tuple(
-        Peak(float(q), int(top) * step, float(fit) if one else None)
-        for q, top, fit, one in zip(ordinates, tops, fitted, drawn, strict=True)
-    )
+    return Peaks(ordinates, tops * step, np.where(drawn, fitted, np.nan))
 
 
 def find_floods(hydrograph: Hydrograph, base: np.ndarray, share: float) -> tuple[np.ndarray, np.ndarray]:
@@ -76,7 +87,7 @@ def find_floods(hydrograph: Hydrograph, base: np.ndarray, share: float) -> tuple
     return ends * hydrograph.step, volumes
 
 
-def has_receded(flow: np.ndarray, base: float, share: float) -> np.ndarray:
-    """Whether each hydrograph (case, step + 1) ends with at most ``share`` of its peak above ``base``."""
-    above = flow - base
+def has_receded(flow: np.ndarray, base: np.ndarray | float, share: float) -> np.ndarray:
+    """Whether each hydrograph (case, step + 1) ends with at most ``share`` of its peak above ``base`` (case,) m3/s."""
+    above = flow - np.reshape(base, (-1, 1))
     return above[:, -1] <= share * np.maximum(above.max(axis=1), 1e-12)

@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from graphlib import CycleError, TopologicalSorter
 
+import numpy as np
+
 from tarnwater.errors import NetworkError
-from tarnwater.network.elements import Catchment, Link, _Element
+from tarnwater.network.elements import Element, Link
 
 
 @dataclass(frozen=True)
@@ -30,30 +32,64 @@ class Fault:
 class Network:
     """Elements by key, and the links between them, as one condition has them.
 
-    ``unmet`` are faults known beforehand: settings of the condition that cannot be applied.
+    ``unmet`` are faults known beforehand: settings of the condition that cannot be applied. Of a part of a network,
+    ``beyond`` are the keys of elements outside it to which its links lead.
     """
 
-    elements: Mapping[str, _Element]
+    elements: Mapping[str, Element]
     links: Mapping[str, Link]
     unmet: tuple[Fault, ...] = ()
+    beyond: frozenset[str] = frozenset()
+
+    @cached_property
+    def inlets(self) -> dict[str, tuple[tuple[str, Link], ...]]:
+        """Links into each element, with their keys."""
+        found: dict[str, list[tuple[str, Link]]] = {key: [] for key in self.elements}
+        for name, link in self.links.items():
+            if link.up in found and link.down in found:
+                found[link.down].append((name, link))
+        return {key: tuple(links) for key, links in found.items()}
+
+    @cached_property
+    def outlets(self) -> dict[str, tuple[tuple[str, Link], ...]]:
+        """Links out of each element, with their keys; those that lead beyond the part too."""
+        found: dict[str, list[tuple[str, Link]]] = {key: [] for key in self.elements}
+        for name, link in self.links.items():
+            if link.up in found and (link.down in found or link.down in self.beyond):
+                found[link.up].append((name, link))
+        return {key: tuple(links) for key, links in found.items()}
+
+    @cached_property
+    def way_number(self) -> dict[str, int]:
+        """Which of the ways out of its upper element each link is, by the link's key."""
+        return {name: number for links in self.outlets.values() for number, (name, _) in enumerate(links)}
+
+    @cached_property
+    def parting(self) -> dict[str, Link]:
+        """Links of elements with several ways down, by the link's key."""
+        return {name: link for links in self.outlets.values() if len(links) > 1 for name, link in links}
 
     @cached_property
     def upstream(self) -> dict[str, tuple[str, ...]]:
         """Keys of the elements that drain into each."""
-        found: dict[str, list[str]] = {key: [] for key in self.elements}
-        for link in self.links.values():
-            if link.up in found and link.down in found:
-                found[link.down].append(link.up)
-        return {key: tuple(ups) for key, ups in found.items()}
+        return {key: tuple(link.up for _, link in links) for key, links in self.inlets.items()}
 
     @cached_property
     def downstream(self) -> dict[str, tuple[str, ...]]:
         """Keys of the elements that each drains into."""
-        found: dict[str, list[str]] = {key: [] for key in self.elements}
-        for link in self.links.values():
-            if link.up in found and link.down in found:
-                found[link.up].append(link.down)
-        return {key: tuple(downs) for key, downs in found.items()}
+        return {
+            key: tuple(link.down for _, link in links if link.down in self.elements)
+            for key, links in self.outlets.items()
+        }
+
+    @cached_property
+    def leaving(self) -> tuple[tuple[str, int], ...]:
+        """Ways by which water leaves the network: key of the element, and number of the way out of it."""
+        found = []
+        for key, links in self.outlets.items():
+            out = [number for number, (_, link) in enumerate(links) if link.down in self.beyond]
+            found += [(key, number) for number in (out if links else [0])]
+        return tuple(found)
 
     @cached_property
     def order(self) -> tuple[str, ...]:
@@ -64,7 +100,36 @@ class Network:
             loop = " → ".join(self.elements[key].name for key in reversed(error.args[1]))
             raise NetworkError(
                 f"the links run in a loop: {loop}.", where="network", remedy="Remove one of these links."
-            ) from None
+            ) from error
+
+    @cached_property
+    def groups(self) -> tuple[tuple[str, ...], ...]:
+        """Elements in the order of the pass; those that feel each other are computed together, as one node of it."""
+        order = self.order
+        felt = {key: [k for k in self.elements[key].feels() if k in self.elements] for key in order}
+        if not any(felt.values()):
+            return tuple((key,) for key in order)
+        from scipy.sparse import coo_array
+        from scipy.sparse.csgraph import connected_components
+
+        place = {key: number for number, key in enumerate(order)}
+        acting = [(up, key) for key in order for up in (*self.upstream[key], *felt[key])]
+        rows, columns = np.array([(place[a], place[b]) for a, b in acting]).T
+        graph = coo_array((np.ones(len(rows)), (rows, columns)), shape=(len(order), len(order)))
+        _, label = connected_components(graph, connection="strong")
+        members: dict[int, list[str]] = {}
+        for key in order:
+            members.setdefault(label[place[key]], []).append(key)
+        before: dict[int, set[int]] = {number: set() for number in members}
+        for up, key in acting:
+            if label[place[up]] != label[place[key]]:
+                before[label[place[key]]].add(label[place[up]])
+        return tuple(tuple(members[number]) for number in TopologicalSorter(before).static_order())
+
+    @cached_property
+    def group_of(self) -> dict[str, tuple[str, ...]]:
+        """The elements that each is computed together with, itself included."""
+        return {key: group for group in self.groups for key in group}
 
     @cached_property
     def ends(self) -> tuple[str, ...]:
@@ -79,7 +144,7 @@ class Network:
     def _dangling(self) -> Iterator[Fault]:
         for key, link in self.links.items():
             for end in (link.up, link.down):
-                if end not in self.elements:
+                if end not in self.elements and end not in self.beyond:
                     yield Fault(
                         "dangling-link",
                         f"the link from {self._name(link.up)} to {self._name(link.down)} has no {self._name(end)} "
@@ -108,8 +173,11 @@ class Network:
     def _name(self, key: str) -> str:
         return self.elements[key].name if key in self.elements else key
 
-    def above(self, keys: Iterable[str]) -> set[str]:
-        """Keys of all that drains to some elements, themselves included."""
+    def above(self, keys: Iterable[str]) -> Mapping[str, None]:
+        """Keys of all that drains to some elements, themselves included, in the order of the elements.
+
+        The order makes sums over them the same in every process.
+        """
         if isinstance(keys, str):
             raise TypeError("keys, not one key")
         asked = tuple(keys)
@@ -118,10 +186,10 @@ class Network:
         return self._above[asked]
 
     @cached_property
-    def _above(self) -> dict[tuple[str, ...], set[str]]:
+    def _above(self) -> dict[tuple[str, ...], Mapping[str, None]]:
         return {}
 
-    def _find_above(self, keys: tuple[str, ...]) -> set[str]:
+    def _find_above(self, keys: tuple[str, ...]) -> Mapping[str, None]:
         found: set[str] = set()
         waiting = list(keys)
         while waiting:
@@ -129,16 +197,47 @@ class Network:
             if key not in found:
                 found.add(key)
                 waiting.extend(self.upstream[key])
+        return dict.fromkeys(key for key in self.elements if key in found)
+
+    def acting_on(self, keys: Iterable[str]) -> set[str]:
+        """Keys of all that acts on the flow of some elements: what drains to them, and whose level is felt there."""
+        found: set[str] = set()
+        waiting = list(self.above(keys))
+        while waiting:
+            key = waiting.pop()
+            if key not in found:
+                found.add(key)
+                waiting.extend(self.upstream[key])
+                waiting.extend(k for k in self.elements[key].feels() if k in self.elements)
         return found
 
     def part_above(self, keys: Iterable[str]) -> Network:
-        """The network that drains to some elements."""
-        kept = self.above(keys)
+        """The network that acts on some elements; an element of several ways down keeps those that lead beyond it."""
+        kept = self.acting_on(keys)
         elements = {key: element for key, element in self.elements.items() if key in kept}
-        links = {key: link for key, link in self.links.items() if link.up in kept and link.down in kept}
-        return Network(elements, links, tuple(f for f in self.unmet if f.element in kept))
+        several = {key for key in kept if len(self.outlets[key]) > 1}
+        links = {
+            name: link
+            for name, link in self.links.items()
+            if link.up in kept and (link.down in kept or (link.up in several and link.down in self.elements))
+        }
+        beyond = frozenset(link.down for link in links.values()) - kept
+        return Network(elements, links, tuple(f for f in self.unmet if f.element in kept), beyond)
+
+    def memory(self, key: str, step: float) -> float:
+        """How long the slowest water needs to leave above an element after the rain, by each path, about, s."""
+        if step not in self._memories:
+            longest: dict[str, float] = {}
+            for name in self.order:
+                upstream = max((longest[up] for up in self.upstream[name]), default=0.0)
+                longest[name] = upstream + self.elements[name].memory(step)
+            self._memories[step] = longest
+        return self._memories[step][key] + step
+
+    @cached_property
+    def _memories(self) -> dict[float, dict[str, float]]:
+        return {}
 
     def area_above(self, key: str) -> float:
         """Catchment area draining to an element, m2."""
-        catchments = (self.elements[k] for k in self.above([key]))
-        return sum(c.area.value or 0.0 for c in catchments if isinstance(c, Catchment))
+        return sum(self.elements[k].drained for k in self.above([key]))

@@ -43,3 +43,31 @@ class IdentityMemo(Generic[T]):
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
         return answer
+
+
+class Memory:
+    """All memos of one opened study: they go when it goes.
+
+    A study and what is edited from it share one. It says nothing of what a study is: any two are equal, and a
+    study that is written or sent elsewhere leaves it behind.
+    """
+
+    def __init__(self) -> None:
+        self._memos: dict[str, IdentityMemo[Any]] = {}
+        self._lock = threading.Lock()
+
+    def of(self, subject: str, most: int) -> IdentityMemo[Any]:
+        """The memo of a subject, which keeps at most so many answers."""
+        with self._lock:
+            if subject not in self._memos:
+                self._memos[subject] = IdentityMemo(most)
+            return self._memos[subject]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Memory)
+
+    def __hash__(self) -> int:
+        return 0
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Memory, ()

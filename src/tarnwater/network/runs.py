@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Mapping
 from functools import cached_property
 
-from tarnwater.network.balance import Balance
+from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.engine import Batch, BatchResult, Response, compute
 
@@ -19,11 +19,16 @@ class Run:
 
     def __init__(self, result: BatchResult, shelf: ResultCache[BatchResult]) -> None:
         self.batch: Batch = result.batch
-        self.balance: Balance = result.balance
         self._shelf = shelf
         self._key = uuid.uuid4().hex
         self.summaries = {key: response.summary for key, response in result.responses.items()}
         shelf.put(self._key, result)
+
+    @cached_property
+    def balance(self) -> Balance:
+        """Balance of the whole network."""
+        leaving = [self.summaries[key].passed_by_way[way] for key, way in self.batch.network.leaving]
+        return whole_balance((summary.balance for summary in self.summaries.values()), leaving)
 
     @cached_property
     def dips(self) -> frozenset[str]:

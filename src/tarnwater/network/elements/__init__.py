@@ -1,0 +1,41 @@
+"""The elements of a network: each module holds one, its model and its response.
+
+To add an element: write its module, and import it here.
+"""
+
+from tarnwater.network.elements.catchment import LONGEST, Catchment, CatchmentExcess
+from tarnwater.network.elements.confluence import Confluence
+from tarnwater.network.elements.element import (
+    MEASURED,
+    Answer,
+    AnyElement,
+    AskedOfElement,
+    Element,
+    OwnValues,
+    Situation,
+)
+from tarnwater.network.elements.inflow import Inflow
+from tarnwater.network.elements.link import Link
+from tarnwater.network.elements.outfall import Outfall
+from tarnwater.network.elements.reach import Reach
+from tarnwater.network.elements.surface import CoverReference, Surface
+
+__all__ = [
+    "LONGEST",
+    "MEASURED",
+    "Answer",
+    "AnyElement",
+    "AskedOfElement",
+    "Catchment",
+    "CatchmentExcess",
+    "Confluence",
+    "CoverReference",
+    "Element",
+    "Inflow",
+    "Link",
+    "Outfall",
+    "OwnValues",
+    "Reach",
+    "Situation",
+    "Surface",
+]

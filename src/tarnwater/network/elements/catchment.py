@@ -1,0 +1,378 @@
+"""The catchment: rain in, flow out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import model_validator
+
+from tarnwater.cover import composite
+from tarnwater.errors import ComputationFailed, EditRefused
+from tarnwater.hydrograph import Hydrograph
+from tarnwater.methods import Derivation, Doubtful, Missing
+from tarnwater.network.elements.element import MEASURED, Answer, AskedOfElement, Element, OwnValues, Shape, Situation
+from tarnwater.network.elements.surface import Surface
+from tarnwater.parameters import Setting, parameter
+from tarnwater.rain.storms import Rain
+from tarnwater.reckoning import Reckoning
+from tarnwater.runoff.baseflow import BaseflowMethod, NoBaseflow
+from tarnwater.runoff.timing import (
+    ByHand,
+    Ground,
+    TimingMethod,
+    concentration_of_lag,
+    lag_of_concentration,
+    slope_in_use,
+)
+from tarnwater.runoff.transforms import NrcsUnitHydrograph, TransformMethod
+
+#: No response to rain takes longer, s.
+LONGEST = 366 * 86400.0
+
+#: Values by case of the surfaces of a catchment: position of the surface to parameters, each (case,).
+BySurface = dict[int, dict[str, np.ndarray]]
+
+
+@dataclass(frozen=True, eq=False)
+class CatchmentExcess:
+    """Excess (case, step) mm of a catchment, its loss and what stands on it (case,) mm, and its surfaces' states."""
+
+    excess: np.ndarray
+    loss: np.ndarray
+    stored: np.ndarray
+    states: tuple[Any, ...]
+
+
+class Catchment(Element):
+    """An area draining to one point: rain in, flow out.
+
+    ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain, beside that on the conditioned ground.
+    """
+
+    kind: Literal["catchment"] = "catchment"
+
+    shape: ClassVar[Shape] = "valley"
+    takes_rain: ClassVar[bool] = True
+    smooths: ClassVar[bool] = True
+
+    area: Setting[float] = parameter(
+        "area",
+        "area of the catchment",
+        symbol="A",
+        above=0,
+        most=1e13,
+        usual=(100, 5e9),
+        source=MEASURED,
+        default=Setting[float](),
+    )
+    surfaces: tuple[Surface, ...] = (Surface(name="whole", share=1.0),)
+    flow_length: Setting[float] = parameter(
+        "length",
+        "length of the longest flow path",
+        symbol="L",
+        above=0,
+        most=1e8,
+        usual=(10, 2e5),
+        source=MEASURED,
+        default=Setting[float](),
+    )
+    path_slope: Setting[float] = parameter(
+        "slope",
+        "slope of the longest flow path, fall over length",
+        symbol="S",
+        least=0,
+        usual=(1e-4, 1.0),
+        source=MEASURED,
+        default=Setting[float](),
+    )
+    slope_10_85: Setting[float] = parameter(
+        "slope",
+        "slope of the flow path between 10 and 85 per cent",
+        symbol="S1085",
+        usual=(1e-4, 1.0),
+        source=MEASURED,
+        default=Setting[float](),
+    )
+    mean_slope: Setting[float] = parameter(
+        "slope",
+        "mean slope of the ground",
+        symbol="Y",
+        least=0,
+        usual=(1e-3, 1.5),
+        source=MEASURED,
+        default=Setting[float](),
+    )
+    timing: TimingMethod = ByHand()
+    concentration: Setting[float] = parameter(
+        "time",
+        "time of concentration",
+        symbol="Tc",
+        least=1,
+        most=2 * LONGEST,
+        usual=(120, 5 * 86400),
+        source="its timing method",
+        default=Setting[float](),
+    )
+    lag: Setting[float] = parameter(
+        "time",
+        "lag from the middle of the excess to the peak",
+        symbol="tL",
+        least=1,
+        most=LONGEST,
+        usual=(60, 4 * 86400),
+        source="its timing method",
+        default=Setting[float](),
+    )
+    transform: TransformMethod = NrcsUnitHydrograph()
+    baseflow: BaseflowMethod = NoBaseflow()
+    outline: str | None = None
+    flow_path: str | None = None
+    raw_slope: float | None = None
+    total_area: float | None = None
+    cut_off: bool = False
+
+    @model_validator(mode="after")
+    def _typed_slopes(self) -> Catchment:
+        for field in ("path_slope", "mean_slope"):
+            if getattr(self, field).typed_value == 0:
+                raise EditRefused(
+                    f"the {field.replace('_', ' ')} cannot be zero.",
+                    where=self.name,
+                    remedy="Type a slope above zero; the timing equations divide by it.",
+                )
+        return self
+
+    @property
+    def weights(self) -> tuple[float, ...]:
+        """Share of each surface in the rain, adding up to 1 even where the shares do not."""
+        parts = self.surface_shares
+        total = sum(parts)
+        return tuple(p / total for p in parts) if total else tuple(1 / len(parts) for _ in parts)
+
+    @property
+    def surface_shares(self) -> tuple[float, ...]:
+        """Share of each surface as given; an area over the catchment's."""
+        area = self.area.value or 1.0
+        return tuple(s.share if s.share is not None else (s.area or 0.0) / area for s in self.surfaces)
+
+    @property
+    def curve_number(self) -> float | None:
+        """Area-weighted curve number in the average condition, or None where a surface has none."""
+        rows = self.numbered
+        numbers = [number.value for row in rows if (number := self.surfaces[row].loss.number) is not None]
+        if not numbers or any(n is None for n in numbers):
+            return None
+        return composite([self.weights[row] for row in rows], [float(n) for n in numbers if n is not None])
+
+    @property
+    def numbered(self) -> list[int]:
+        """Places of the surfaces whose losses have a curve number."""
+        return [row for row, surface in enumerate(self.surfaces) if surface.loss.number is not None]
+
+    @property
+    def ground(self) -> Ground:
+        """What the timing methods may use; a derived slope below the least is raised to it, a typed one never is."""
+        return Ground(
+            self.flow_length.value, slope_in_use(self.path_slope), slope_in_use(self.mean_slope), self.curve_number
+        )
+
+    def lags(self, values: Mapping[int, Mapping[str, np.ndarray]]) -> np.ndarray | None:
+        """Lags (case,) s where curve numbers of surfaces differ by case; None where the lag does not follow them."""
+        changed = {
+            row: own[name] for row, own in values.items() if (name := self.surfaces[row].loss.number_name) in own
+        }
+        if not changed or self.lag.typed is not None or self.concentration.typed is not None:
+            return None
+        weighted, whole = np.zeros(1), 0.0
+        for row in self.numbered:
+            number = self.surfaces[row].loss.number
+            assert number is not None
+            weighted = weighted + self.weights[row] * changed.get(row, number.known)
+            whole += self.weights[row]
+        found = self.timing.derive(replace(self.ground, curve_number=weighted / whole))
+        if found is None or not isinstance(found.seconds, np.ndarray):
+            return None
+        return found.seconds if found.leads == "lag" else lag_of_concentration(found.seconds)
+
+    @property
+    def lag_leads(self) -> bool:
+        """Whether the lag is given and the time of concentration follows, or the other way round."""
+        if self.lag.typed or self.concentration.typed:
+            return self.lag.typed is not None
+        timing = self.timing.derive(self.ground)
+        return timing is None or timing.leads == "lag"
+
+    def missing(self) -> list[Missing]:
+        """Its area, its lag, and what its losses need."""
+        found = []
+        if self.area.value is None:
+            found.append(Missing("area", "Type it, or measure it on a terrain."))
+        if self.lag.value is None:
+            advice = "Type the lag or the time of concentration, or choose a method and give what it needs."
+            found.append(Missing("lag", advice))
+        for number, surface in enumerate(self.surfaces):
+            found += [Missing(f"surfaces/{number}/loss/{field}", advice) for field, advice in surface.loss.missing()]
+        for name in ("timing", "transform", "baseflow"):
+            found += [Missing(f"{name}/{field}", advice) for field, advice in getattr(self, name).missing()]
+        return found
+
+    def refreshed(self) -> Catchment:
+        """Losses, time of concentration and lag derived anew; a typed lag or Tc leads the other."""
+        surfaces = tuple(s.refreshed() for s in self.surfaces)
+        anew = self.model_copy(update={"surfaces": surfaces})
+        timing = self.timing.derive(anew.ground)
+        lag = concentration = None
+        if timing is not None and timing.leads == "lag":
+            lag, concentration = float(timing.seconds), concentration_of_lag(float(timing.seconds))
+        elif timing is not None:
+            lag, concentration = lag_of_concentration(float(timing.seconds)), float(timing.seconds)
+        if self.concentration.typed is not None:
+            lag = lag_of_concentration(self.concentration.typed.value)
+        if self.lag.typed is not None:
+            concentration = concentration_of_lag(self.lag.typed.value)
+        lag_setting = self.lag.with_derived(lag)
+        update = {
+            "lag": lag_setting,
+            "concentration": self.concentration.with_derived(concentration),
+            "transform": self.transform.refreshed(lag_setting.value),
+        }
+        return anew.model_copy(update=update)
+
+    def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
+        """What its losses and its transform doubt."""
+        found = [
+            (f"surfaces/{number}/loss", one)
+            for number, surface in enumerate(self.surfaces)
+            for one in surface.loss.doubts()
+        ]
+        if self.lag.value:
+            found += [("transform", one) for one in self.transform.doubts(self.area.value, self.lag.value, list(steps))]
+        return found
+
+    @property
+    def drained(self) -> float:
+        """Its area, m2."""
+        return self.area.value or 0.0
+
+    @property
+    def steady(self) -> float:
+        """Its constant baseflow, m3/s."""
+        return self.baseflow.steady
+
+    def memory(self, step: float) -> float:
+        """How long its transform and its baseflow may hold water back, about, s."""
+        return max(self.transform.memory(self.area.known, self.lag.known, step), self.baseflow.memory())
+
+    def ordinates(self, step: float) -> int:
+        """Steps that its unit hydrograph takes at least."""
+        return 0 if self.lag.value is None else int(5 * self.lag.value / step)
+
+    def takes(self, values: OwnValues) -> bool:
+        """Parameters of losses that the losses take by case, where the timing follows them."""
+        return self.timing.by_case and all(
+            len(path) == 4
+            and path[0] == "surfaces"
+            and path[2] == "loss"
+            and path[3] in self.surfaces[int(path[1])].loss.by_case
+            for path in values
+        )
+
+    def excess_of(
+        self, rain: Rain, step: float, before: tuple[Any, ...] | None = None, values: BySurface | None = None
+    ) -> CatchmentExcess:
+        """Excess of rain on it at the step (s) of the run, weighted over its surfaces.
+
+        Losses run on the finer of the run's step and the rain's own. ``before`` are the states of the surfaces;
+        ``values`` replace parameters of surfaces by arrays (case,).
+        """
+        fine = rain.at_step(min(step, rain.step))
+        excess: np.ndarray | float = 0.0
+        loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
+        for number, (surface, weight) in enumerate(zip(self.surfaces, self.weights, strict=True)):
+            own = (values or {}).get(number, {})
+            answer = surface.loss.respond(fine.depths, None if before is None else before[number], **own)
+            excess = excess + weight * answer.excess if len(self.surfaces) > 1 else answer.excess
+            loss += weight * answer.loss
+            stored += weight * answer.stored
+            after.append(answer.state)
+        assert isinstance(excess, np.ndarray)
+        return CatchmentExcess(Rain(excess, fine.step).at_step(step).depths, loss, stored, tuple(after))
+
+    def respond(self, situation: Situation) -> Answer:
+        """Runoff of the rain on it and baseflow; its state is those of losses, transform and baseflow."""
+        rain, step, steps, out = situation.rain, situation.step, situation.steps, situation.out
+        assert rain is not None
+        values = _by_surface(situation.values)
+        lags = self.lags(values) if values else None
+        loss_states, before, ground_before = (None, None, None) if situation.state is None else situation.state
+        found = self.excess_of(rain, step, loss_states, values)
+        if found.excess.shape[1] > steps:
+            raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
+        area, transform = self.area.known, self.transform
+        if lags is None:
+            runoff = transform.respond(found.excess, area, self.lag.known, step, steps, before, out)
+        else:
+            runoff = transform.respond_each(found.excess, area, lags, step, steps, before, out)
+        ground = self.baseflow.respond(situation.cases, step, steps, ground_before)
+        if np.any(ground.flow):
+            out += ground.flow
+        to_volume = 0.001 * area
+        return Answer(
+            (runoff.hydrograph,),
+            (found.states, runoff.state, ground.state),
+            rain=rain.total * to_volume,
+            ground=ground.volume,
+            start_storage=None if before is None else transform.stored(before),
+            end_storage=transform.stored(runoff.state) + found.stored * to_volume,
+            losses=found.loss * to_volume,
+            rain_depth=rain.total,
+            loss_depth=found.loss,
+            stored_depth=found.stored,
+            base=np.full(situation.cases, self.steady),
+        )
+
+    def flow(self, asked: AskedOfElement) -> Derivation:
+        """Runoff of the excess, and the flow from the ground."""
+        direct = self.transform.runoff(asked.excess, asked.steps, asked.method("transform"))
+        ground = self._from_ground(asked)
+
+        def runoff(*values: Any) -> Hydrograph:
+            flow = direct.evaluate(*values[:-1])
+            return replace(flow, flow=flow.flow + values[-1])
+
+        return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, ground), runoff)
+
+    def _from_ground(self, asked: AskedOfElement) -> Reckoning:
+        """The baseflow: one number where it is the same throughout."""
+        method = self.baseflow
+        names = [name for name, _ in method.quantities()]
+        own = asked.method("baseflow")
+
+        def respond(*values: Any) -> Any:
+            flow = method.with_values(names, values).respond(1, asked.step, asked.steps).flow
+            return flow[0] if isinstance(flow, np.ndarray) else flow
+
+        inputs = tuple(own.own(name) for name in names)
+        return Reckoning(
+            f"baseflow of {self.name}",
+            respond(*(node.value for node in inputs)),
+            "flow",
+            symbol="Qb",
+            equation=method.equation,
+            source=method.source,
+            origin="set in the study",
+            inputs=inputs,
+            evaluate=respond,
+            place=f"{asked.key}/baseflow",
+        )
+
+
+def _by_surface(values: OwnValues) -> BySurface:
+    """Values by case for each surface, by parameter."""
+    found: BySurface = {}
+    for path, own in values.items():
+        found.setdefault(int(path[1]), {})[str(path[3])] = np.asarray(own, float)
+    return found
