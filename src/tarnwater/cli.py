@@ -489,19 +489,49 @@ def accept(
 ) -> None:
     """Accept a doubt for a reason; it lapses when its cause changes."""
     from tarnwater.study.acceptance import accept as accept_doubt
-    from tarnwater.study.cases import compute_cases
-    from tarnwater.study.checks import check as check_study
-    from tarnwater.study.checks import check_results
     from tarnwater.study.findings import the_doubt
     from tarnwater.study.store import edit_study, read_study
 
     known, _ = read_study(study)
-    doubts = check_study(known)
-    if known.families and not any(f.code == code for f in doubts):
-        doubts += _aside("Computing", lambda p: check_results(compute_cases(known, progress=p), p))
-    found = the_doubt(known, doubts, code, at, condition)
+    found = the_doubt(known, _findings_with(known, code), code, at, condition)
     edit_study(study, accept_doubt, found, reason, f"accept the doubt {code}", **_stamp())
     echo(f"Accepted {code}: {reason}")
+
+
+@app.command()
+def mend(
+    study: StudyPath,
+    code: Annotated[str, typer.Argument(help="Code of the finding, as check and compute print it")],
+    place: Annotated[str, typer.Argument(help="Element it is at, where several have it")] = "",
+    condition: Annotated[str, typer.Option(help="Condition it holds in, where several have it")] = "",
+    remedy: Annotated[int, typer.Option(help="Which of its remedies that act, from 1")] = 1,
+) -> None:
+    """Apply the remedy of a finding, where it is an edit."""
+    from tarnwater.study.mending import acting, named, the_finding
+    from tarnwater.study.mending import mend as apply_remedy
+    from tarnwater.study.store import edit_study, read_study
+
+    known, _ = read_study(study)
+    found = the_finding(known, _findings_with(known, code), code, place, condition)
+    offered = acting(found)
+    if not 1 <= remedy <= len(offered):
+        texts = "; ".join(f"{n} {one.text}" for n, one in enumerate(offered, start=1))
+        raise BadInput(f"there is no remedy {remedy} that acts: {texts}.", where=code, remedy="Choose one of them.")
+    chosen = offered[remedy - 1]
+    edit_study(study, apply_remedy, found, chosen, named(known, chosen, found))
+    echo(f"Mended {code}: {chosen.text}")
+
+
+def _findings_with(study: Study, code: str) -> list[Finding]:
+    """Findings of a study; its cases are computed where the code is not among those that need none."""
+    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.checks import check as check_study
+    from tarnwater.study.checks import check_results
+
+    found = check_study(study)
+    if study.families and not any(one.code == code for one in found):
+        found += _aside("Computing", lambda p: check_results(compute_cases(study, progress=p), p))
+    return found
 
 
 @app.command()

@@ -23,6 +23,7 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Iterable
+from typing import Any
 
 
 class TarnwaterError(Exception):
@@ -34,10 +35,20 @@ class TarnwaterError(Exception):
         self.remedy = remedy
         super().__init__(what, where, remedy)
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        """As it is, whatever its kind was made from: an error in another process is told in this one."""
+        return _as_it_was, (type(self), self.args, dict(self.__dict__))
+
     def __str__(self) -> str:
         place = f"{self.where}: " if self.where else ""
         remedy = f" {self.remedy}" if self.remedy else ""
         return f"{place}{self.what}{remedy}"
+
+
+def _as_it_was(kind: type[TarnwaterError], args: tuple[Any, ...], told: dict[str, Any]) -> TarnwaterError:
+    error = kind.__new__(kind, *args)
+    error.__dict__.update(told)
+    return error
 
 
 class BadInput(TarnwaterError):

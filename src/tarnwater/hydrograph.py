@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+
+from tarnwater import units
+from tarnwater.units import System
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,9 +33,9 @@ class Hydrograph:
         trapezoids = 0.5 * self.step * (self.flow[:, 1:] + self.flow[:, :-1])
         return trapezoids if self.uneven is None else trapezoids + self.uneven
 
-    @property
+    @cached_property
     def total(self) -> np.ndarray:
-        """Volume of all steps, m3, (case,)."""
+        """Volume of all steps, m3, (case,); asked for by both ends of a link, so ask when the flow stands."""
         whole = self.step * (self.flow.sum(axis=1) - 0.5 * (self.flow[:, 0] + self.flow[:, -1]))
         return whole if self.uneven is None else whole + self.uneven.sum(axis=1)
 
@@ -39,6 +43,13 @@ class Hydrograph:
     def nbytes(self) -> int:
         """Size of the arrays."""
         return self.flow.nbytes + (0 if self.uneven is None else self.uneven.nbytes)
+
+    def in_words(self, system: System) -> str:
+        """Number of ordinates of the first case, and the highest of them with its time."""
+        flow = self.flow[0]
+        top = int(np.argmax(flow))
+        when = units.show_duration(round(top * self.step))
+        return f"{len(flow)} ordinates, the highest {units.show(float(flow[top]), 'flow', system)} at {when}"
 
     def of(self, cases: slice | np.ndarray) -> Hydrograph:
         """Some of the cases."""

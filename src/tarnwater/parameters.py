@@ -130,6 +130,13 @@ class Model(BaseModel):
             del copied.__dict__[name]
         return copied
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        """Its fields only: what was worked out from them, and memories, stay behind."""
+        made_of = type(self).__pydantic_generic_metadata__
+        kind, args = (made_of["origin"], made_of["args"]) if made_of["origin"] else (type(self), ())
+        own = {name: self.__dict__[name] for name in type(self).model_fields}
+        return _from_parts, (kind, args, own, self.model_fields_set)
+
     @classmethod
     def quantities(cls) -> tuple[tuple[str, Description], ...]:
         """Names and descriptions of the fields that hold quantities."""
@@ -214,9 +221,19 @@ class Setting(Model, Generic[T]):
         """The typed value, or None."""
         return None if self.typed is None else self.typed.value
 
+    def with_typed(self, value: T, *, by: str = "", at: str = "", note: str = "") -> Setting[T]:
+        """The same setting with a typed value; what is derived stays."""
+        kept = type(self).model_validate({"typed": {"value": value, "by": by, "at": at, "note": note}})
+        return type(self)(typed=kept.typed, derived=self.derived)
+
     def with_derived(self, derived: T | None) -> Setting[T]:
         """The same setting with another derived value; what was typed stays."""
         return self if derived == self.derived else type(self)(typed=self.typed, derived=derived)
+
+
+def _from_parts(kind: Any, args: tuple[Any, ...], own: dict[str, Any], given: set[str]) -> Any:
+    """A model as it was written by `Model.__reduce__`."""
+    return (kind[args] if args else kind).model_construct(_fields_set=given, **own)
 
 
 def typed(value: T, *, by: str = "", at: str = "", note: str = "") -> Setting[T]:

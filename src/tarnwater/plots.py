@@ -87,6 +87,26 @@ class Level:
     role: Role = "limit"
 
 
+#: Figures at which an axis may end.
+ROUND = (1.0, 1.25, 1.5, 1.75, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0)
+
+
+def round_above(value: float) -> float:
+    """The next round figure: an axis that ends there stays while its curve moves a little."""
+    if value <= 0:
+        return value or 1.0
+    power = 10.0 ** np.floor(np.log10(value))
+    return float(next(step * power for step in ROUND if step * power >= value * (1 - 1e-12)))
+
+
+def end_above(value: float) -> float:
+    """The next figure of two digits: so an axis of time stays as well, and wastes no more than a tenth of its room."""
+    if value <= 0:
+        return value
+    tenth = 10.0 ** (np.floor(np.log10(value)) - 1)
+    return float(np.ceil(value / tenth * (1 - 1e-12)) * tenth)
+
+
 #: Share of a plot's height that what hangs from its top takes.
 HANGING = 0.22
 

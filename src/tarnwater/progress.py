@@ -26,14 +26,24 @@ class Progress:
         self.share = 0.0
         self._heard = heard
 
+    def within(self, begin: float, end: float) -> Progress:
+        """Progress of a part of the work, whose whole is from ``begin`` to ``end`` of this one; it stops with it."""
+        part = Progress(lambda stage, share: self.tell(stage, begin + (end - begin) * share))
+        part.flag = self.flag
+        return part
+
     def cancel(self) -> None:
         """Ask the work to stop; it raises `Cancelled` within a row's time."""
         self.flag[0] = 1
 
-    def tell(self, stage: str, share: float) -> None:
-        """Note that ``stage`` has begun and ``share`` of the whole is behind; raises `Cancelled`."""
+    def stop_if_cancelled(self) -> None:
+        """Raise `Cancelled` where it is no longer wanted; tells nothing."""
         if self.flag[0]:
             raise Cancelled
+
+    def tell(self, stage: str, share: float) -> None:
+        """Note that ``stage`` has begun and ``share`` of the whole is behind; raises `Cancelled`."""
+        self.stop_if_cancelled()
         self.stage, self.share = stage, share
         if self._heard is not None:
             self._heard(stage, share)

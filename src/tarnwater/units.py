@@ -123,8 +123,8 @@ def kind(name: str) -> Kind:
     """Look up a kind by name; `UnitError` for an unknown one."""
     try:
         return KINDS[name]
-    except KeyError:
-        raise UnitError(f"there is no kind of quantity “{name}”.") from None
+    except KeyError as error:
+        raise UnitError(f"there is no kind of quantity “{name}”.") from error
 
 
 def parse(text: str, kind_name: str, *, default: str | None = None) -> float:

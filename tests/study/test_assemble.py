@@ -6,10 +6,10 @@ import pytest
 from tarnwater.errors import BadInput, TableError, UnitError, UnknownName
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment, Surface
+from tarnwater.reckoning import Reckoning
 from tarnwater.study import edits
 from tarnwater.study.assemble import add_by_numbers, find_path, set_by_numbers, storms_asked, table_from_lists
 from tarnwater.study.document import Study
-from tarnwater.study.reckoning import Reckoning
 
 
 def test_the_first_element_gets_an_outfall_and_the_next_ones_drain_to_it():

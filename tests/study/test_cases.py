@@ -57,6 +57,16 @@ def limited(study, flow, period=2.0, **known):
     return compute_cases(edits.set_design_point(study, YARD, point), **asked)
 
 
+@pytest.mark.parametrize("share", [0.5, 0.9, 1.1])
+def test_a_share_of_another_conditions_answer_is_that_share_of_it(demo_study, share):
+    limit = Limit(return_period=10.0, share=share, of_condition="existing")
+    limited = edits.set_design_point(demo_study, YARD, DesignPoint(limits=(limit,)))
+    results = compute_cases(limited, points=[YARD], return_periods=[10.0])
+    before, after = (results.answer(c, YARD, 10.0) for c in ("existing", "yard-surfaced"))
+    assert after.limit == pytest.approx(share * before.figures.peak.ordinate, rel=1e-15)
+    assert before.limit is None
+
+
 def test_a_limit_is_judged_on_the_ordinate_which_is_the_one_figure_of_the_peak(demo_study):
     peak = compute_cases(demo_study, points=[YARD], return_periods=[2.0]).answer("existing", YARD, 2.0).figures.peak
     assert peak.fitted > peak.ordinate

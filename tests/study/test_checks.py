@@ -352,9 +352,9 @@ def test_that_no_remedy_was_found_or_not_all_was_tried_is_said(study, monkeypatc
     dipping = edits.choose(study, "beck", "method", Muskingum(travel_time=10 * HOUR, weight=0.45, parts=1))
     monkeypatch.setattr("tarnwater.study.checks.results.LONGEST_SEARCH", -1.0)
     (finding,) = results_of(dipping, "negative-flow")
-    assert "Not every number of parts was tried" in finding.remedies[-1].text
+    assert "Not all of its settings were tried" in finding.remedies[-1].text
     monkeypatch.setattr("tarnwater.study.checks.results.LONGEST_SEARCH", 2.0)
-    monkeypatch.setattr("tarnwater.study.checks.results._candidates", lambda *_: iter(()))
+    monkeypatch.setattr(Muskingum, "calmer", lambda *_: iter(()))
     (finding,) = results_of(edits.set_step(dipping, 300.0), "negative-flow")
     assert "none was found" in finding.remedies[0].text
 

@@ -299,6 +299,16 @@ def test_a_step_of_undo_bears_the_name_of_its_act(study):
     assert len(history.past) == 2
 
 
+def test_a_new_edit_after_an_undo_leaves_nothing_to_redo(study):
+    history = History(study)
+    history.do(edits.type_value, "hask", "lag", "1 h")
+    history.undo()
+    assert [s.label for s in history.future] == ["type lag of Hask"]
+    history.do(edits.type_value, "hask", "lag", "2 h")
+    assert history.future == []
+    assert history.redo().elements["hask"].lag.value == 7200.0
+
+
 def test_named_points_are_compared_and_restored(study):
     history = History(study)
     history.keep("before", comment="as surveyed")

@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
-from tarnwater.errors import OutletError
+from tarnwater.errors import Cancelled, OutletError
 from tarnwater.network.elements import Catchment, Confluence, Outfall
 from tarnwater.network.graph import Network
+from tarnwater.progress import Progress
 from tarnwater.study import edits
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.delineation import outlet_of, outlets_named, survey, take_survey, terrain_of
@@ -105,6 +106,17 @@ def test_a_survey_is_taken_in_as_one_edit_and_what_was_typed_stays(demo, drainag
     assert new.elements["mill-fold"].area.value < study.elements["mill-fold"].area.value
     whole = sum(c.area.derived for c in new.catchments.values() if c.outline)
     assert whole == pytest.approx(sum(c.area.derived for c in study.catchments.values() if c.outline), rel=1e-12)
+
+
+def test_a_survey_tells_its_progress_and_stops(demo, drainage):
+    study, heard = demo[0], []
+    survey(study.terrain, drainage, study.outlets, Progress(lambda stage, share: heard.append((stage, share))))
+    assert [share for _, share in heard] == sorted(share for _, share in heard)
+    assert [stage for stage, _ in heard][-len(study.outlets) :] == [f"tracing {o.name}" for o in study.outlets.values()]
+    stopped = Progress()
+    stopped.cancel()
+    with pytest.raises(Cancelled):
+        survey(study.terrain, drainage, study.outlets, stopped)
 
 
 def test_an_outlet_that_is_gone_takes_what_came_with_it(demo, drainage):

@@ -40,12 +40,12 @@ def acceptance_of(study: Study, finding: Finding) -> Acceptance | None:
     if finding.severity not in ("doubt", "accepted"):
         return None
     for kept in study.accepted:
-        if _place(kept) == _place(finding) and kept.cause == cause_of(study, finding):
+        if _key(kept) == finding.key and kept.cause == cause_of(study, finding):
             return kept
     return None
 
 
-def _place(of: Finding | Acceptance) -> tuple[str, ...]:
+def _key(of: Acceptance) -> tuple[str, ...]:
     return of.code, of.element, of.field, of.condition, of.subject
 
 
@@ -56,7 +56,7 @@ def accept(study: Study, finding: Finding, reason: str, act: str, *, by: str = "
         raise EditRefused(f"a {finding.severity} cannot be accepted.", where=finding.code, remedy="Settle it.")
     if not reason.strip():
         raise EditRefused("a doubt is accepted for a reason.", where=finding.code, remedy="Type the reason.")
-    code, element, field, condition, subject = _place(finding)
+    code, element, field, condition, subject = finding.key
     kept = Acceptance(
         code=code, element=element, field=field, condition=condition, subject=subject, figure=finding.text,
         reason=reason.strip(), by=by, at=at, cause=cause_of(study, finding),
@@ -71,7 +71,7 @@ def doubt_again(study: Study, finding: Finding, act: str) -> Study:
 
 
 def _others(study: Study, finding: Finding) -> tuple[Acceptance, ...]:
-    return tuple(kept for kept in study.accepted if _place(kept) != _place(finding))
+    return tuple(kept for kept in study.accepted if _key(kept) != finding.key)
 
 
 #: Codes whose cause lies in the rain: its tables, and durations, pattern and length of its families.

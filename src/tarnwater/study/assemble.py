@@ -5,19 +5,20 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any
 
 from tarnwater import units
 from tarnwater.errors import BadInput, ComputationFailed, OutletError, TableError, UnknownName
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
-from tarnwater.parameters import Model, Setting, typed
+from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.depth_table import DepthTable, Series
-from tarnwater.rain.patterns import AlternatingBlock, Huff, Pattern, Triangular, TwentyFourHour
+from tarnwater.rain.patterns import variants
 from tarnwater.rain.storms import StormFamily
-from tarnwater.runoff.timing import TimingMethod
+from tarnwater.reckoning import Reckoning
 from tarnwater.study import edits
+from tarnwater.study.assignments import assign, find_path
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.cases import compute_cases, points_of, storms_of
 from tarnwater.study.conditions import resolve
@@ -26,35 +27,9 @@ from tarnwater.study.document import Study, checked
 from tarnwater.study.edits import edit, slug
 from tarnwater.study.explain import FIGURES, explain, explain_setting
 from tarnwater.study.fields import quantities_in
-from tarnwater.study.reckoning import Reckoning
 
 KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
-PATTERNS: dict[str, Pattern] = {
-    **{f"huff-{number}": Huff(quartile=q) for number, q in enumerate(("first", "second", "third", "fourth"), start=1)},
-    "triangular": Triangular(),
-    "alternating-block": AlternatingBlock(),
-    **{f"type-{t}": TwentyFourHour(type=t) for t in ("I", "IA", "II", "III")},
-}
 AREAL = ("none", "leclerc-schaake")
-TIMING: dict[str, type[Model]] = {m.model_fields["method"].default: m for m in get_args(get_args(TimingMethod)[0])}
-
-
-def find_path(element: Any, field: str) -> str:
-    """The path of a quantity named by its path or its last name; `UnknownName` with the nearest."""
-    paths = [path for path, _, _ in quantities_in(element)]
-    if field in paths:
-        return field
-    matching = [p for p in paths if p.rsplit("/", 1)[-1] == field]
-    if len(matching) > 1:
-        raise BadInput(
-            f"{element.name} has several: {', '.join(matching)}.", where=field, remedy="Name the one meant by its path."
-        )
-    if not matching:
-        names = dict.fromkeys(p.rsplit("/", 1)[-1] for p in paths)
-        raise UnknownName(
-            field, [*names, "timing"] if isinstance(element, Catchment) else names, kind="field", where=element.name
-        )
-    return matching[0]
 
 
 def paths_by_name(element: Any) -> dict[str, str]:
@@ -84,20 +59,8 @@ def add_by_numbers(
 def set_by_numbers(
     study: Study, name: str, values: Mapping[str, str], *, condition: str = "", by: str = "", at: str = ""
 ) -> Study:
-    """Type several values of one element; ``timing`` takes the name of a method."""
-    key = study.key_of(name)
-    for field, text in values.items():
-        if field == "timing":
-            if text not in TIMING:
-                raise UnknownName(text, TIMING, kind="timing method")
-            study = edits.choose(study, key, "timing", TIMING[text]())
-            continue
-        path = find_path(study.all_elements[key], field)
-        if condition:
-            study = edits.type_in_condition(study, condition, key, path, text, by=by, at=at)
-        else:
-            study = edits.type_value(study, key, path, text, by=by, at=at)
-    return study
+    """Choose methods and type values of one element; see `tarnwater.study.assignments.address` for the fields."""
+    return assign(study, study.key_of(name), values, condition=condition, by=by, at=at)
 
 
 def table_from_lists(lists: Sequence[str], unit: str, series: Series = "unstated") -> DepthTable:
@@ -139,10 +102,11 @@ def rain_by_numbers(
     Of a nested pattern the one duration given is the length. ``prescribed`` is the source of the rule that
     fixes the family; nothing is searched for then.
     """
-    for given, known, kind in ((pattern, PATTERNS, "pattern"), (areal, AREAL, "areal reduction")):
+    patterns = {word: chosen for word, _, chosen in variants()}
+    for given, known, kind in ((pattern, patterns, "pattern"), (areal, AREAL, "areal reduction")):
         if given not in known:
             raise UnknownName(given, known, kind=kind)
-    chosen, lengths = PATTERNS[pattern], listed(durations, "time")
+    chosen, lengths = patterns[pattern], listed(durations, "time")
     if chosen.nested and len(lengths) > 1:
         raise BadInput(
             f"storms of the pattern {pattern} hold every shorter storm, so that they have one length.",
@@ -219,10 +183,10 @@ def _outlet(text: str, number: int) -> tuple[str, float, float]:
     parts = [p.strip() for p in text.split(",", 2)]
     try:
         x, y = float(parts[0]), float(parts[1])
-    except (ValueError, IndexError):
+    except (ValueError, IndexError) as error:
         raise OutletError(
             f"“{text}” is no place.", where=f"outlet {number}", remedy="Write it as X,Y or X,Y,NAME."
-        ) from None
+        ) from error
     return parts[2] if len(parts) > 2 else f"Outlet {number}", x, y
 
 

@@ -5,9 +5,12 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from tarnwater.errors import StudyFileError
+
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
 
 BlobKind = Literal["grid", "geometry", "series"]
 
@@ -30,15 +33,16 @@ class Blobs(Mapping[str, Blob]):
 
     def __init__(self, blobs: Mapping[str, Blob] | None = None) -> None:
         self._blobs = dict(blobs or {})
+        self._shapes: dict[str, BaseGeometry] = {}
 
     def __getitem__(self, digest: str) -> Blob:
         try:
             return self._blobs[digest]
-        except KeyError:
+        except KeyError as error:
             raise StudyFileError(
                 f"the study refers to data {digest} that it does not hold.",
                 remedy="Restore the file from a copy, or import the data again.",
-            ) from None
+            ) from error
 
     def __contains__(self, digest: object) -> bool:
         return digest in self._blobs
@@ -47,6 +51,20 @@ class Blobs(Mapping[str, Blob]):
         """Bytes under a digest; None without one, and where they are lost."""
         blob = None if digest is None else self._blobs.get(digest)
         return None if blob is None else blob.data
+
+    def shape(self, digest: str | None) -> BaseGeometry | None:
+        """The geometry under a digest, read once; None without one, and where it is lost."""
+        data = self.held(digest)
+        if digest is None or data is None:
+            return None
+        if digest not in self._shapes:
+            from shapely import from_wkb
+
+            self._shapes[digest] = from_wkb(data)
+        return self._shapes[digest]
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Blobs, (self._blobs,)
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._blobs)

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Literal, TypeVar
 
 import numpy as np
@@ -21,15 +21,12 @@ from tarnwater.errors import Cancelled, ComputationFailed, TarnwaterError, Unkno
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.balance import Balance
 from tarnwater.network.cache import ResultCache
-from tarnwater.network.elements import Catchment, Inflow, Reach
 from tarnwater.network.engine import (
     Batch,
     BatchResult,
     Response,
     Summary,
     compute,
-    unit_hydrograph_of,
-    volume_until,
 )
 from tarnwater.network.figures import Peak, has_receded
 from tarnwater.network.graph import Network
@@ -37,7 +34,6 @@ from tarnwater.network.memo import IdentityMemo
 from tarnwater.network.runs import SHELF_BYTES, Run
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain, Storm, StormFamily
-from tarnwater.routing.reaches import Muskingum
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.document import Limit as LimitOf
@@ -62,6 +58,12 @@ T = TypeVar("T")
 
 #: What a case is for: it makes answers; its family stands beside; or it only shows what another length would give.
 Standing = Literal["counted", "beside", "other length"]
+
+#: What stands at an element that is no design point.
+_PLAIN = DesignPoint()
+
+#: Share of the water above an element that may still be on its way when a flood is taken to have passed.
+MOST_ON_ITS_WAY = 0.1
 
 #: Rounding that a limit forgives.
 ROUNDING = 1e-12
@@ -89,10 +91,33 @@ class CaseResult:
         self._summary(element)
         return self.run.responses[element].flow[self.index]
 
-    def hydrograph(self, element: str) -> Hydrograph:
-        """Hydrograph of an element with its volumes, one case."""
+    def hydrograph(self, element: str, link: str = "") -> Hydrograph:
+        """Hydrograph of an element with its volumes, one case; of one link down only where one is named."""
         self._summary(element)
-        return self.run.responses[element].hydrograph.of(slice(self.index, self.index + 1))
+        response = self.run.responses[element]
+        whole = response.ways[self.network.way_number[link]] if link else response.hydrograph
+        return whole.of(slice(self.index, self.index + 1))
+
+    def flow_by(self, link: str) -> np.ndarray:
+        """Hydrograph of what goes by a link, m3/s, (step + 1,)."""
+        return self.hydrograph(self.network.links[link].up, link).flow[0]
+
+    def peak_by(self, link: str) -> Peak:
+        """Peak of what goes by a link."""
+        summary = self._summary(self.network.links[link].up)
+        return summary.by_way[self.network.way_number[link]][self.index]
+
+    def level(self, element: str) -> np.ndarray | None:
+        """Level of an element, m, (step + 1,); None where it has none."""
+        self._summary(element)
+        level = self.run.responses[element].level
+        return None if level is None else level[self.index]
+
+    def storage(self, element: str) -> np.ndarray | None:
+        """Water stored in an element, m3, (step + 1,); None where it has none."""
+        self._summary(element)
+        storage = self.run.responses[element].storage
+        return None if storage is None else storage[self.index]
 
     @property
     def step(self) -> float:
@@ -106,7 +131,7 @@ class CaseResult:
         assert isinstance(rain, Rain)
         return rain.depths[self.index]
 
-    @property
+    @cached_property
     def rain_depth(self) -> float:
         """Depth of the storm, mm."""
         return float(self.rain.sum())
@@ -139,12 +164,10 @@ class CaseResult:
         runoff, given = 0.0, 0.0
         end = float(summary.flood_end[self.index])
         for key in self.network.above([element]):
-            match self.network.elements[key]:
-                case Catchment() as catchment:
-                    runoff += (self.rain_depth - self._kept_depth(key)) * catchment.area.known
-                case Inflow() as inflow:
-                    until = np.array([end])
-                    given += float(volume_until(np.array(inflow.times), np.array(inflow.flows), until)[0])
+            above = self.network.elements[key]
+            if above.takes_rain:
+                runoff += (self.rain_depth - self._kept_depth(key)) * above.drained
+            given += above.let_in(end)
         return Figures(
             peak=self.peak(element),
             volume=float(summary.flood[self.index]),
@@ -160,15 +183,46 @@ class CaseResult:
         summary = self._summary(catchment)
         return float(summary.loss_depth[self.index] + summary.stored_depth[self.index])
 
+    def base(self, element: str) -> float:
+        """Constant baseflow in an element, m3/s."""
+        return float(self._summary(element).base[self.index])
+
     def balance(self, element: str) -> Balance:
         """Balance of an element over the whole run, each volume (1,)."""
         whole = self._summary(element).balance
         return Balance(**{n: getattr(whole, n)[self.index : self.index + 1] for n in Balance.__dataclass_fields__})
 
     def receded(self, element: str, share: float) -> bool:
-        """Whether the flow at an element has fallen to ``share`` of its peak, less baseflow."""
-        base, summary = base_above(self.network, element), self._summary(element)
-        peak = summary.peaks[self.index].ordinate - base
+        """Whether the wave has passed an element, and its flow has fallen to ``share`` of its peak, less baseflow.
+
+        A flow of nothing may be one that has not come yet: the run must be as long as the memory of the methods
+        along each path says, or nearly all the water has passed.
+        """
+        return self.fallen(element, share) and self.passed(element)
+
+    def passed(self, element: str) -> bool:
+        """Whether the wave has passed an element, by the memory of all above or by the water still held there."""
+        if self.length >= self.case.storm.duration + self.network.memory(element, self.step):
+            return True
+        return self.on_its_way(element) <= MOST_ON_ITS_WAY
+
+    def on_its_way(self, element: str) -> float:
+        """Flood that the elements above one still hold at the end of the run, as a share of it and what has passed.
+
+        What they held at the start is not counted: a steady baseflow is in them all the time.
+        """
+        held = 0.0
+        for key in self.network.above([element]):
+            balance = self._summary(key).balance
+            held += float(balance.end_storage[self.index] - balance.start_storage[self.index])
+        whole = held + float(self._summary(element).flood[self.index])
+        return held / whole if held > 0 else 0.0
+
+    def fallen(self, element: str, share: float) -> bool:
+        """Whether the flow at an element ends at ``share`` of its peak or less, less baseflow."""
+        summary = self._summary(element)
+        base = self.base(element)
+        peak = float(summary.peaks.ordinates[self.index]) - base
         return float(summary.last[self.index]) - base <= share * max(peak, 1e-12)
 
     def _summary(self, element: str) -> Summary:
@@ -181,8 +235,8 @@ class CaseResult:
 class Figures:
     """What stands with a peak: nobody believes one alone. Volumes m3, areas m2, depths mm, times s.
 
-    ``volume`` passes until the flood has receded, at ``receded``, less baseflow; of it ``given_volume``
-    was let in by inflow elements. ``runoff_depth`` is what runs off the catchments above.
+    ``volume`` passes until the flood has receded, at ``receded``, less baseflow; ``given_volume`` is what
+    inflow elements above let in by then. ``runoff_depth`` is what runs off the catchments above.
     """
 
     peak: Peak
@@ -361,7 +415,7 @@ class Results:
 
     def limit_at(self, point: str, return_period: float) -> LimitOf | None:
         """The limit set at a design point for a return period."""
-        own = self.study.design_points.get(point, DesignPoint()).limits
+        own = self.study.design_points.get(point, _PLAIN).limits
         return next((limit for limit in own if limit.return_period == return_period), None)
 
     def _other_condition(self, point: str, return_period: float, condition: str) -> str | None:
@@ -390,6 +444,7 @@ class RunMemo:
 
     def __init__(self, most: int = 512) -> None:
         self.memo: IdentityMemo[list[CaseResult]] = IdentityMemo(most)
+        self.rains: IdentityMemo[Rain] = IdentityMemo(most)
         self.shelf: ResultCache[BatchResult] = ResultCache(SHELF_BYTES)
 
 
@@ -497,7 +552,7 @@ def standing_of(family: StormFamily, duration: float) -> Standing:
 
 def _obstacle(study: Study, network: Network, point: str) -> Withheld | None:
     """The first thing that keeps every case of a design point from being computed."""
-    above = network.above([point])
+    above = network.acting_on([point])
     nowhere = Case("", point, Storm("", 0.0, 0.0))
     for fault in network.faults:
         if not fault.element or fault.element in above:
@@ -507,7 +562,7 @@ def _obstacle(study: Study, network: Network, point: str) -> Withheld | None:
         if key in above and (missing := network.elements[key].missing()):
             reason = f"{network.elements[key].name}: {missing[0].what}"
             return Withheld(nowhere, reason, key, missing[0].field)
-    if not any(isinstance(network.elements[key], Catchment | Inflow) for key in above):
+    if not any(network.elements[key].takes_rain or network.elements[key].lets_in for key in above):
         return Withheld(nowhere, f"{network.elements[point].name}: no catchment drains to it.", point)
     return None
 
@@ -527,7 +582,7 @@ def _unable(study: Study, storm: Storm) -> str | None:
 
 def step_of(study: Study, point: str) -> float:
     """Step of the cases of a design point, s."""
-    own = study.design_points.get(point, DesignPoint()).step
+    own = study.design_points.get(point, _PLAIN).step
     return own if own is not None else study.run.step.known
 
 
@@ -554,7 +609,7 @@ def _compute_storms(
     known = runs.memo.get(made_from, also)
     if known is None:
         try:
-            known = _run_storms(study, network, point, storms, runs.shelf, cache, progress)
+            known = _run_storms(study, condition, network, point, storms, runs, cache, progress)
         except Cancelled:
             raise
         except TarnwaterError as error:
@@ -562,31 +617,45 @@ def _compute_storms(
             withheld.extend(Withheld(case, reason) for case, reason in reasons)
             return
         runs.memo.put(made_from, known, also)
+    if known and known[0].case.condition == condition:
+        found.extend(known)
+        return
+    # another condition with the very same elements
     found.extend(result.of(Case(condition, point, result.case.storm)) for result in known)
 
 
 def _run_storms(
     study: Study,
+    condition: str,
     network: Network,
     point: str,
     storms: Sequence[Storm],
-    shelf: ResultCache[BatchResult],
+    runs: RunMemo,
     cache: ResultCache[Response] | None,
     progress: Progress,
 ) -> list[CaseResult]:
     step, area = step_of(study, point), network.area_above(point)
-    response = response_time(network, point, step)
+    family = study.families[storms[0].family]
+    response = network.memory(point, step)
     found: dict[Storm, CaseResult] = {}
     for storms_alike in _of_like_length(storms, response):
-        rain = storm_rain(study, storms_alike, area, step)
+        rain = _rain_of(study, storms_alike, area, step, runs)
         longest = max(s.duration for s in storms_alike)
-        run = Run(_run(study, network, point, rain, step, longest, response, cache, progress), shelf)
+        run = Run(_run(study, network, point, rain, step, longest, response, cache, progress), runs.shelf)
+        factors = family.areal.factors(area, np.array([storm.duration for storm in storms_alike]))
         for index, storm in enumerate(storms_alike):
-            family = study.families[storm.family]
-            factor = family.areal.factor(area, storm.duration)
             standing = standing_of(family, storm.duration)
-            found[storm] = CaseResult(Case("", point, storm), network, run, index, factor, standing)
+            case = Case(condition, point, storm)
+            found[storm] = CaseResult(case, network, run, index, float(factors[index]), standing)
     return [found[storm] for storm in storms]
+
+
+def _rain_of(study: Study, storms: Sequence[Storm], area: float, step: float, runs: RunMemo) -> Rain:
+    """Rain of storms of one family, kept: every edit of the land asks for the same storms again."""
+    family = study.families[storms[0].family]
+    made_from, also = (family, study.tables[family.table]), (tuple(storms), area, step)
+    known = runs.rains.get(made_from, also)
+    return known or runs.rains.put(made_from, storm_rain(study, storms, area, step), also)
 
 
 def storm_rain(study: Study, storms: Sequence[Storm], area: float, step: float) -> Rain:
@@ -629,13 +698,13 @@ def _run(
             cache=cache,
             progress=progress,
         )
-    base = base_above(network, point)
     length = longest + response
     while True:
         steps = _rounded_up(math.ceil(length / step - 1e-9))
         batch = Batch(network, rain, step, steps, recession_share=share)
         result = compute(batch, cache=cache, progress=progress)
-        if has_receded(result.responses[point].flow, base, share).all() or 2 * length > LONGEST_RUN:
+        reached = result.responses[point]
+        if has_receded(reached.flow, reached.base, share).all() or 2 * length > LONGEST_RUN:
             return result
         length *= 2
 
@@ -650,28 +719,3 @@ def _rounded_up(steps: int) -> int:
     """
     unit = 1 << max(steps.bit_length() - 4, 0)
     return -(-steps // unit) * unit
-
-
-@lru_cache(maxsize=1024)
-def base_above(network: Network, point: str) -> float:
-    """Constant baseflow that drains to an element, m3/s."""
-    elements = (network.elements[k] for k in network.above([point]))
-    return sum(e.baseflow.rate() for e in elements if isinstance(e, Catchment))
-
-
-def response_time(network: Network, point: str, step: float) -> float:
-    """How long the slowest water needs to leave above an element after the rain, about, s."""
-    longest: dict[str, float] = {}
-    for key in network.order:
-        upstream = max((longest[up] for up in network.upstream[key]), default=0.0)
-        match network.elements[key]:
-            case Catchment() as c:
-                own = len(unit_hydrograph_of(c, step).ordinates) * step
-            case Reach(method=Muskingum() as m):
-                own = 3 * m.travel_time.known
-            case Inflow() as i:
-                own = i.times[-1]
-            case _:
-                own = 0.0
-        longest[key] = upstream + own
-    return longest[point] + step

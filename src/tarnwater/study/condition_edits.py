@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from tarnwater.errors import EditRefused, NetworkError, UnknownName
@@ -9,7 +10,7 @@ from tarnwater.network.elements import Element, Link, Outfall
 from tarnwater.network.graph import Network
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Condition, FrozenDict, Study, changed, checked
-from tarnwater.study.edits import edit, slug
+from tarnwater.study.edits import choose, connect, edit, remove_element, slug, type_in_condition
 
 
 def home_of(study: Study, element: str) -> str:
@@ -58,28 +59,86 @@ def remove_in(study: Study, condition: str, element: str) -> Study:
 
 @edit("connect {up} to {down} in {condition}")
 def connect_in(study: Study, condition: str, up: str, down: str) -> Study:
-    """Let one element drain into another in a condition only; the link it had otherwise is given up there."""
+    """Let one element drain into another in a condition only; where one link down is allowed, it gives up the other."""
     network = resolve(study, condition)
     for key in (up, down):
         if key not in network.elements:
             raise UnknownName(key, network.elements, kind="element of this condition")
-    if isinstance(network.elements[up], Outfall):
+    if network.elements[up].is_end:
         raise EditRefused("an outfall is an end; nothing drains on from it.", where=study.name_of(up))
-    own = dict(_of(study, condition).links)
-    if not network.elements[up].several_down:
-        for key in [k for k, link in network.links.items() if link.up == up]:
-            inherited = _has_elsewhere(study, condition, key)
-            own.pop(key, None)
-            if inherited:
-                own[key] = None
+    several = network.elements[up].several_down
+    if several and any((link.up, link.down) == (up, down) for link in network.links.values()):
+        return study
+    own = _without(study, condition, [k for k, link in network.links.items() if link.up == up and not several])
     link = slug(f"{up} to {down}", {**study.links, **network.links, **own})
     own[link] = Link(up=up, down=down)
     after = _with(study, condition, links=own)
     try:
         _ = Network(network.elements, resolve(after, condition).links).order
     except NetworkError as error:
-        raise EditRefused(error.what, where=f"{study.name_of(up)} to {study.name_of(down)}") from None
+        raise EditRefused(error.what, where=f"{study.name_of(up)} to {study.name_of(down)}") from error
     return after
+
+
+@edit("lead {up} through {element} in {condition}")
+def lead_through_in(study: Study, condition: str, up: str, element: Element, key: str | None = None) -> Study:
+    """Add an element in a condition into which another drains there; it drains on to where that one did."""
+    key = key or slug(element.name, study.all_elements)
+    links = resolve(study, condition).links
+    way, beyond = next(((k, link.down) for k, link in links.items() if link.up == up), ("", None))
+    if way:
+        study = _with(study, condition, links=_without(study, condition, [way]))
+    study = _with(study, condition, added={**_of(study, condition).added, key: element})
+    study = connect_in(study, condition, up, key)
+    return connect_in(study, condition, key, beyond) if beyond is not None else study
+
+
+@edit("remove {count} elements")
+def remove_many(study: Study, values: Sequence[tuple[str, str]]) -> Study:
+    """Remove many elements as one act, each a condition (empty for all of them) and a key.
+
+    One that is gone with another is passed over.
+    """
+    for condition, element in values:
+        if condition:
+            study = remove_in(study, condition, element)
+        elif element in study.elements:
+            study = remove_element(study, element)
+    return study
+
+
+@edit("choose {field} of {count} elements")
+def choose_many(
+    study: Study,
+    values: Sequence[tuple[str, str]],
+    field: str,
+    value: Any,
+    *,
+    by: str = "",
+    at: str = "",
+    note: str = "",
+) -> Study:
+    """Choose a method for many elements as one act, each a condition (empty for all of them) and a key."""
+    for condition, element in values:
+        if condition:
+            study = type_in_condition(study, condition, element, field, value, by=by, at=at, note=note)
+        else:
+            study = choose(study, element, field, value)
+    return study
+
+
+@edit("connect {count} elements to {down}")
+def connect_many(study: Study, values: Sequence[tuple[str, str]], down: str) -> Study:
+    """Let many elements drain into another as one act, each a condition (empty for all of them) and a key."""
+    for condition, up in values:
+        study = connect_in(study, condition, up, down) if condition else connect(study, up, down)
+    return study
+
+
+def _without(study: Study, condition: str, links: Sequence[str]) -> dict[str, Link | None]:
+    """Links of a condition without some: an inherited one is taken away there, one of its own goes."""
+    own: dict[str, Link | None] = {k: link for k, link in _of(study, condition).links.items() if k not in links}
+    return own | {k: None for k in links if _has_elsewhere(study, condition, k)}
 
 
 def _has_elsewhere(study: Study, condition: str, link: str) -> bool:

@@ -8,7 +8,7 @@ from typing import Any
 
 from tarnwater.errors import BadInput, EditRefused
 from tarnwater.network.graph import Fault, Network
-from tarnwater.network.memo import IdentityMemo
+from tarnwater.network.memo import IdentityMemo, Memory
 from tarnwater.parameters import Model
 from tarnwater.study.document import Condition, FrozenDict, Study, checked
 from tarnwater.study.fields import with_value
@@ -25,10 +25,6 @@ def lineage(study: Study, condition: str) -> list[Condition]:
     return line[::-1]
 
 
-#: Elements as conditions change them; one that is the same again is not computed again either.
-_CHANGED: IdentityMemo[Any] = IdentityMemo(most=4096)
-
-
 def _by_element(condition: Condition) -> dict[str, dict[str, Any]]:
     found: dict[str, dict[str, Any]] = {}
     for path, typed in condition.settings.items():
@@ -43,10 +39,16 @@ FIXED = frozenset(
 )
 
 
-def _with_settings(owner: Any, key: str, settings: Mapping[str, Any], condition: str) -> tuple[Any, tuple[Fault, ...]]:
-    """An element with the settings of a condition, and those that cannot be applied to it."""
+def _with_settings(
+    owner: Any, key: str, settings: Mapping[str, Any], condition: str, memory: Memory
+) -> tuple[Any, tuple[Fault, ...]]:
+    """An element with the settings of a condition, and those that cannot be applied to it.
+
+    One that is the same again is the very same model, and so is not computed again either.
+    """
+    memo: IdentityMemo[tuple[Any, tuple[Fault, ...]]] = memory.of("elements changed by conditions", 4096)
     parts, also = (owner, *settings.values()), (condition, *settings)
-    known = _CHANGED.get(parts, also)
+    known = memo.get(parts, also)
     if known is not None:
         return known
     changed, unmet = owner, []
@@ -57,8 +59,8 @@ def _with_settings(owner: Any, key: str, settings: Mapping[str, Any], condition:
             changed = checked(partial(with_value, changed, field, typed)).refreshed()
         except BadInput as error:
             what = f"{condition} sets {field} of {owner.name}, which cannot be: {error.what}"
-            unmet.append(Fault("setting-unmet", what, "Give it back in that condition.", element=key))
-    return _CHANGED.put(parts, (changed, tuple(unmet)), also)
+            unmet.append(Fault("setting-unmet", what, "Clear it in that condition.", element=key))
+    return memo.put(parts, (changed, tuple(unmet)), also)
 
 
 def resolve(study: Study, condition: str) -> Network:
@@ -78,7 +80,7 @@ def resolve(study: Study, condition: str) -> Network:
         links = {k: link for k, link in links.items() if link.up not in one.left_out and link.down not in one.left_out}
         for key, settings in _by_element(one).items():
             if key in elements:
-                elements[key], failed = _with_settings(elements[key], key, settings, one.name)
+                elements[key], failed = _with_settings(elements[key], key, settings, one.name, study.memory)
                 unmet += failed
         for key, link in one.links.items():
             if link is None:
@@ -127,11 +129,11 @@ def refuse_what_cannot_be(study: Study, before: Study | None = None) -> None:
         raise EditRefused(
             f"the study would hold a value that cannot be read again ({str(error)[:300]}); nothing was changed.",
             where=study.title,
-        ) from None
+        ) from error
     if not same:
         raise EditRefused("the study would not come back as it is; nothing was changed.", where=study.title)
     if before is not None:
         known = {fault for key in before.conditions for fault in resolve(before, key).unmet}
         new = [fault for key in study.conditions for fault in resolve(study, key).unmet if fault not in known]
         if new:
-            raise EditRefused(new[0].what, where=study.title, remedy="Give that setting back in its condition first.")
+            raise EditRefused(new[0].what, where=study.title, remedy="Clear that setting in its condition first.")

@@ -87,7 +87,7 @@ def told_in_words(path: Path) -> Iterator[None]:
     try:
         yield
     except (sqlite3.Error, OverflowError, UnicodeDecodeError) as error:
-        raise _told(path, error) from None
+        raise _told(path, error) from error
 
 
 def _set_journal_back(connection: sqlite3.Connection) -> None:
@@ -197,4 +197,4 @@ def translated(path: Path) -> Iterator[None]:
             what, remedy = "another program is writing to the study.", "Close it there, or wait, and try again."
         else:
             what, remedy = f"the study could not be written ({said}).", "Check the disk, and keep a copy elsewhere."
-        raise StorageError(f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy) from None
+        raise StorageError(f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy) from error

@@ -14,6 +14,7 @@ from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
 from tarnwater.progress import Progress
 from tarnwater.study.blobs import Blobs
+from tarnwater.study.condition_edits import remove_many
 from tarnwater.study.document import FoundDepression, FoundFill, FoundVoid, Outlet, Study, Terrain, changed
 from tarnwater.study.edits import edit, remove_element, slug
 from tarnwater.terrain.catchments import Catchments, delineate
@@ -98,22 +99,56 @@ def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> 
 
 
 @dataclass(frozen=True, eq=False)
+class Land:
+    """What a terrain says of one outlet: its local catchment, as far as it has one, and its way down.
+
+    ``local_area`` m2 is 0 where another outlet on the same cell has the catchment: then there is no ``centre``
+    and no ``outline`` (WKB). ``downstream`` is the index of the next outlet on the ``course`` down, -1 where
+    there is none.
+    """
+
+    measures: Measures
+    local_area: float
+    centre: tuple[float, float] | None
+    outline: bytes | None
+    cut_off: bool
+    course: Profile
+    downstream: int
+
+    @classmethod
+    def of(cls, catchments: Catchments, index: int, measures: Measures) -> Land:
+        """Trace the catchment of an outlet and its way down."""
+        from shapely import to_wkb
+
+        area = catchments.local_area(index)
+        return cls(
+            measures=measures,
+            local_area=area,
+            centre=catchments.centre(index) if area else None,
+            outline=to_wkb(catchments.outline(index)) if area else None,
+            cut_off=catchments.is_cut_off(index),
+            course=profile_along(catchments.drainage, catchments.path_down(index)),
+            downstream=catchments.downstream[index],
+        )
+
+
+@dataclass(frozen=True, eq=False)
 class Survey:
-    """What a terrain says of some outlets: their places on the streams, catchments and measures."""
+    """What a terrain says of some outlets, each placed on its stream; ``lands`` in their order."""
 
     record: Terrain
     outlets: Mapping[str, Outlet]
-    snapped: Mapping[str, Snapped]
-    catchments: Catchments
-    measures: tuple[Measures, ...]
-
-    def path_below(self, index: int) -> Profile:
-        """Long profile from an outlet down to the next."""
-        return profile_along(self.catchments.drainage, self.catchments.path_down(index))
+    lands: tuple[Land, ...]
 
 
-def survey(record: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet]) -> Survey:
-    """Snap outlets to the streams, find their catchments and measure them; `OutletError` where one is on no stream."""
+def survey(
+    record: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet], progress: Progress | None = None
+) -> Survey:
+    """Snap outlets to the streams, trace their catchments and measure them.
+
+    All the work there is, so that taking the survey in costs nothing. `OutletError` where an outlet is on no stream.
+    """
+    progress = progress or Progress()
     snapped = {
         key: snap(
             drainage,
@@ -125,9 +160,17 @@ def survey(record: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet]) -
         )
         for key, outlet in outlets.items()
     }
+    progress.tell("finding the catchments", 0.1)
     catchments = delineate(drainage, list(snapped.values()))
+    progress.tell("measuring the catchments", 0.2)
+    measured = measure(catchments)
+    lands = []
+    for index, (key, measures) in enumerate(zip(outlets, measured, strict=True)):
+        progress.tell(f"tracing {outlets[key].name}", 0.5 + 0.5 * index / len(outlets))
+        lands.append(Land.of(catchments, index, measures))
     record = record.model_copy(update={"depressions": _within(record, catchments, list(outlets))})
-    return Survey(record, outlets, snapped, catchments, tuple(measure(catchments)))
+    placed = {key: _placed(outlet, snapped[key]) for key, outlet in outlets.items()}
+    return Survey(record, placed, tuple(lands))
 
 
 def _within(record: Terrain, catchments: Catchments, keys: list[str]) -> tuple[FoundDepression, ...]:
@@ -148,36 +191,42 @@ def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[s
 
 
 @edit("{act}")
-def take_survey(study: Study, found: Survey, blobs: Blobs, act: str = "delineate the catchments") -> Study:
+def take_survey(
+    study: Study,
+    found: Survey,
+    blobs: Blobs,
+    act: str = "delineate the catchments",
+    also_remove: Sequence[tuple[str, str]] = (),
+) -> Study:
     """Take a survey into a study: its catchments, connected.
 
     Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
     reach to the next outlet down, which the runoff of the catchment that it crosses joins at its foot.
-    What belonged to an outlet that is no longer there goes with it.
+    What belonged to an outlet that is no longer there goes with it, and so does what ``also_remove`` names
+    (condition, empty for all of them, and key).
     """
-    outlets, snapped, catchments, measured = found.outlets, found.snapped, found.catchments, found.measures
-    for gone in study.outlets.keys() - outlets.keys():
+    for gone in study.outlets.keys() - found.outlets.keys():
         study = _without_outlet(study, gone)
-    keys = list(outlets)
+    keys = list(found.outlets)
     elements: dict[str, Any] = dict(study.elements)
     links = dict(study.links)
-    for index, key in enumerate(keys):
-        name, below = outlets[key].name, catchments.downstream[index]
-        if catchments.local_area(index) > 0:
-            elements[key] = _catchment(study, catchments, index, key, name, measured[index], blobs)
+    for (key, outlet), land in zip(found.outlets.items(), found.lands, strict=True):
+        name, below = outlet.name, land.downstream
+        if land.local_area > 0:
+            elements[key] = _catchment(study, key, name, land, blobs)
             links[f"{key}-runoff"] = Link(up=key, down=f"{key}-outlet")
-        elements[f"{key}-outlet"] = _node(study, key, name, snapped[key], end=below < 0)
+        elements[f"{key}-outlet"] = _node(study, key, outlet, end=below < 0)
         for stale in (f"{key}-reach-in", f"{key}-reach-out"):
             links.pop(stale, None)
         if below < 0:
             elements.pop(f"{key}-reach", None)
             continue
-        path = found.path_below(index)
-        elements[f"{key}-reach"] = _reach(study, f"{key}-reach", f"{name} to {outlets[keys[below]].name}", path, blobs)
+        between = f"{name} to {found.outlets[keys[below]].name}"
+        elements[f"{key}-reach"] = _reach(study, f"{key}-reach", between, land.course, blobs)
         links[f"{key}-reach-in"] = Link(up=f"{key}-outlet", down=f"{key}-reach")
         links[f"{key}-reach-out"] = Link(up=f"{key}-reach", down=f"{keys[below]}-outlet")
-    placed = {key: _placed(outlets[key], snapped[key]) for key in keys}
-    return changed(study, terrain=found.record, outlets=placed, elements=elements, links=links)
+    study = changed(study, terrain=found.record, outlets=found.outlets, elements=elements, links=links)
+    return remove_many(study, also_remove)
 
 
 def outlets_named(places: list[tuple[str, float, float]]) -> dict[str, Outlet]:
@@ -211,14 +260,11 @@ def _placed(outlet: Outlet, snapped: Snapped) -> Outlet:
     )
 
 
-def _catchment(
-    study: Study, catchments: Catchments, index: int, key: str, name: str, measures: Measures, blobs: Blobs
-) -> Catchment:
-    from shapely import to_wkb
-
+def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> Catchment:
     old = study.elements.get(key)
     kept = old if isinstance(old, Catchment) else Catchment(name=name)
-    path = measures.longest_path
+    assert land.outline is not None
+    measures, path = land.measures, land.measures.longest_path
     derived = {
         "area": measures.area,
         "flow_length": path.length or None,
@@ -228,22 +274,22 @@ def _catchment(
     }
     update: dict[str, Any] = {field: getattr(kept, field).with_derived(value) for field, value in derived.items()}
     update |= {
-        "place": catchments.centre(index),
-        "outline": blobs.add("geometry", to_wkb(catchments.outline(index))),
+        "place": land.centre,
+        "outline": blobs.add("geometry", land.outline),
         "flow_path": _line(path, blobs),
         "total_area": measures.total_area,
-        "cut_off": catchments.is_cut_off(index),
+        "cut_off": land.cut_off,
         "raw_slope": path.on_raw_ground.slope_10_85,
     }
     return kept.model_copy(update=update).refreshed()
 
 
-def _node(study: Study, key: str, name: str, snapped: Snapped, *, end: bool) -> Confluence | Outfall:
+def _node(study: Study, key: str, outlet: Outlet, *, end: bool) -> Confluence | Outfall:
     old = study.elements.get(f"{key}-outlet")
     kind: type[Confluence] | type[Outfall] = Outfall if end else Confluence
     if old is None:
-        return kind(name=f"{name} outlet", place=snapped.place)
-    return kind(name=old.name, note=old.note, observed=old.observed, place=snapped.place)
+        return kind(name=f"{outlet.name} outlet", place=outlet.place)
+    return kind(name=old.name, note=old.note, observed=old.observed, place=outlet.place)
 
 
 def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Reach:

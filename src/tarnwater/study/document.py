@@ -11,11 +11,12 @@ from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any, Literal, TypeVar, get_args
 
-from pydantic import GetCoreSchemaHandler, ValidationError, model_validator
+from pydantic import GetCoreSchemaHandler, PrivateAttr, ValidationError, model_validator
 from pydantic_core import core_schema
 
 from tarnwater.errors import BadInput, EditRefused, UnknownName
-from tarnwater.network.elements import Catchment, Element, Link, Outfall
+from tarnwater.network.elements import AnyElement, Catchment, Link, Outfall
+from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model, Name, Setting, Typed, parameter
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
@@ -176,7 +177,7 @@ class Condition(Model):
     note: str = ""
     parent: str | None = None
     settings: FrozenDict[Typed[Any]] = FrozenDict()
-    added: FrozenDict[Element] = FrozenDict()
+    added: FrozenDict[AnyElement] = FrozenDict()
     left_out: tuple[str, ...] = ()
     links: FrozenDict[Link | None] = FrozenDict()
 
@@ -245,6 +246,8 @@ class Acceptance(Model):
 class Study(Model):
     """The whole document."""
 
+    _memory: Memory = PrivateAttr(default_factory=Memory)
+
     format: Literal[2] = 2
     title: str = "Untitled study"
     number: str = ""
@@ -256,7 +259,7 @@ class Study(Model):
     locked: bool = False
     terrain: Terrain | None = None
     outlets: FrozenDict[Outlet] = FrozenDict()
-    elements: FrozenDict[Element] = FrozenDict()
+    elements: FrozenDict[AnyElement] = FrozenDict()
     links: FrozenDict[Link] = FrozenDict()
     tables: FrozenDict[DepthTable] = FrozenDict()
     families: FrozenDict[StormFamily] = FrozenDict()
@@ -283,6 +286,17 @@ class Study(Model):
             if key not in self.all_elements:
                 raise UnknownName(key, self.all_elements, kind="element", where="design points")
         return self
+
+    @property
+    def memory(self) -> Memory:
+        """What was worked out from it and from those it was edited from."""
+        return self._memory
+
+    def followed_by(self, fields: Mapping[str, Any]) -> Study:
+        """A study of other fields that goes on with the memory of this one."""
+        new = Study(**fields)
+        new._memory = self._memory
+        return new
 
     @cached_property
     def all_elements(self) -> dict[str, Any]:
@@ -414,7 +428,7 @@ def checked(make: Callable[[], V], where: str = "") -> V:
             f"{'/'.join(str(p) for p in e['loc']) or 'study'}: {e['msg'].removeprefix('Value error, ')}"
             for e in error.errors()
         )
-        raise EditRefused(faults + ".", where=where[:80], remedy="Correct it and try again.") from None
+        raise EditRefused(faults + ".", where=where[:80], remedy="Correct it and try again.") from error
     except BadInput as error:
         if where and where not in error.where:
             error.where = f"{where}, {error.where}" if error.where else where
@@ -442,10 +456,10 @@ def changed(study: Study, **fields: Any) -> Study:
     if "conditions" in fields:
         fields["conditions"] = {key: _refreshed_condition(c) for key, c in fields["conditions"].items()}
     whole = {name: getattr(study, name) for name in Study.model_fields} | fields
-    new = checked(lambda: Study(**whole))
+    new = checked(lambda: study.followed_by(whole))
     if new.run.step.value is None and (step := proposed_step(new)) is not None:
         run = new.run.model_copy(update={"step": new.run.step.with_derived(step)})
-        new = checked(lambda: Study(**{**whole, "run": run}))
+        new = checked(lambda: study.followed_by({**whole, "run": run}))
     return new
 
 

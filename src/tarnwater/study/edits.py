@@ -42,7 +42,8 @@ def edit(template: str) -> Callable[[F], F]:
             bound = signature.bind(study, *args, **kwargs)
             bound.apply_defaults()
             named = {field for _, field, _, _ in Formatter().parse(template) if field}
-            words = {n: _in_words(study, v) for n, v in bound.arguments.items() if n in named}
+            # an act is said in words already; they may hold units with a stroke
+            words = {n: v if n == "act" else _in_words(study, v) for n, v in bound.arguments.items() if n in named}
             words["count"] = str(len(bound.arguments.get("values", ())))
             return template.format_map(words)
 
@@ -185,15 +186,17 @@ def connect(study: Study, up: str, down: str) -> Study:
     for key in (up, down):
         if key not in study.elements:
             raise UnknownName(key, study.elements, kind="element")
-    if study.elements[up].kind == "outfall":
+    if study.elements[up].is_end:
         raise EditRefused("an outfall is an end; nothing drains on from it.", where=study.name_of(up))
     links = {k: link for k, link in study.links.items() if link.up != up or study.elements[up].several_down}
+    if any((link.up, link.down) == (up, down) for link in links.values()):
+        return study
     links[slug(f"{up} to {down}", links)] = Link(up=up, down=down)
     network = Network(study.elements, links)
     try:
         _ = network.order
     except NetworkError as error:
-        raise EditRefused(error.what, where=f"{study.name_of(up)} to {study.name_of(down)}") from None
+        raise EditRefused(error.what, where=f"{study.name_of(up)} to {study.name_of(down)}") from error
     return changed(study, links=links)
 
 
@@ -201,7 +204,9 @@ def connect(study: Study, up: str, down: str) -> Study:
 def lead_through(study: Study, up: str, element: Element, key: str | None = None) -> Study:
     """Add an element into which another drains; it drains on to where that one did."""
     key = key or slug(element.name, study.all_elements)
-    beyond = next((link.down for link in study.links.values() if link.up == up), None)
+    way, beyond = next(((k, link.down) for k, link in study.links.items() if link.up == up), ("", None))
+    if way:
+        study = changed(study, links=study.links.without(way))
     study = connect(add_element(study, element, key), up, key)
     return connect(study, key, beyond) if beyond is not None else study
 
@@ -230,7 +235,9 @@ def type_value(
 
     ``units`` fixes the units of entry of quantities typed for the first time.
     """
-    owner = _element(study, element)
+    if element not in study.all_elements:
+        raise UnknownName(element, study.all_elements, kind="element")
+    owner = study.all_elements[element]
     number = read_value(owner, field, value)
     target = value_at(owner, field)
     typed: Any = number
@@ -255,7 +262,7 @@ def _whole(owner: Any, field: str, number: float) -> float | int:
     return int(number)
 
 
-@edit("give back {field} of {element}")
+@edit("clear {field} of {element}")
 def give_back(study: Study, element: str, field: str) -> Study:
     """Give up a typed value; the derived one counts again."""
     return _replaced(study, element, lambda old: with_value(old, field, None))
@@ -291,7 +298,7 @@ def type_many(
     return with_entry_units(changed(study, elements=elements), units)
 
 
-@edit("give back {count} values")
+@edit("clear {count} values")
 def give_back_many(study: Study, values: Sequence[tuple[str, str]], *, condition: str = "") -> Study:
     """Give up many typed values, each an element and a field, as one act; fields that hold none are passed over.
 
@@ -344,7 +351,7 @@ def type_in_condition(
     return with_entry_units(_with_condition(study, condition, settings=settings), units)
 
 
-@edit("give back {field} of {element} in {condition}")
+@edit("clear {field} of {element} in {condition}")
 def give_back_in_condition(study: Study, condition: str, element: str, field: str) -> Study:
     """Let a condition inherit a value again."""
     one = study.conditions[study.condition_of(condition)]
@@ -476,6 +483,16 @@ def set_design_point(study: Study, element: str, point: DesignPoint | None) -> S
     return changed(study, design_points=new)
 
 
+@edit("set {count} design points")
+def set_design_points(study: Study, values: Sequence[str], point: DesignPoint | None) -> Study:
+    """Make many elements design points, or (None) none, as one act; those that are points keep their limits."""
+    points = study.design_points
+    for element in values:
+        new = None if point is None else points.get(element, point)
+        points = points.without(element) if new is None else points.with_entry(element, new)
+    return changed(study, design_points=points)
+
+
 @edit("set the run")
 def set_run(study: Study, run: RunSettings) -> Study:
     """Change how cases are run."""
@@ -524,8 +541,15 @@ def _element(study: Study, key: str) -> Any:
 
 
 def _replaced(study: Study, key: str, change: Callable[[Any], Any]) -> Study:
-    old = _element(study, key)
-    return changed(study, elements=study.elements.with_entry(key, checked(lambda: change(old), old.name)))
+    """A study with another element in the place of one, also of one that only a condition has."""
+    if key not in study.all_elements:
+        raise UnknownName(key, study.all_elements, kind="element")
+    old = study.all_elements[key]
+    new = checked(lambda: change(old), old.name)
+    if key in study.elements:
+        return changed(study, elements=study.elements.with_entry(key, new))
+    home = next(name for name, condition in study.conditions.items() if key in condition.added)
+    return _with_condition(study, home, added=study.conditions[home].added.with_entry(key, new))
 
 
 def _with_condition(study: Study, condition: str, **fields: Any) -> Study:

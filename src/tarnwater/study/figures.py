@@ -8,8 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from tarnwater import units
-from tarnwater.network.elements import Catchment
-from tarnwater.network.engine import catchment_excess, unit_hydrograph_of
+from tarnwater.network.elements import Catchment, Link
+from tarnwater.network.figures import Peak
 from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
 from tarnwater.rain.storms import Rain, Storm
 from tarnwater.study.cases import Answer, CaseResult, Results
@@ -71,7 +71,7 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
 
 def losses_plot(element: Catchment, rain: np.ndarray, step: float, system: units.System) -> Plot:
     """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet."""
-    excess = catchment_excess(element, Rain(rain[None, :], step), step)[0][0][: len(rain)]
+    excess = element.excess_of(Rain(rain[None, :], step), step).excess[0][: len(rain)]
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left, width = np.arange(len(rain)) * step / 3600, step / 3600
@@ -114,10 +114,11 @@ def flow_plot(
     for case in shown:
         name, role, style = look_of(study, case.case.condition)
         curves.append(_flow_curve(case, key, unit, role, name, style, filled=len(shown) == 1))
-        peak = case.peak(key)
-        figure = units.show(peak.ordinate, "flow", unit=unit)
-        text = f"{figure} at {units.show_duration(round(peak.time))}"
-        marks.append(Mark(peak.time / 3600, units.to_unit(peak.ordinate, unit, "flow"), text, role))
+        marks.append(_peak_mark(case.peak(key), unit, role))
+        for number, (link, way) in enumerate(_parting(case, key), start=1):
+            words, other = f"to {study.name_of(way.down)}", STYLES[number % len(STYLES)]
+            curves.append(_curve(case.flow_by(link), case.step, unit, role, words, other))
+            marks.append(_peak_mark(case.peak_by(link), unit, role))
     levels: tuple[Level, ...] = ()
     if limit is not None:
         at = units.to_unit(limit, unit, "flow")
@@ -211,24 +212,43 @@ def pinned_plot(
     return replace(whole, curves=curves, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
 
 
+def _peak_mark(peak: Peak, unit: str, role: Role) -> Mark:
+    figure = units.show(peak.ordinate, "flow", unit=unit)
+    text = f"{figure} at {units.show_duration(round(peak.time))}"
+    return Mark(peak.time / 3600, units.to_unit(peak.ordinate, unit, "flow"), text, role)
+
+
+def _parting(case: CaseResult, key: str) -> tuple[tuple[str, Link], ...]:
+    """Links down of an element that has several, with their keys."""
+    links = case.network.outlets[key]
+    return links if len(links) > 1 else ()
+
+
 def _flow_curve(
     case: CaseResult, key: str, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
 ) -> Curve:
-    flow = case.flow(key)
-    hours = np.arange(len(flow)) * case.step / 3600
+    return _curve(case.flow(key), case.step, unit, role, label, style, filled=filled)
+
+
+def _curve(
+    flow: np.ndarray, step: float, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
+) -> Curve:
+    hours = np.arange(len(flow)) * step / 3600
     return Curve(hours, flow / units.factor_of(unit, "flow"), role, label, style, filled=filled)
 
 
-def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot:
-    """The unit hydrograph of a catchment at the step of a case, with the depth it stands for."""
+def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot | None:
+    """The unit hydrograph of a catchment at the step of a case; None where its transform has none."""
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
     return unit_plot(element, case.step, results.study.units)
 
 
-def unit_plot(element: Catchment, step: float, system: units.System) -> Plot:
-    """The unit hydrograph of a catchment at a step, of 1 mm or 1 in of excess."""
-    unit = unit_hydrograph_of(element, step)
+def unit_plot(element: Catchment, step: float, system: units.System) -> Plot | None:
+    """The unit hydrograph of a catchment at a step, of 1 mm or 1 in of excess; None where its transform has none."""
+    unit = element.transform.unit(element.area.known, element.lag.known, step)
+    if unit is None:
+        return None
     depth = "mm" if system == "SI" else "in"
     ordinates = unit.ordinates * units.factor_of(depth, "rain")
     flow_unit = units.display_unit("flow", float(ordinates.max()), system)
@@ -242,8 +262,9 @@ def unit_plot(element: Catchment, step: float, system: units.System) -> Plot:
 def what_makes_the_peak(case: CaseResult, key: str) -> list[tuple[str, float, float]]:
     """What enters an element at the time of its peak: key, flow then, and own peak, m3/s, the largest first."""
     index = round(case.peak(key).time / case.step)
-    ups = case.network.upstream[key]
-    return sorted(((up, float(case.flow(up)[index]), case.peak(up).ordinate) for up in ups), key=lambda row: -row[1])
+    links = case.network.inlets[key]
+    entering = [(link.up, float(case.flow_by(name)[index]), case.peak_by(name).ordinate) for name, link in links]
+    return sorted(entering, key=lambda row: -row[1])
 
 
 def difference(answer: Answer, other: Answer | None) -> float | None:

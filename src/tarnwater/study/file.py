@@ -535,11 +535,11 @@ def _connected(path: Path) -> sqlite3.Connection:
     try:
         with path.open("rb") as raw:
             start = raw.read(16)
-    except FileNotFoundError:
-        raise StudyFileError("there is no such file.", where=where, remedy="Check the name.") from None
+    except FileNotFoundError as error:
+        raise StudyFileError("there is no such file.", where=where, remedy="Check the name.") from error
     except OSError as error:
         what = f"the file cannot be read ({error.strerror})."
-        raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from None
+        raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from error
     if start != b"SQLite format 3\x00":
         raise StudyFileError("this is no study file.", where=where, remedy="Open a Tarnwater study.")
     clear_parts(path)

@@ -39,6 +39,11 @@ class Finding:
     at: tuple[float, float] | None = None
     others: tuple[Finding, ...] = ()
 
+    @property
+    def key(self) -> tuple[str, ...]:
+        """What it is about, by which it is found again after an edit: its code and its place."""
+        return self.code, self.element, self.field, self.condition, self.subject
+
     def told(self, study: Study) -> str:
         """The finding in one line, with its place and its first remedy."""
         place = study.name_of(self.element) if self.element else study.title
@@ -94,18 +99,28 @@ def the_doubt(study: Study, found: Iterable[Finding], code: str, element: str = 
     own = [one for one in doubts if one.code == code]
     if not own:
         raise UnknownName(code, list(dict.fromkeys(one.code for one in doubts)), kind="doubt")
+    return the_only(study, at_place(study, own, element, condition), f"doubts are {code}")
+
+
+def at_place(study: Study, found: list[Finding], element: str, condition: str) -> list[Finding]:
+    """Those at an element and in a condition, where these are named."""
     if element:
-        own = [one for one in own if one.element == study.key_of(element)]
+        found = [one for one in found if one.element == study.key_of(element)]
     if condition:
-        own = [one for one in own if one.condition in ("", study.condition_of(condition))]
-    if len(own) != 1:
-        places = [f"{study.name_of(one.element)} {one.condition} {one.subject}".strip() for one in own]
+        found = [one for one in found if one.condition in ("", study.condition_of(condition))]
+    return found
+
+
+def the_only(study: Study, found: list[Finding], what: str) -> Finding:
+    """The only one there is; `BadInput` with the places of all of them where there are several, or none."""
+    if len(found) != 1:
+        places = [f"{study.name_of(one.element)} {one.condition} {one.subject}".strip() for one in found]
         raise BadInput(
-            f"{len(own)} doubts are {code}{': ' if own else ''}{'; '.join(places[:8])}.",
+            f"{len(found)} {what}{': ' if found else ''}{'; '.join(places[:8])}.",
             where=study.title,
             remedy="Name the element and the condition of one.",
         )
-    return own[0]
+    return found[0]
 
 
 def sorted_by_severity(found: Iterable[Finding]) -> list[Finding]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import json
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
 from zipfile import BadZipFile
 
@@ -113,21 +112,13 @@ def terrain_digest(terrain: Terrain, *, with_threshold: bool = True) -> str:
     return hashlib.sha256(json.dumps(made_of).encode()).hexdigest()[:32]
 
 
-@lru_cache(maxsize=4096)
-def _geometry(data: bytes) -> object:
-    from shapely import from_wkb
-
-    return from_wkb(data)
-
-
 def outlines(network: Network, blobs: Blobs) -> dict[str, list[np.ndarray]]:
     """Rings of each catchment that has an outline, by key."""
     found: dict[str, list[np.ndarray]] = {}
     for key, element in network.elements.items():
-        held = blobs.held(element.outline) if isinstance(element, Catchment) else None
-        if held is not None:
-            shape = _geometry(held)
-            found[key] = [np.array(ring.coords) for part in shape.geoms for ring in (part.exterior, *part.interiors)]  # type: ignore[attr-defined]
+        shape = blobs.shape(element.outline) if isinstance(element, Catchment) else None
+        if shape is not None:
+            found[key] = [np.array(ring.coords) for part in shape.geoms for ring in (part.exterior, *part.interiors)]
     return found
 
 
@@ -136,8 +127,8 @@ def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | No
     from shapely import intersects_xy
 
     for key, element in network.elements.items():
-        held = blobs.held(element.outline) if isinstance(element, Catchment) else None
-        if held is not None and intersects_xy(_geometry(held), x, y):
+        shape = blobs.shape(element.outline) if isinstance(element, Catchment) else None
+        if shape is not None and intersects_xy(shape, x, y):
             return key
     return None
 
@@ -145,8 +136,8 @@ def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | No
 def path_of(network: Network, blobs: Blobs, key: str) -> np.ndarray | None:
     """Line (points, 2) of a reach, or of the longest flow path of a catchment, from its head down."""
     element = network.elements.get(key)
-    held = blobs.held(element.path if isinstance(element, Reach) else getattr(element, "flow_path", None))
-    return None if held is None else np.array(_geometry(held).coords)  # type: ignore[attr-defined]
+    line = blobs.shape(element.path if isinstance(element, Reach) else getattr(element, "flow_path", None))
+    return None if line is None else np.array(line.coords)
 
 
 def profile_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:

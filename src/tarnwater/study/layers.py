@@ -58,7 +58,7 @@ def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study |
             case "points", _ if element.place is not None:
                 from shapely import Point, to_wkb
 
-                yield geometry_blob(to_wkb(Point(element.place)), srs), key, element.name, element.kind
+                yield geometry_blob(to_wkb(Point(element.place)), srs), key, element.name, element.tag()
 
 
 def geometry_blob(wkb: bytes, srs: int) -> bytes:

@@ -22,15 +22,21 @@ def tree_places(network: Network) -> dict[str, tuple[float, float]]:
     for key in reversed(order):
         depth[key] = 1 + max((depth[d] for d in network.downstream[key]), default=-1)
     across: dict[str, float] = {}
-    heads = [key for end in network.ends for key in _heads(network, end)]
-    for number, key in enumerate(dict.fromkeys(heads)):
+    for number, key in enumerate(_heads(network)):
         across[key] = float(number)
     for key in order:
         ups = network.upstream[key]
         if ups:
-            across[key] = sum(across[u] for u in ups) / len(ups)
-    deepest, widest = max(depth.values()) or 1, max(across.values())
-    return {key: (across[key] / widest if widest else 0.5, 1 - depth[key] / deepest) for key in order}
+            across[key] = sum(across[u] + _aside(network, u, key) for u in ups) / len(ups)
+    left, deepest = min(across.values()), max(depth.values()) or 1
+    widest = max(across.values()) - left
+    return {key: ((across[key] - left) / widest if widest else 0.5, 1 - depth[key] / deepest) for key in order}
+
+
+def _aside(network: Network, up: str, down: str) -> float:
+    """How far aside an element stands that is one of several below another: else they would lie on each other."""
+    downs = network.downstream[up]
+    return downs.index(down) - (len(downs) - 1) / 2
 
 
 Way = Literal["up", "down", "left", "right"]
@@ -71,9 +77,16 @@ def places(network: Network) -> dict[str, tuple[float, float]]:
     return found
 
 
-def _heads(network: Network, key: str) -> list[str]:
-    ups = network.upstream[key]
-    return [head for up in ups for head in _heads(network, up)] if ups else [key]
+def _heads(network: Network) -> list[str]:
+    """Elements into which nothing drains, in the order of their water from end to end."""
+    seen: dict[str, None] = {}
+    waiting = list(reversed(network.ends))
+    while waiting:
+        key = waiting.pop()
+        if key not in seen:
+            seen[key] = None
+            waiting.extend(reversed(network.upstream[key]))
+    return [key for key in seen if not network.upstream[key]]
 
 
 def outline_in_unit_square(element: Catchment, blobs: Blobs) -> list[tuple[float, float]] | None:

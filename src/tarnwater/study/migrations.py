@@ -118,7 +118,7 @@ def _tried(migrate: Callable[[], V], where: str) -> V:
             f"the older study holds values that cannot be brought to the present format ({error}).",
             where=where,
             remedy="Restore it from a copy, or correct it.",
-        ) from None
+        ) from error
 
 
 def study_of_any_format(document: Mapping[str, Any], where: str = "") -> Study:
@@ -132,7 +132,7 @@ def study_of_any_format(document: Mapping[str, Any], where: str = "") -> Study:
             f"the study holds values that cannot be read ({str(error)[:200]}).",
             where=where,
             remedy="Restore it from a copy.",
-        ) from None
+        ) from error
     except StudyFileError:
         raise
     except BadInput as error:
@@ -143,7 +143,7 @@ def study_of_any_format(document: Mapping[str, Any], where: str = "") -> Study:
             f"the study holds values that cannot be{place}: {what}",
             where=where,
             remedy="Correct it, or restore a copy.",
-        ) from None
+        ) from error
 
 
 def _format_of(document: Mapping[str, Any], where: str) -> int:

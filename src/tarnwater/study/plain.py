@@ -37,11 +37,11 @@ def plain_from_text(text: str, where: str = "", *, most: int | None = MOST_BYTES
             f"the text is no whole JSON: {error.msg} in line {error.lineno}, column {error.colno}.",
             where=where,
             remedy="Restore the file from a copy, or correct that line.",
-        ) from None
-    except RecursionError:
-        raise _refused("it is nested without end.", where) from None
+        ) from error
+    except RecursionError as error:
+        raise _refused("it is nested without end.", where) from error
     except ValueError as error:
-        raise _refused(f"{error}.", where) from None
+        raise _refused(f"{error}.", where) from error
     if not isinstance(document, dict):
         raise StudyFileError("this is no study.", where=where, remedy="Open a Tarnwater study.")
     return document

@@ -40,11 +40,11 @@ def _holds_text(path: Path) -> bool:
     try:
         with path.open("rb") as raw:
             return raw.read(16).lstrip()[:1] == b"{"
-    except FileNotFoundError:
-        raise StudyFileError("there is no such file.", where=where, remedy="Check the name and the folder.") from None
+    except FileNotFoundError as error:
+        raise StudyFileError("there is no such file.", where=where, remedy="Check the name and the folder.") from error
     except OSError as error:
         what = f"the file cannot be read ({error.strerror})."
-        raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from None
+        raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from error
 
 
 def read_study(path: Path) -> tuple[Study, Blobs]:

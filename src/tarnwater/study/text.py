@@ -77,11 +77,11 @@ def read_text(path: Path) -> str:
             what = f"the study is too large to be read ({size} MB; at most {MOST_WITH_DATA >> 20})."
             raise StudyFileError(what, where=str(path), remedy="Restore it from a copy.")
         return path.read_text(encoding="utf-8")
-    except UnicodeDecodeError:
-        raise StudyFileError("the file holds no text.", where=str(path), remedy="Open a Tarnwater study.") from None
+    except UnicodeDecodeError as error:
+        raise StudyFileError("the file holds no text.", where=str(path), remedy="Open a Tarnwater study.") from error
     except OSError as error:
         what = f"the file cannot be read ({error.strerror})."
-        raise StudyFileError(what, where=str(path), remedy="Check its name and its rights.") from None
+        raise StudyFileError(what, where=str(path), remedy="Check its name and its rights.") from error
 
 
 def read_text_file(path: Path) -> tuple[Study, Blobs]:

@@ -51,10 +51,10 @@ def make_whole(path: Path, write: Callable[[Path], None]) -> None:
         _sync(part)
         try:
             _put_where_nothing_is(part, path)
-        except FileExistsError:
+        except FileExistsError as error:
             raise StudyFileError(
                 "there is a file of that name.", where=str(path), remedy="Choose another name."
-            ) from None
+            ) from error
         sync_folder(path.parent)
 
 
@@ -171,13 +171,13 @@ def _wait_for(handle: int, path: Path, end: float) -> None:
     while True:
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
+        except OSError as error:
             if time.monotonic() > end:
                 raise StorageError(
                     f"another program has been writing to the study for {PATIENCE:g} s; nothing was changed.",
                     where=str(path),
                     remedy="Try again.",
-                ) from None
+                ) from error
             time.sleep(pause)
             pause = min(2 * pause, 0.02)
         else:
@@ -193,18 +193,18 @@ def _translated(path: Path) -> Iterator[None]:
             f"the file cannot be written: {error.strerror}. What was there before is unharmed.",
             where=str(path),
             remedy="Free some room, or choose a folder that can be written.",
-        ) from None
+        ) from error
 
 
 def make_folder(folder: Path) -> None:
     """Make a folder with those above it; `BadInput` where a file stands in its place or it cannot be made."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
-    except (FileExistsError, NotADirectoryError):
+    except (FileExistsError, NotADirectoryError) as error:
         raise BadInput(
             "a file stands where the folder should be.", where=str(folder), remedy="Name another folder."
-        ) from None
+        ) from error
     except OSError as error:
         raise StorageError(
             f"the folder cannot be made: {error.strerror}.", where=str(folder), remedy="Name another folder."
-        ) from None
+        ) from error

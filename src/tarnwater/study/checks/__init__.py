@@ -23,18 +23,16 @@ from tarnwater.study.findings import Finding
 __all__ = ["check", "check_results"]
 
 
-#: Findings of elements that are the same as before; beside them only the steps count.
-_KNOWN: IdentityMemo[tuple[Finding, ...]] = IdentityMemo(most=8192)
-
-
 def _of_element(study: Study, condition: str, name: str, model: Any) -> tuple[Finding, ...]:
+    """Findings of an element, known where it is the same as before: beside it only the steps count."""
+    memo: IdentityMemo[tuple[Finding, ...]] = study.memory.of("findings of elements", 8192)
     steps = study.run.step.value, tuple((key, point.step) for key, point in study.design_points.items())
     also = condition, name, steps
-    known = _KNOWN.get((model,), also)
+    known = memo.get((model,), also)
     if known is not None:
         return known
     found = tuple(f for one in element.CHECKS for f in one(study, condition, name, model))
-    return _KNOWN.put((model,), found, also)
+    return memo.put((model,), found, also)
 
 
 def check(study: Study) -> list[Finding]:

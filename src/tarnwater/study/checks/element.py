@@ -7,20 +7,16 @@ from functools import partial
 
 from tarnwater import units
 from tarnwater.cover import find_cover
-from tarnwater.network.elements import Catchment, Missing, Reach, _Element
-from tarnwater.parameters import Model, Setting, typed
-from tarnwater.routing.reaches import Muskingum
-from tarnwater.routing.reaches.muskingum import MOST_SUBSTEPS, weight_keeping_attenuation
-from tarnwater.runoff.losses import CurveNumber
-from tarnwater.runoff.losses.curve_number import TABLED_RATIO, curve_number_for_ratio
-from tarnwater.runoff.timing import Kirpich, NrcsLag, lag_of_concentration, nrcs_lag, slope_in_use
-from tarnwater.runoff.transforms.nrcs import time_to_peak
+from tarnwater.methods import Doubtful, Missing
+from tarnwater.network.elements import Catchment, Element
+from tarnwater.parameters import Model, Setting
+from tarnwater.runoff.timing import Timing, lag_of_concentration, slope_in_use
+from tarnwater.runoff.timing.bounds import lags_by_area
 from tarnwater.study import edits
-from tarnwater.study.cases import step_of
 from tarnwater.study.document import STEPS, Study
 from tarnwater.study.fields import quantities_in
 from tarnwater.study.findings import Finding, Remedy
-from tarnwater.units import MILE, show, show_duration
+from tarnwater.units import show, show_duration
 
 AREA_TOLERANCE = 0.05
 SHARE_TOLERANCE = 0.001
@@ -29,11 +25,8 @@ SLIPS = (10.0, 60.0, 1000.0)
 #: Step over lag from which the peak depends on the step: said, and doubted.
 STEP_NOTE, STEP_DOUBT = 0.23, 0.28
 
-#: A unit hydrograph scaled by more than this to hold one unit of water is doubted.
-SCALE_DOUBT = 0.01
 
-
-def missing_values(study: Study, condition: str, key: str, element: _Element) -> Iterator[Finding]:
+def missing_values(study: Study, condition: str, key: str, element: Element) -> Iterator[Finding]:
     """What an element cannot be computed without."""
     for field, advice in element.missing():
         what = Missing(field, advice).what
@@ -47,7 +40,7 @@ def typed_against_measured(study: Study, condition: str, key: str, element: Mode
         return
     given, measured = element.area.typed.value, element.area.derived
     if abs(given / measured - 1) > AREA_TOLERANCE:
-        back = Remedy("Give the typed area back.", partial(edits.give_back, element=key, field="area"))
+        back = Remedy("Clear the typed area.", partial(edits.give_back, element=key, field="area"))
         yield Finding(
             "area-typed-against-measured",
             "doubt",
@@ -96,33 +89,21 @@ def impervious_twice(study: Study, condition: str, key: str, element: Model) -> 
             )
 
 
-def ratio_unconverted(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """Lambda changed without converting the curve number."""
-    for number, surface in enumerate(element.surfaces if isinstance(element, Catchment) else ()):
-        loss = surface.loss
-        if not isinstance(loss, CurveNumber) or loss.ratio == loss.tabled_for:
-            continue
-        remedies = [Remedy("Type the curve number for this λ, and say so in “tabled for”.")]
-        if loss.ratio == 0.05 and loss.tabled_for == TABLED_RATIO and loss.curve_number.value is not None:
-            converted = round(curve_number_for_ratio(loss.curve_number.value), 2)
-            new = loss.model_copy(
-                update={"curve_number": typed(converted, note="converted from λ 0.2"), "tabled_for": 0.05}
-            )
-            path = f"surfaces/{number}/loss"
-            remedies.insert(
-                0,
-                Remedy(
-                    f"Convert it: {converted:g} for λ 0.05.", partial(edits.choose, element=key, field=path, value=new)
-                ),
-            )
-        yield Finding(
-            "ratio-unconverted",
-            "doubt",
-            f"λ is {loss.ratio:g}, but the curve number holds for λ {loss.tabled_for:g}.",
-            tuple(remedies),
-            element=key,
-            field=f"surfaces/{number}/loss/ratio",
-        )
+def methods(study: Study, condition: str, key: str, element: Element) -> Iterator[Finding]:
+    """What the methods of an element doubt of themselves."""
+    steps = steps_of(study)
+    for path, found in element.doubts(steps):
+        yield as_finding(found, key, path)
+
+
+def as_finding(doubt: Doubtful, element: str, path: str) -> Finding:
+    """A doubt of a method at a path of an element, as a finding; a cure that is a method becomes an edit."""
+    remedies = tuple(
+        Remedy(text, None if new is None else partial(edits.choose, element=element, field=path, value=new))
+        for text, new in doubt.cures
+    )
+    field = f"{path}/{doubt.field}" if doubt.field else path
+    return Finding(doubt.code, doubt.severity, doubt.text, remedies, element=element, field=field)
 
 
 def two_times_typed(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -132,7 +113,7 @@ def two_times_typed(study: Study, condition: str, key: str, element: Model) -> I
             "lag-and-concentration-typed",
             "note",
             "both lag and time of concentration are typed; the lag leads.",
-            (Remedy("Give one of them back."),),
+            (Remedy("Clear one of them."),),
             element=key,
             field="concentration",
         )
@@ -158,19 +139,6 @@ def slope_raised(study: Study, condition: str, key: str, element: Model) -> Iter
             )
 
 
-#: Curve number and mean slope of the quickest and of the slowest land, between which lags by area lie.
-QUICKEST_LAND, SLOWEST_LAND = (98.0, 0.30), (40.0, 0.005)
-
-
-def lags_by_area(area: float) -> tuple[float, float]:
-    """The shortest and the longest lag (s) that the NRCS equation gives for an area (m2).
-
-    The flow length follows the area by Hack (1957), L = 1.4 A^0.6 in miles.
-    """
-    length = MILE * 1.4 * (area / MILE**2) ** 0.6
-    return nrcs_lag(length, *QUICKEST_LAND), nrcs_lag(length, *SLOWEST_LAND)
-
-
 def lag_against_equations(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """A typed lag or time of concentration far from every equation, as a slip of unit leaves it."""
     told = partial(show, system=study.units)
@@ -179,10 +147,12 @@ def lag_against_equations(study: Study, condition: str, key: str, element: Model
     if element.lag.typed is None and element.concentration.typed is None:
         return
     known = list(lags_by_area(element.area.value))
-    for method in (NrcsLag(), Kirpich()):
-        timing = method.derive(element.ground)
+    # each equation that the ground has all for, whichever was chosen
+    for method in (element.timing, *(one.plain() for one in Timing.known.values())):
+        timing = None if method is None else method.derive(element.ground)
         if timing is not None:
-            known.append(timing.seconds if timing.leads == "lag" else lag_of_concentration(timing.seconds))
+            seconds = float(timing.seconds)
+            known.append(seconds if timing.leads == "lag" else lag_of_concentration(seconds))
     lag, least, most = element.lag.value, min(known), max(known)
     if not least <= lag <= most:
         yield Finding(
@@ -196,34 +166,11 @@ def lag_against_equations(study: Study, condition: str, key: str, element: Model
         )
 
 
-#: A unit hydrograph whose duration exceeds this share of its time to peak is doubted.
-LONG_DURATION = 0.25
-
-
-def unit_hydrograph_duration(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """A typed duration of the unit hydrograph too long for its time to peak."""
-    if not isinstance(element, Catchment) or not element.lag.value:
-        return
-    duration = element.transform.duration_for(element.lag.value)
-    to_peak = time_to_peak(element.lag.value, duration)
-    if duration > LONG_DURATION * to_peak * (1 + 1e-9):
-        yield Finding(
-            "unit-hydrograph-duration",
-            "doubt",
-            f"its duration of {show_duration(duration)} is {duration / to_peak:.2f} of the time to peak; the curve "
-            f"holds up to {LONG_DURATION:g}.",
-            (Remedy("Give the duration back: it is then 2/15 of the time of concentration."),),
-            element=key,
-            field="transform/duration",
-        )
-
-
 def step_against_lag(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """A step too coarse for a lag, and a scale factor of the unit hydrograph over 1 %."""
+    """A step too coarse for a lag."""
     if not isinstance(element, Catchment) or not element.lag.value or not element.area.value:
         return
-    steps = {study.run.step.value, *(p.step for p in study.design_points.values())} - {None}
-    for step in sorted(s for s in steps if s is not None):
+    for step in steps_of(study):
         ratio = step / element.lag.value
         if ratio > STEP_NOTE:
             finer = max((s for s in STEPS if s <= 0.2 * element.lag.value), default=STEPS[0])
@@ -236,45 +183,12 @@ def step_against_lag(study: Study, condition: str, key: str, element: Model) -> 
                 element=key,
                 field="lag",
             )
-        unit = element.transform.unit_hydrograph(element.area.value, element.lag.value, step)
-        if abs(unit.scale - 1) > SCALE_DOUBT:
-            yield Finding(
-                "unit-hydrograph-scaled",
-                "doubt",
-                f"the unit hydrograph was scaled by {unit.scale:.4g} to hold one unit of water.",
-                (Remedy("Take a finer step."),),
-                element=key,
-                field="transform",
-            )
 
 
-def muskingum_bounds(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """A first Muskingum coefficient below zero."""
-    if not isinstance(element, Reach) or not isinstance(element.method, Muskingum):
-        return
-    method = element.method
-    if method.travel_time.value is None or method.parts.value is None:
-        return
-    for step in sorted({s for s in (study.run.step.value, *(step_of(study, p) for p in _stepped(study))) if s}):
-        if method.substeps(step) <= MOST_SUBSTEPS and method.coefficients(step).c1 < -1e-12:
-            parts = method.parts.value
-            more = max(method.least_parts(step), parts + 1)
-            weight = weight_keeping_attenuation(method.weight, parts, more)
-            remedies = [Remedy(f"Take {more} parts with the same X; the reach then attenuates less.")]
-            if weight >= 0:
-                remedies.insert(0, Remedy(f"Take {more} parts with X = {weight:.3g}, which keeps the attenuation."))
-            yield Finding(
-                "muskingum-bounds",
-                "note",
-                f"at a step of {show_duration(step)} the first coefficient is negative; flow may dip.",
-                tuple(remedies),
-                element=key,
-                field="method/parts",
-            )
-
-
-def _stepped(study: Study) -> list[str]:
-    return [key for key, point in study.design_points.items() if point.step is not None]
+def steps_of(study: Study) -> list[float]:
+    """Every step at which cases run: the study's, and those held for design points, s."""
+    own = (point.step for point in study.design_points.values())
+    return sorted({s for s in (study.run.step.value, *own) if s is not None})
 
 
 def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -309,12 +223,10 @@ CHECKS = (
     typed_against_measured,
     composite_areas,
     impervious_twice,
-    ratio_unconverted,
+    methods,
     two_times_typed,
     slope_raised,
     lag_against_equations,
-    unit_hydrograph_duration,
     step_against_lag,
-    muskingum_bounds,
     slips,
 )

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache, partial
+from functools import partial
 
 from tarnwater.network.elements import Catchment
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.rain.depth_table import DepthTable
-from tarnwater.rain.patterns import AlternatingBlock, TwentyFourHour
-from tarnwater.rain.patterns.twenty_four_hour import DAY, FINEST_COARSE_STEP
 from tarnwater.rain.storms import StormFamily, heaviest_window
 from tarnwater.study import edits
+from tarnwater.study.checks.element import steps_of
 from tarnwater.study.document import Study, proposed_step
 from tarnwater.study.findings import Finding, Remedy
 from tarnwater.units import show, show_duration
@@ -109,7 +109,7 @@ def storm_against_run(study: Study) -> Iterator[Finding]:
                 "storm-longer-than-run",
                 "stop",
                 f"{family.name}: {', '.join(longer)} is longer than the run of {show_duration(length or 0)}.",
-                (Remedy("Give the length of the run back, or type a greater one."),),
+                (Remedy("Clear the typed length of the run, or type a longer one."),),
                 field=f"families/{key}",
             )
 
@@ -133,36 +133,13 @@ def storm_against_concentration(study: Study) -> Iterator[Finding]:
                 )
 
 
-def steps_of(study: Study) -> list[float]:
-    """Every step at which cases run: the study's, and those held for design points, s."""
-    own = (point.step for point in study.design_points.values())
-    return sorted({s for s in (study.run.step.value, *own) if s is not None})
-
-
 def patterns(study: Study) -> Iterator[Finding]:
-    """24-hour patterns on other durations, and coarse ones at fine steps."""
+    """What the patterns of the families doubt of themselves."""
     for key, family in study.families.items():
-        if not isinstance(family.pattern, TwentyFourHour):
-            continue
-        others = [show_duration(d) for d in family.tried if d != DAY]
-        if others:
-            yield Finding(
-                "pattern-on-other-duration",
-                "doubt",
-                f"{family.name}: a 24-hour pattern on {', '.join(others)}.",
-                (Remedy("Keep 24 h, or take another pattern."),),
-                field=f"families/{key}",
-            )
-        fine = [step for step in steps_of(study) if step < FINEST_COARSE_STEP]
-        if family.pattern.type != "II" and fine:
-            yield Finding(
-                "pattern-coarse",
-                "doubt",
-                f"{family.name}: type {family.pattern.type} is too coarse for a step of "
-                f"{' and '.join(show_duration(step) for step in fine)}.",
-                (Remedy("Take a step of 15 min, or another pattern."),),
-                field=f"families/{key}",
-            )
+        for doubt in family.pattern.doubts(family.tried, steps_of(study)):
+            remedies = tuple(Remedy(text) for text, _ in doubt.cures)
+            told = f"{family.name}: {doubt.text}"
+            yield Finding(doubt.code, doubt.severity, told, remedies, field=f"families/{key}")
 
 
 def storms_off_the_step(study: Study) -> Iterator[Finding]:
@@ -185,8 +162,14 @@ def storms_off_the_step(study: Study) -> Iterator[Finding]:
 WINDOW_OVER = 0.01
 
 
-@lru_cache(maxsize=512)
-def _heaviest(family: StormFamily, table: DepthTable, period: float, step: float) -> tuple[float, float, float]:
+def _heaviest(study: Study, family: StormFamily, period: float, step: float) -> tuple[float, float, float]:
+    memo: IdentityMemo[tuple[float, float, float]] = study.memory.of("heaviest windows of storms", 512)
+    table = study.tables[family.table]
+    known = memo.get((family, table), (period, step))
+    return known or memo.put((family, table), _find_heaviest(family, table, period, step), (period, step))
+
+
+def _find_heaviest(family: StormFamily, table: DepthTable, period: float, step: float) -> tuple[float, float, float]:
     duration = family.tried[0]
     rain = family.increments(table, period, duration, area=0.0, step=step)
     return heaviest_window(rain, family.curve(table, period, 0.0), step)
@@ -197,12 +180,12 @@ def windows_over_table(study: Study) -> Iterator[Finding]:
     step = study.run.step.value
     for key, family in study.families.items():
         table = study.tables[family.table]
-        if step is None or not isinstance(family.pattern, AlternatingBlock) or not family.tried or table.falling():
+        if step is None or not family.pattern.blocks or not family.tried or table.falling():
             continue
         for period in family.return_periods:
             if not (table.holds_period(period) and table.holds_duration(family.tried[0])):
                 continue
-            duration, most, depth = _heaviest(family, table, period, step)
+            duration, most, depth = _heaviest(study, family, period, step)
             if most > (1 + WINDOW_OVER) * depth:
                 yield Finding(
                     "window-over-table",

@@ -13,14 +13,13 @@ from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
 from tarnwater.network.memo import IdentityMemo
-from tarnwater.parameters import typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import LARGE_AREA, ArealReduction
-from tarnwater.routing.reaches import Muskingum
-from tarnwater.routing.reaches.muskingum import MOST_SUBSTEPS, weight_keeping_attenuation
+from tarnwater.routing.reaches import Routing
 from tarnwater.study import edits
 from tarnwater.study.cases import ROUNDING, Answer, Case, CaseResult, Results, storm_rain
 from tarnwater.study.checks.element import STEP_NOTE
+from tarnwater.study.document import Study
 from tarnwater.study.findings import Finding, Remedy, Severity
 from tarnwater.units import System, show, show_alike, show_duration
 
@@ -29,14 +28,7 @@ BALANCE_TOLERANCE = 1e-9
 #: Dips below zero by less than this share of the peak come from rounding.
 NEGATIVE_TOLERANCE = 1e-12
 
-#: Remedies found for the runs of unchanged reaches.
-_REMEDIES: IdentityMemo[tuple[Remedy, ...]] = IdentityMemo(most=256)
-
-#: Peaks at half the step of unchanged catchments.
-_HALVED: IdentityMemo[float] = IdentityMemo(most=1024)
-
-#: All searches for other parts together try no more parts of a reach than this and take no longer, s.
-MOST_PARTS = 60
+#: All searches for other settings of reaches together take no longer than this, s.
 LONGEST_SEARCH = 2.0
 
 #: A peak is coarse where the parabola through it is higher by more than this share.
@@ -55,9 +47,16 @@ def tails(results: Results, search: Search) -> Iterator[Finding]:
             cases[0].case,
             "tail-not-receded",
             "doubt",
-            f"{storms}: the run ends above {show(share, 'share')} of the peak.",
-            "Give the length of the run back, or type a greater one.",
+            f"{storms}: {_unfinished(cases[0], share)}",
+            "Clear the typed length of the run, or type a longer one.",
         )
+
+
+def _unfinished(case: CaseResult, share: float) -> str:
+    """What is left when a run ends too early."""
+    if not case.fallen(case.case.point, share):
+        return f"the run ends above {show(share, 'share')} of the peak."
+    return f"the run ends with {show(case.on_its_way(case.case.point), 'share')} of the water still on its way."
 
 
 def _by_place(cases: Iterable[CaseResult]) -> Iterable[list[CaseResult]]:
@@ -102,7 +101,7 @@ def negative_flows(results: Results, search: Search) -> Iterator[Finding]:
             "negative-flow",
             "doubt",
             f"{worst.case.storm.title}: the flow falls to {show(worst.lowest(key), 'flow', results.study.units)}.",
-            _other_parts(cases, worst, key, search, results.study.units),
+            _other_parts(results.study, cases, worst, key, search),
             element=key,
             condition=condition,
             field="method/parts",
@@ -124,67 +123,54 @@ def _dip_of(flow: np.ndarray) -> float:
 
 
 def _other_parts(
-    cases: list[CaseResult], worst: CaseResult, key: str, search: Search, system: System
+    study: Study, cases: list[CaseResult], worst: CaseResult, key: str, search: Search
 ) -> tuple[Remedy, ...]:
     """Other parts and weights of a reach with which no case dips, that of equal attenuation first, and its peak."""
     reach = worst.network.elements[key]
-    if not isinstance(reach, Reach) or not isinstance(reach.method, Muskingum):
+    if not isinstance(reach, Reach):
         return ()
-    above = worst.network.upstream[key]
+    memo: IdentityMemo[tuple[Remedy, ...]] = study.memory.of("remedies for the runs of reaches", 256)
+    above, system = worst.network.upstream[key], study.units
     parts = (*(case.run.responses[up] for case in (*cases, worst) for up in above), reach)
     also = (key, system, worst.step, worst.index, *(case.index for case in cases))
-    known = _REMEDIES.get(parts, also)
+    known = memo.get(parts, also)
     if known is not None:
         return known
     found = tuple(_try_parts(cases, worst, key, reach.method, search, system))
     if search.complete:
-        return _REMEDIES.put(parts, found or (NONE_FOUND,), also)
+        return memo.put(parts, found or (Remedy(reach.method.none_calmer),), also)
     return (*found, NOT_ALL_TRIED)
 
 
-NONE_FOUND = Remedy(f"With up to {MOST_PARTS} parts none was found without such flow; route the reach otherwise.")
-NOT_ALL_TRIED = Remedy(f"Not every number of parts was tried: looking for them stops after {LONGEST_SEARCH:g} s.")
+NOT_ALL_TRIED = Remedy(f"Not all of its settings were tried: looking for them stops after {LONGEST_SEARCH:g} s.")
 
 
 def _try_parts(
-    cases: list[CaseResult], worst: CaseResult, key: str, present: Muskingum, search: Search, system: System
+    cases: list[CaseResult], worst: CaseResult, key: str, present: Routing, search: Search, system: System
 ) -> Iterator[Remedy]:
     # the worst case first: what dips in it need not be tried in the others
     inflows = [_inflow(case, key) for case in (worst, *(c for c in cases if c is not worst))]
-    for effect, candidates in _candidates(present, worst.step):
-        for parts, weight in candidates:
+    for effect, candidates in present.calmer(worst.step):
+        for words, method in candidates:
             if not search.goes_on():
                 return
-            method = present.model_copy(update={"weight": weight, "parts": typed(parts, note="against negative flow")})
-            if method.substeps(worst.step) > MOST_SUBSTEPS or method.coefficients(worst.step).c1 < 0:
-                continue
             if not _routes_without_dip(method, inflows, search):
                 continue
             peak = float(method.route(inflows[0]).hydrograph.flow.max())
             yield Remedy(
-                f"{parts} parts with X = {weight:.3g} {effect}: peak {show(peak, 'flow', system)}.",
+                f"{words} {effect}: peak {show(peak, 'flow', system)}.",
                 partial(edits.choose, element=key, field="method", value=method),
             )
             break
 
 
-def _routes_without_dip(method: Muskingum, inflows: list[Hydrograph], search: Search) -> bool:
+def _routes_without_dip(method: Routing, inflows: list[Hydrograph], search: Search) -> bool:
     return all(search.goes_on() and not _dip_of(method.route(inflow).hydrograph.flow) for inflow in inflows)
 
 
 def _inflow(case: CaseResult, key: str) -> Hydrograph:
-    parts = [case.hydrograph(up) for up in case.network.upstream[key]]
+    parts = [case.hydrograph(link.up, name) for name, link in case.network.inlets[key]]
     return add_up(parts, np.empty((1, len(case.flow(key)))), case.step)
-
-
-def _candidates(method: Muskingum, step: float) -> Iterator[tuple[str, list[tuple[int, float]]]]:
-    """Parts and weights to try, by what they do to the peak; fewer parts than keep C1 positive are left out."""
-    x, n = method.weight, method.parts.known
-    kept = [(parts, weight_keeping_attenuation(x, n, parts)) for parts in range(n + 1, MOST_PARTS + 1)]
-    # a weight of next to nothing is nothing, so that it reads as it counts
-    yield "keep the attenuation", [(parts, weight) for parts, weight in kept if weight >= 0.0005]
-    yield "attenuate less", [(parts, x) for parts in range(max(n + 1, method.least_parts(step)), MOST_PARTS + 1)]
-    yield "attenuate more", [(n, x * share / 20) for share in range(19, -1, -1)]
 
 
 def coarse_peaks(results: Results, search: Search) -> Iterator[Finding]:
@@ -245,7 +231,7 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
     for answer in results.answers():
         case, area = answer.result.case, answer.figures.area
         key, family = case.storm.family, results.study.families[case.storm.family]
-        if family.areal.method != "none" or family.prescribed or area <= LARGE_AREA or (case.point, key) in told:
+        if family.areal.chosen or family.prescribed or area <= LARGE_AREA or (case.point, key) in told:
             continue
         told.add((case.point, key))
         table = results.study.tables[family.table]
@@ -297,11 +283,12 @@ def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def _peak_at_half(results: Results, result: CaseResult, key: str) -> float:
+    memo: IdentityMemo[float] = results.study.memory.of("peaks at half the step", 1024)
     family = results.study.families[result.case.storm.family]
     parts = result.network.elements[key], family, results.study.tables[family.table]
     also = result.case.storm, result.step, result.areal_factor, len(result.flow(key))
-    known = _HALVED.get(parts, also)
-    return known if known is not None else _HALVED.put(parts, _compute_at_half(results, result, key), also)
+    known = memo.get(parts, also)
+    return known if known is not None else memo.put(parts, _compute_at_half(results, result, key), also)
 
 
 def _compute_at_half(results: Results, result: CaseResult, key: str) -> float:

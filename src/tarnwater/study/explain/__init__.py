@@ -10,13 +10,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from tarnwater.reckoning import Reckoning
 from tarnwater.study.cases import CaseResult, Results
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Study
 from tarnwater.study.explain.figures import FIGURES
 from tarnwater.study.explain.flows import Book
 from tarnwater.study.explain.settings import SettingReckonings
-from tarnwater.study.reckoning import Reckoning
 
 __all__ = ["FIGURES", "explain", "explain_setting"]
 

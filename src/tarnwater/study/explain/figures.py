@@ -13,9 +13,8 @@ from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment
 from tarnwater.network.figures import find_floods, find_peak
-from tarnwater.study.cases import base_above
+from tarnwater.reckoning import Reckoning
 from tarnwater.study.explain.flows import Book
-from tarnwater.study.reckoning import Reckoning
 
 
 def _peak(book: Book, key: str) -> Reckoning:
@@ -70,7 +69,7 @@ def _volume(book: Book, key: str) -> Reckoning:
     share = study.run.recession_share
     base = Reckoning(
         f"baseflow above {book.element(key).name}",
-        base_above(book.network, key),
+        book.case.base(key),
         "flow",
         symbol="Qb",
         origin="sum of the baseflow of the catchments above",
@@ -82,7 +81,7 @@ def _volume(book: Book, key: str) -> Reckoning:
 
     given = ""
     if figures.given_volume:
-        given = f"; of it {units.show(figures.given_volume, 'volume', study.units)} was let in by inflow elements"
+        given = f"; inflow elements above let in {units.show(figures.given_volume, 'volume', study.units)} by then"
     return Reckoning(
         f"volume of the flood at {book.element(key).name}",
         figures.volume,

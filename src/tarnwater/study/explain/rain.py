@@ -11,10 +11,10 @@ from tarnwater import units
 from tarnwater.network.elements import Catchment
 from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.reckoning import Reckoning
 from tarnwater.study.cases import CaseResult, Results, step_of
 from tarnwater.study.document import Study, proposed_step
 from tarnwater.study.explain.settings import SettingReckonings
-from tarnwater.study.reckoning import Reckoning
 
 
 class RainReckonings(SettingReckonings):
@@ -33,6 +33,10 @@ class RainReckonings(SettingReckonings):
         origin = "held for this design point" if own and own.step else self._step_origin()
         assert value == step_of(self.study, point)
         return Reckoning("step of the run", value, "time", symbol="Δt", origin=origin, place="run/step")
+
+    def around(self, key: str, name: str, unit: str, symbol: str) -> Reckoning:
+        """Something of the surroundings of a method: of a case also its step."""
+        return self.step if name == "step" else super().around(key, name, unit, symbol)
 
     def _step_origin(self) -> str:
         setting = self.study.run.step

@@ -7,23 +7,17 @@ from dataclasses import replace
 from typing import Any
 
 from tarnwater.errors import UnknownName
-from tarnwater.network.elements import Catchment, Reach
+from tarnwater.methods import Asked, Derivation, Method
+from tarnwater.network.elements import Catchment
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Description, Setting
-from tarnwater.runoff.losses import CurveNumber
-from tarnwater.runoff.losses.curve_number import (
-    ANTECEDENT_SOURCE,
-    antecedent_curve_number,
-    initial_abstraction,
-    retention,
-)
-from tarnwater.runoff.timing import Kirpich, NrcsLag, concentration_of_lag, kirpich, lag_of_concentration, nrcs_lag
-from tarnwater.runoff.timing.ground import LEAST_SLOPE, slope_in_use
-from tarnwater.runoff.transforms.nrcs import own_duration
+from tarnwater.reckoning import Reckoning
+from tarnwater.runoff.losses import Loss
+from tarnwater.runoff.timing import concentration_of_lag, lag_of_concentration, slope_in_use
+from tarnwater.runoff.timing.ground import LEAST_SLOPE
 from tarnwater.study.conditions import lineage
 from tarnwater.study.document import Study
-from tarnwater.study.fields import description_at, parts_of, value_at
-from tarnwater.study.reckoning import Reckoning
+from tarnwater.study.fields import description_at, value_at
 
 
 class SettingReckonings:
@@ -80,51 +74,37 @@ class SettingReckonings:
         return f"typed{who}{when}{held}{note}"
 
     def _derived(self, key: str, path: str, owner: Any, description: Description, node: Reckoning) -> Reckoning:
-        last = parts_of(path)[-1]
-        match owner, last:
-            case Catchment(), "lag":
+        holder_path, _, last = path.rpartition("/")
+        holder = value_at(owner, holder_path) if holder_path else owner
+        if isinstance(holder, Method):
+            derivation = holder.derivation(last, self.asked(key, holder_path, node))
+            if derivation is not None:
+                return followed(node, derivation)
+            if not isinstance(holder, Loss) or last != holder.number_name:
+                raise NotImplementedError(f"{type(holder).__name__} does not say how its {last} follows")
+            cover = value_at(owner, holder_path.rpartition("/")[0]).cover
+            return replace(
+                node, origin=f"table of covers: {cover.title}, soil group {cover.group}", source=description.source
+            )
+        match last:
+            case "lag":
                 return self._lag(key, owner, node)
-            case Catchment(), "concentration":
+            case "concentration":
                 return self._concentration(key, owner, node)
-            case Catchment(), "curve_number":
-                surface = value_at(owner, path.split("/loss/")[0])
-                return replace(
-                    node,
-                    origin=f"table of covers: {surface.cover.title}, soil group {surface.cover.group}",
-                    source=description.source,
-                )
-            case Catchment(), "abstraction":
-                return self._abstraction(key, path.rsplit("/", 1)[0], node)
-            case Catchment(), "duration":
-                return replace(
-                    node,
-                    equation="D = 2/9 tL",
-                    source="0.133 of the time of concentration, tL = 0.6 Tc; " + description.source,
-                    inputs=(self.setting(key, "lag", node.unit),),
-                    evaluate=own_duration,
-                )
-            case Reach(), "travel_time":
-                inputs = self.setting(key, "length", "m"), self.setting(key, "celerity", "m/s")
-                return replace(
-                    node,
-                    equation="K = L / c",
-                    inputs=inputs,
-                    evaluate=lambda length, c: length / c,
-                    source="definition of celerity",
-                )
-            case Reach(), "parts":
-                inputs = (
-                    self.setting(key, "method/travel_time", "s"),
-                    self.setting(key, "method/parts_at_step", "s", "Δt0"),
-                )
-                return replace(
-                    node,
-                    equation="n = round(K / Δt0), at least 1",
-                    inputs=inputs,
-                    source=description.source,
-                    evaluate=lambda k, step: max(1, round(k / step)),
-                )
         return replace(node, origin=self._measured(key, owner), source=_measure_source(last))
+
+    def asked(self, key: str, path: str, node: Reckoning | None = None) -> Asked:
+        """What a method at a path of an element may ask; its numbers stand in the unit of ``node`` where they can."""
+        return _Asked(self, key, path, node)
+
+    def around(self, key: str, name: str, unit: str, symbol: str) -> Reckoning:
+        """Something of the surroundings of a method."""
+        owner = self.element(key)
+        if name == "curve_number":
+            return self.mean_curve_number(key, owner)
+        if name in ("path_slope", "mean_slope"):
+            return self.slope(key, owner, name, unit)
+        return self.setting(key, name, unit, symbol)
 
     def _measured(self, key: str, owner: Any) -> str:
         terrain = self.study.terrain
@@ -132,44 +112,16 @@ class SettingReckonings:
         return f"measured on {source} ({terrain.crs}, cells of {terrain.cell_width:g} m)" if terrain else source
 
     def _lag(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
-        if owner.concentration.typed is not None or isinstance(owner.timing, Kirpich):
-            return replace(
-                node,
-                equation="tL = 0.6 Tc",
-                source=owner.timing.source,
-                evaluate=lag_of_concentration,
-                inputs=(self.setting(key, "concentration"),),
-            )
-        assert isinstance(owner.timing, NrcsLag)
-        inputs = (
-            self.setting(key, "flow_length", "m"),
-            self.mean_curve_number(key, owner),
-            self.slope(key, owner, "mean_slope", "%"),
-        )
-        return replace(
-            node,
-            equation="tL = L^0.8 (1000/CN − 9)^0.7 / (734.4 Y^0.5) h",
-            source=owner.timing.source,
-            inputs=inputs,
-            evaluate=nrcs_lag,
-        )
+        if owner.concentration.typed is not None or owner.timing.leads == "concentration":
+            inputs = (self.setting(key, "concentration"),)
+            return followed(node, Derivation("tL = 0.6 Tc", owner.timing.source, inputs, lag_of_concentration))
+        return followed(node, owner.timing.time(self.asked(key, "timing", node)))
 
     def _concentration(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
-        if isinstance(owner.timing, Kirpich) and owner.lag.typed is None:
-            return replace(
-                node,
-                equation="Tc = 0.0195 L^0.77 S^−0.385 min",
-                source=owner.timing.source,
-                inputs=(self.setting(key, "flow_length", "m"), self.slope(key, owner, "path_slope", "m/m")),
-                evaluate=kirpich,
-            )
-        return replace(
-            node,
-            equation="Tc = tL / 0.6",
-            source=owner.timing.source,
-            evaluate=concentration_of_lag,
-            inputs=(self.setting(key, "lag"),),
-        )
+        if owner.timing.leads == "concentration" and owner.lag.typed is None:
+            return followed(node, owner.timing.time(self.asked(key, "timing", node)))
+        inputs = (self.setting(key, "lag"),)
+        return followed(node, Derivation("Tc = tL / 0.6", owner.timing.source, inputs, concentration_of_lag))
 
     def slope(self, key: str, owner: Catchment, field: str, unit: str) -> Reckoning:
         """A slope as an equation takes it: a derived one below the least is raised to it."""
@@ -191,11 +143,13 @@ class SettingReckonings:
 
     def mean_curve_number(self, key: str, owner: Catchment) -> Reckoning:
         """The area-weighted curve number of a catchment."""
-        rows = [n for n, s in enumerate(owner.surfaces) if isinstance(s.loss, CurveNumber)]
+        rows = owner.numbered
         inputs = []
         for row in rows:
             inputs.append(self.weight(key, owner, row))
-            inputs.append(self.setting(key, f"surfaces/{row}/loss/curve_number", symbol=f"CN{row + 1}"))
+            inputs.append(
+                self.asked(key, f"surfaces/{row}/loss").own(owner.surfaces[row].loss.number_name, symbol=f"CN{row + 1}")
+            )
         terms = " + ".join(f"w{r + 1} CN{r + 1}" for r in rows)
         below = " + ".join(f"w{r + 1}" for r in rows)
 
@@ -226,43 +180,34 @@ class SettingReckonings:
             place=f"{key}/surfaces/{row}",
         )
 
-    def _abstraction(self, key: str, loss: str, node: Reckoning) -> Reckoning:
-        return replace(
-            node,
-            equation="Ia = λ S",
-            source=CurveNumber.source,
-            inputs=(self.setting(key, f"{loss}/ratio"), self.retention(key, loss)),
-            evaluate=lambda ratio, depth: initial_abstraction(depth, ratio),
-        )
 
-    def retention(self, key: str, loss: str) -> Reckoning:
-        """The potential retention of a curve number loss."""
-        model: CurveNumber = value_at(self.element(key), loss)
-        number = self.setting(key, f"{loss}/curve_number")
-        in_condition = number
-        if model.antecedent != "average":
-            equation = {"dry": "CN_I = 4.2 CN / (10 − 0.058 CN)", "wet": "CN_III = 23 CN / (10 + 0.13 CN)"}
-            in_condition = Reckoning(
-                title=f"curve number in the {model.antecedent} antecedent condition",
-                value=model.in_condition,
-                kind="curve number",
-                symbol="CN",
-                equation=equation[model.antecedent],
-                source=ANTECEDENT_SOURCE,
-                inputs=(number,),
-                evaluate=lambda n: antecedent_curve_number(n, model.antecedent),
-            )
-        assert model.in_condition is not None
-        return Reckoning(
-            title="potential retention",
-            value=float(retention(model.in_condition)),
-            kind="rain",
-            symbol="S",
-            equation="S = 25400/CN − 254",
-            source=CurveNumber.source,
-            inputs=(in_condition,),
-            evaluate=retention,
-        )
+class _Asked:
+    """Answers a method at a path of an element."""
+
+    def __init__(self, book: SettingReckonings, key: str, path: str, node: Reckoning | None) -> None:
+        self._book, self._key, self._path, self._node = book, key, path, node
+        self.owner: str = book.element(key).name
+
+    def own(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
+        """One of the method's own parameters, or of the element's where the path is empty."""
+        return self._book.setting(self._key, f"{self._path}/{name}".lstrip("/"), unit, symbol)
+
+    def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
+        """Something of the element, or the step of the run."""
+        found = self._book.around(self._key, name, unit, symbol)
+        alike = not unit and self._node is not None and self._node.kind == found.kind
+        return replace(found, unit=self._node.unit) if alike and self._node is not None else found
+
+
+def followed(node: Reckoning, derivation: Derivation) -> Reckoning:
+    """A node that follows by a derivation."""
+    return replace(
+        node,
+        equation=derivation.equation,
+        source=derivation.source,
+        inputs=derivation.inputs,
+        evaluate=derivation.evaluate,
+    )
 
 
 def _measure_source(field: str) -> str:

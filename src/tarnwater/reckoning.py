@@ -14,8 +14,6 @@ from typing import Any
 import numpy as np
 
 from tarnwater import units
-from tarnwater.hydrograph import Hydrograph
-from tarnwater.runoff.transforms import UnitHydrograph
 from tarnwater.units import System
 
 #: Holds a number and its unit together while an equation is put into words.
@@ -29,7 +27,7 @@ class Reckoning:
     Parameters
     ----------
     title, symbol : what it is, and its symbol in equations.
-    value : a number in the base unit of ``kind``, an array, a hydrograph, or a unit hydrograph.
+    value : a number in the base unit of ``kind``, an array, or what tells itself ``in_words``, as hydrographs do.
     kind : kind of quantity.
     equation : how it follows from its inputs, or empty for a source.
     source : who published the equation or the number.
@@ -102,17 +100,8 @@ class Reckoning:
     def shown(self, system: System = "SI") -> str:
         """The value in words: a number with its unit, or what an array holds."""
         value = self.value
-        if isinstance(value, Hydrograph):
-            flow = value.flow[0]
-            top = int(np.argmax(flow))
-            when = units.show_duration(round(top * value.step))
-            return f"{len(flow)} ordinates, the highest {units.show(float(flow[top]), 'flow', system)} at {when}"
-        if isinstance(value, UnitHydrograph):
-            top = int(np.argmax(value.ordinates))
-            when = units.show_duration(round((top + 1) * value.step))
-            depth = "mm" if system == "SI" else "in"
-            peak = units.show(float(value.ordinates[top]) * units.factor_of(depth, "rain"), "flow", system)
-            return f"{len(value.ordinates)} ordinates, the highest {peak} per {depth} at {when} ({value.curve})"
+        if hasattr(value, "in_words"):
+            return str(value.in_words(system))
         if isinstance(value, np.ndarray):
             total = units.show(float(value.sum()), self.kind, system)
             most = units.show(float(value.max(initial=0.0)), self.kind, system)

@@ -1,0 +1,186 @@
+"""What every method says of itself, and how one is chosen among its kind.
+
+A method is one module with one frozen model. Its kind (a loss, a timing, a transform, a baseflow, a
+reach method, a storm pattern) is an abstract class that states what a method of it must answer. What
+is shown, checked, reckoned, written and computed of a method is asked of the method; nothing outside
+its module knows which one it is.
+"""
+
+from __future__ import annotations
+
+from abc import ABC
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal, NamedTuple, Protocol, Self
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic.json_schema import JsonSchemaValue
+from pydantic_core import core_schema
+
+from tarnwater.errors import UnknownName
+from tarnwater.parameters import Model, Setting
+from tarnwater.reckoning import Reckoning
+
+
+class Missing(NamedTuple):
+    """What cannot be computed without: the path of the field, and what to do."""
+
+    field: str
+    advice: str
+
+    @property
+    def what(self) -> str:
+        """What is missing, in words."""
+        return f"the {self.field.rsplit('/', 1)[-1].replace('_', ' ')} is missing."
+
+
+class Cure(NamedTuple):
+    """What a person can do about a doubt; with a ``method`` the program can: it stands in for the present one."""
+
+    text: str
+    method: Method | None = None
+
+
+class Doubtful(NamedTuple):
+    """Something that a method doubts or notes of itself, at one of its fields."""
+
+    code: str
+    severity: Literal["doubt", "note"]
+    text: str
+    cures: tuple[Cure, ...] = ()
+    field: str = ""
+
+
+class Asked(Protocol):
+    """What a method may ask while it reckons: every answer is a node of its reckoning."""
+
+    #: Name of the element that the method belongs to.
+    owner: str
+
+    def own(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
+        """One of the method's own parameters; ``unit`` is that of its number in the equation."""
+
+    def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
+        """Something of its surroundings, by the name that its kind states."""
+
+
+@dataclass(frozen=True)
+class Derivation:
+    """How a value follows: its equation, who published it, what goes in, and the function itself."""
+
+    equation: str
+    source: str
+    inputs: tuple[Reckoning, ...]
+    evaluate: Callable[..., Any]
+
+
+class Method(Model, ABC):
+    """A method of some kind. It has a field ``method`` with its tag, and says the rest in class variables.
+
+    ``needs`` are the settings that it cannot do without, with what to do where one has no value.
+    """
+
+    #: What a method of the kind is called.
+    kind: ClassVar[str]
+
+    title: ClassVar[str]
+    equation: ClassVar[str]
+    source: ClassVar[str]
+    verified: ClassVar[str]
+    needs: ClassVar[Mapping[str, str]] = {}
+    #: Parameters that stand in the sheet of elements, with the short heads of their columns.
+    columns: ClassVar[Mapping[str, str]] = {}
+
+    #: Methods of the kind by tag; each kind has its own.
+    known: ClassVar[dict[str, type[Self]]]
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        """Enter a method among its kind."""
+        super().__pydantic_init_subclass__(**kwargs)
+        if Method in cls.__bases__:
+            cls.known = {}
+        elif "method" in cls.model_fields:
+            cls.known[cls.tag()] = cls  # type: ignore[assignment]
+
+    @classmethod
+    def tag(cls) -> str:
+        """The word by which a file names it."""
+        return str(cls.model_fields["method"].default)
+
+    @classmethod
+    def of_tag(cls, tag: str) -> type[Self]:
+        """A method of the kind by its tag; `UnknownName` with the nearest."""
+        if tag not in cls.known:
+            raise UnknownName(tag, cls.known, kind=cls.kind)
+        return cls.known[tag]
+
+    @classmethod
+    def plain(cls) -> Self | None:
+        """The method as it begins; None for one that must be told something first."""
+        return None if any(field.is_required() for field in cls.model_fields.values()) else cls()
+
+    def missing(self) -> list[Missing]:
+        """Which of its needs have no value."""
+        return [
+            Missing(name, advice)
+            for name, advice in self.needs.items()
+            if isinstance(setting := getattr(self, name), Setting) and setting.value is None
+        ]
+
+    def with_values(self, names: Sequence[str], values: Sequence[Any]) -> Self:
+        """The same with other values of some of its parameters, as if they were typed."""
+        held = {name: getattr(self, name) for name in names}
+        new = zip(names, values, strict=True)
+        return self.model_copy(update={n: held[n].with_typed(v) if isinstance(held[n], Setting) else v for n, v in new})
+
+    def derivation(self, name: str, asked: Asked) -> Derivation | None:
+        """How one of its derived values follows; None for a name that it does not derive."""
+        return None
+
+
+@dataclass(frozen=True)
+class OneOf:
+    """Reads a field that holds one model of a kind, whichever there are by then.
+
+    ``kind`` has its models by tag as ``known``; ``called`` is what one is called, and ``tag`` the field of its tag.
+    """
+
+    kind: type[Model]
+    called: str = ""
+    tag: str = "method"
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
+        """A schema that looks the method up by its tag; it is written as what it is."""
+        return core_schema.no_info_plain_validator_function(self._read)
+
+    def __get_pydantic_json_schema__(
+        self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler
+    ) -> JsonSchemaValue:
+        """One of the methods there are."""
+        return {"oneOf": [handler(method.__pydantic_core_schema__) for method in self._known.values()]}
+
+    @property
+    def _called(self) -> str:
+        return self.called or str(self.kind.kind)  # type: ignore[attr-defined]
+
+    @property
+    def _known(self) -> Mapping[str, type[Model]]:
+        return self.kind.known  # type: ignore[attr-defined]
+
+    def _read(self, given: Any) -> Model:
+        if isinstance(given, self.kind):
+            return given
+        if not isinstance(given, Mapping):
+            article = "an" if self._called[0] in "aeiou" else "a"
+            raise ValueError(f"{article} {self._called} is an object with the field “{self.tag}”")
+        tag = given.get(self.tag)
+        if not isinstance(tag, str) or tag not in self._known:
+            raise ValueError(f"there is no {self._called} {tag!r}; there are {', '.join(self._known)}")
+        return self._known[tag].model_validate(given)
+
+
+def kind_of(annotation: Any) -> type[Method] | None:
+    """The kind of method that a field holds, by its metadata; None for one that holds none."""
+    found = (part.kind for part in annotation.metadata if isinstance(part, OneOf))
+    return next((kind for kind in found if issubclass(kind, Method)), None)

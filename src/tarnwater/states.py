@@ -1,0 +1,41 @@
+"""States by which runs go on: arrays by case, in tuples nested as a method likes, None where there is nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+
+def cases_of(state: Any, cases: slice | np.ndarray) -> Any:
+    """Some of the cases of a state."""
+    if state is None:
+        return None
+    if isinstance(state, tuple):
+        return tuple(cases_of(part, cases) for part in state)
+    return state[cases]
+
+
+def joined(states: Sequence[Any], counts: Sequence[int]) -> Any:
+    """States of some cases each, ``counts`` of them, put together.
+
+    Of arrays of different width the narrower ones end with zeros; where only some have anything, the others are
+    all zeros.
+    """
+    there = [state for state in states if state is not None]
+    if not there:
+        return None
+    if isinstance(there[0], tuple):
+        parts = range(len(there[0]))
+        return tuple(joined([None if s is None else s[i] for s in states], counts) for i in parts)
+    if there[0].ndim == 1:
+        return np.concatenate([np.zeros(n) if s is None else s for s, n in zip(states, counts, strict=True)])
+    width = max(state.shape[1] for state in there)
+    whole = np.zeros((sum(counts), width))
+    first = 0
+    for state, count in zip(states, counts, strict=True):
+        if state is not None:
+            whole[first : first + count, : state.shape[1]] = state
+        first += count
+    return whole
