@@ -222,6 +222,7 @@ def test_an_unusable_home_keeps_nothing_from_being_computed(made):
 
 def test_a_run_that_the_memory_does_not_hold_is_told_before_it_is_begun(made, monkeypatch):
     with monkeypatch.context() as little:
+        little.setattr("tarnwater.network.engine.ALWAYS_THERE", 0)
         little.setattr("tarnwater.network.engine.memory_there", lambda: 1000)
         said = made("compute", "bridge.tarn.json", code=1)
     assert "need 0 MB of memory; 0 MB are free" in said
@@ -388,3 +389,19 @@ def test_a_doubt_is_accepted_and_printed_with_the_answer(made):
     assert f"accepted [{code}]" in again
     assert "agreed with the client" in again
     assert "no doubt" in made("accept", "bridge.tarn.json", code, "--reason", "again", code=2)
+
+
+def test_a_remedy_is_applied_by_its_code(made):
+    made("set", "bridge.tarn.json", "Hask", "ratio=0.05")
+    assert "Mended ratio-unconverted: Convert it" in made("mend", "bridge.tarn.json", "ratio-unconverted", "Hask")
+    assert "ratio-unconverted" not in made("check", "bridge.tarn.json")
+    assert "there is no finding" in made("mend", "bridge.tarn.json", "ratio-unconverted", code=2)
+    made("set", "bridge.tarn.json", "Hask", "ratio=0.05", "tabled_for=0.2")
+    assert "there is no remedy 9" in made("mend", "bridge.tarn.json", "ratio-unconverted", "--remedy", "9", code=2)
+
+
+def test_a_remedy_of_results_is_applied_by_its_code(made):
+    made("set", "bridge.tarn.json", "Hask", "area=40km2")
+    assert "Mended no-areal-reduction" in made("mend", "bridge.tarn.json", "no-areal-reduction")
+    family = next(iter(json.loads((made.folder / "bridge.tarn.json").read_text())["families"].values()))
+    assert family["areal"]["method"] == "leclerc-schaake"

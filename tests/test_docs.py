@@ -1,13 +1,11 @@
 """The pages made from the code are those kept."""
 
-import importlib
 import re
 import runpy
 import shlex
 import sys
 from pathlib import Path
 
-import numpy as np
 import pytest
 
 from tarnwater.cli import main
@@ -18,18 +16,6 @@ DOCS = Path(__file__).parents[1] / "docs"
 def test_the_methods_page_is_up_to_date():
     made = runpy.run_path(str(DOCS / "make_methods.py"))["page"]()
     assert made == (DOCS / "methods.md").read_text(encoding="utf-8")
-
-
-def test_the_loss_method_of_the_guide_works_as_written(tmp_path, monkeypatch):
-    guide = (DOCS.parent / "CONTRIBUTING.md").read_text(encoding="utf-8")
-    code = guide.split("```python\n")[1].split("```")[0]
-    (tmp_path / "proportional.py").write_text(code, encoding="utf-8")
-    monkeypatch.syspath_prepend(tmp_path)
-    loss = importlib.import_module("proportional").Proportional(share=0.25)
-    rain = np.array([[4.0, 0.0, 2.0]])
-    answer = loss.respond(rain)
-    assert answer.excess.tolist() == [[3.0, 0.0, 1.5]]
-    assert answer.excess.sum() + answer.loss[0] == rain.sum()
 
 
 def test_the_first_study_of_the_readme_prints_what_it_says(tmp_path, monkeypatch, capsys):

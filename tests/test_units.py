@@ -1,5 +1,7 @@
 """Quantities are read as typed, refused with a reason, and shown to significant figures."""
 
+from fractions import Fraction
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -97,3 +99,46 @@ def test_an_unknown_kind_is_refused():
 @pytest.mark.parametrize(("text", "value"), [("25,4", 25.4), ("25,4 mm", 25.4), ("0,125", 0.125), ("1,2500", 1.25)])
 def test_a_comma_that_can_part_decimals_only_is_read_so(text, value):
     assert units.parse(text, "rain") == value
+
+
+FOOT = Fraction(3048, 10_000)
+ACRE = 43_560 * FOOT**2
+SECOND_FOOT = FOOT**3
+
+#: Every unit but the base by its definition, in the base unit of its kind.
+DEFINED = {
+    "length": {
+        "km": 1000, "cm": Fraction(1, 100), "mm": Fraction(1, 1000), "ft": FOOT, "in": FOOT / 12, "yd": 3 * FOOT,
+        "mi": 5280 * FOOT, "us-ft": Fraction(1200, 3937),
+    },
+    "area": {"ha": 10_000, "km²": 10**6, "ft²": FOOT**2, "ac": ACRE, "mi²": 640 * ACRE},
+    "slope": {
+        "%": Fraction(1, 100), "‰": Fraction(1, 1000), "m/km": Fraction(1, 1000), "ft/ft": 1,
+        "ft/mi": Fraction(1, 5280),
+    },
+    "rain rate": {"in/h": Fraction(254, 10), "mm/min": 60},
+    "time": {"min": 60, "h": 3600, "d": 86_400},
+    "flow": {"L/s": Fraction(1, 1000), "cfs": SECOND_FOOT},
+    "flow per area": {
+        "m³/s/km²": Fraction(1, 10**6), "L/s/ha": Fraction(1, 1000) / 10_000,
+        "cfs/mi²": SECOND_FOOT / (640 * ACRE), "cfs/ac": SECOND_FOOT / ACRE,
+    },
+    "volume": {
+        "L": Fraction(1, 1000), "thousand m³": 1000, "Mm³": 10**6, "ft³": SECOND_FOOT, "ac-ft": ACRE * FOOT,
+        "thousand ac-ft": 1000 * ACRE * FOOT,
+    },
+    "speed": {"km/h": Fraction(1000, 3600), "ft/s": FOOT},
+    "share": {"%": Fraction(1, 100)},
+    "return period": dict.fromkeys(("year", "yr", "a", "y"), 1),
+}  # fmt: skip
+DEFINED["height"] = DEFINED["length"]
+DEFINED["rain"] = {unit: 1000 * factor for unit, factor in {"m": 1, **DEFINED["length"]}.items() if unit != "mm"}
+
+
+def test_every_unit_is_worth_what_it_is_defined_to_be():
+    for kind in units.KINDS.values():
+        defined = {kind.base: 1, **DEFINED.get(kind.name, {})}
+        assert set(kind.units) == set(defined), kind.name
+        for unit, factor in defined.items():
+            # rounding of one division in double precision
+            assert kind.units[unit] == pytest.approx(float(factor), rel=1e-15), (kind.name, unit)

@@ -9,7 +9,6 @@ import pytest
 from tarnwater.cover import composite
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment, Surface
-from tarnwater.network.engine import catchment_excess
 from tarnwater.rain.patterns.alternating_block import alternate
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.reaches import Muskingum
@@ -64,7 +63,7 @@ def test_surfaces_against_composite():
 
     def runoff(*surfaces):
         catchment = Catchment(name="one", surfaces=surfaces)
-        return catchment_excess(catchment, rain, 3600.0)[0].sum()
+        return catchment.excess_of(rain, 3600.0).excess.sum()
 
     parts = [Surface(share=s["share"], loss=CurveNumber(curve_number=s["curve_number"])) for s in given["surfaces"]]
     mean = composite([s["share"] for s in given["surfaces"]], [s["curve_number"] for s in given["surfaces"]])

@@ -6,7 +6,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QLineEdit, QMenu, QWidget
 
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.opening import lead_on
@@ -111,17 +111,58 @@ class Hand:
         self.bot.waitUntil(there, timeout=5_000)
         return found[-1]
 
-    def answer_file(self, path, after=200):
-        """Type a path into the file dialog that opens next, and press Enter."""
+    def when_open(self, kind, act):
+        """Call ``act`` with the dialog of a kind that opens next.
 
-        def choose():
-            line = self.dialog(QFileDialog).findChild(QLineEdit)
+        A dialog keeps its own loop of events, so what answers it looks for it again and again between the
+        others: were it to wait for it, what is to open it could not go on.
+        """
+        looking = QTimer(self.window)
+
+        def look():
+            opened = self.dialogs(kind)
+            if opened:
+                looking.stop()
+                act(opened[-1])
+
+        looking.timeout.connect(look)
+        looking.start(50)
+
+    def answer_line(self, text, kind=QInputDialog, then=Qt.Key.Key_Return):
+        """Type over the line of the dialog that opens next, and end it by a key."""
+
+        def answer(asked):
+            line = asked.findChild(QLineEdit)
             line.setFocus()
             self.key(Qt.Key.Key_A, CTRL, on=line)
-            self.write(str(path), on=line)
-            self.key(Qt.Key.Key_Return, on=line)
+            self.write(text, on=line)
+            self.key(then, on=line)
 
-        QTimer.singleShot(after, choose)
+        self.when_open(kind, answer)
+
+    def answer_file(self, path):
+        """Paste a path into the file dialog that opens next, and press Enter when it stands there.
+
+        The dialog reads its folder aside and writes the line anew when it has, so a person, too, looks first.
+        """
+
+        def answer(asked):
+            line = asked.findChild(QLineEdit)
+            pressing = QTimer(asked)
+
+            def press():
+                if line.text() == str(path):
+                    self.key(Qt.Key.Key_Return, on=line)
+                    return
+                line.setFocus()
+                QApplication.clipboard().setText(str(path))
+                self.key(Qt.Key.Key_A, CTRL, on=line)
+                self.key(Qt.Key.Key_V, CTRL, on=line)
+
+            pressing.timeout.connect(press)
+            pressing.start(200)
+
+        self.when_open(QFileDialog, answer)
 
     def back(self):
         """A window manager would give the keys back to the window when a dialog has closed."""

@@ -1,9 +1,9 @@
 """The Cases bench and the pin strip."""
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QFontMetrics
-from PyQt6.QtWidgets import QApplication, QInputDialog, QLabel, QLineEdit
+from PyQt6.QtWidgets import QApplication, QLabel
 
 from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.theme import figures_font
@@ -163,12 +163,7 @@ def test_limits_are_typed_and_the_board_holds_cells_against_them(hand, bench):
 
 
 def test_a_condition_is_added_edited_and_removed(hand, bench):
-    def answer():
-        line = hand.dialog(QInputDialog).findChild(QLineEdit)
-        hand.write("Hill planted", on=line)
-        hand.key(Qt.Key.Key_Return, on=line)
-
-    QTimer.singleShot(100, answer)
+    hand.answer_line("Hill planted")
     hand.key(Qt.Key.Key_N, CTRL | SHIFT, on=hand.window)
     hand.settle()
     desk = hand.desk

@@ -74,7 +74,7 @@ QTest.keyClick(window, Qt.Key.Key_3, control)
 settle()
 sheet = window.bench.sheet
 row = window.bench.catchments.keys.index("hill-field")
-place = sheet.visualRect(sheet.model().index(row, 4)).center()
+place = sheet.visualRect(sheet.model().index(row, 2)).center()
 QTest.mouseClick(sheet.viewport(), Qt.MouseButton.LeftButton, pos=place)
 before = desk.results
 QTest.keyClick(sheet, Qt.Key.Key_Return)

@@ -3,8 +3,8 @@
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QInputDialog, QLabel, QLineEdit
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QLabel
 
 from tarnwater.desk import opening
 from tarnwater.desk.dialogs.named_points import NamedPoints
@@ -35,14 +35,7 @@ def hand(qtbot, empty, tmp_path):
 
 
 def name_it(hand, name):
-    def answer():
-        asked = hand.dialog(QInputDialog)
-        line = asked.findChild(QLineEdit)
-        hand.key(Qt.Key.Key_A, CTRL, on=line)
-        hand.write(name, on=line)
-        hand.key(Qt.Key.Key_Return, on=line)
-
-    QTimer.singleShot(100, answer)
+    hand.answer_line(name)
     hand.key(Qt.Key.Key_F2, on=hand.window)
     hand.back()
 
@@ -70,8 +63,7 @@ def test_the_first_study_in_ten_steps(hand):
     hand.write("3")
     hand.key(Qt.Key.Key_Tab)
     hand.write("75")
-    for _ in range(3):
-        hand.key(Qt.Key.Key_Tab)
+    hand.key(Qt.Key.Key_Tab)
     hand.write("45")
     hand.key(Qt.Key.Key_Return)
     hand.settle()
@@ -84,8 +76,7 @@ def test_the_first_study_in_ten_steps(hand):
     assert runoff.flow.plot.marks[0].text.startswith(figures(peak))
 
     # 7  F1: where the peak comes from; each input can be asked in turn
-    for _ in range(2):
-        hand.key(Qt.Key.Key_Right, on=runoff.sheet)
+    hand.click_cell(runoff.sheet, 0, 6)
     hand.key(Qt.Key.Key_F1, on=runoff.sheet)
     told = [w.text() for w in window.ledger.findChildren(ReckoningView)[0].findChildren(QLabel)]
     assert any(figures(peak) in words for words in told)
@@ -99,8 +90,9 @@ def test_the_first_study_in_ten_steps(hand):
 
     # 9  Ctrl+P pins the flow; an edit moves it, and the ghost stays
     hand.key(Qt.Key.Key_P, CTRL, on=window)
-    hand.find("hask")
-    hand.fill(hand.named("lag of Hask"), "30")
+    hand.find("lag hask")
+    hand.write("30")
+    hand.key(Qt.Key.Key_Return)
     hand.settle()
     assert desk.results.answers()[-1].figures.peak.ordinate > peak
     assert desk.before.answers()[1].figures.peak.ordinate == pytest.approx(peak, rel=1e-12)

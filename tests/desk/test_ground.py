@@ -1,5 +1,7 @@
 """The Ground bench: outlets, links and terrains by mouse and keys."""
 
+import threading
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
@@ -10,9 +12,12 @@ from tarnwater.demo.study import places
 from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
 from tarnwater.errors import OutletError
 from tarnwater.formats.raster import grid_to_bytes
+from tarnwater.study import edits
+from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.grid import Grid
 
 from .conftest import CTRL, GROUND, SHIFT, Hand
+from .test_mends import answer_line
 
 
 @pytest.fixture
@@ -124,6 +129,23 @@ def test_an_outlet_on_a_hillside_is_refused_with_the_reason(hand, canvas):
         hand.window.message.text()
     )
     assert hand.desk.study.elements == before.elements or len(hand.desk.study.outlets) > len(before.outlets)
+
+
+def test_outlines_are_traced_beside_the_window(hand, canvas, monkeypatch):
+    traced, trace = [], Catchments.outline
+
+    def watched(self, index):
+        traced.append(threading.current_thread())
+        return trace(self, index)
+
+    monkeypatch.setattr(Catchments, "outline", watched)
+    hand.find("hask outlet")
+    canvas.setFocus()
+    hand.key(Qt.Key.Key_Delete, CTRL, on=canvas)
+    hand.settle()
+    assert "hask" not in hand.desk.study.outlets
+    assert len(traced) == len(hand.desk.study.outlets)
+    assert threading.main_thread() not in traced
 
 
 def test_removing_a_catchment_of_the_map_removes_its_outlet(hand, canvas):
@@ -380,3 +402,36 @@ def test_on_a_small_map_the_stream_beside_the_pointer_is_meant(hand, canvas):
     hand.settle()
     assert len(hand.desk.study.outlets) == count + 1
     assert not hand.window.message.text()
+
+
+def test_what_only_a_condition_has_is_moved_renamed_and_led_through_there(qtbot, open_window, rained_on):
+    study = edits.add_condition(rained_on, "developed")
+    hand = Hand(qtbot, open_window(study))
+    bench = hand.bench(GROUND)
+    hand.find("developed")
+    hand.key(Qt.Key.Key_Insert, on=hand.window)
+    hand.settle()
+    canvas = bench.canvas
+    assert "catchment-1" not in hand.desk.study.elements
+    start = hand.pixel(canvas, canvas.scene.places["catchment-1"])
+    hand.drag(canvas, start, start + QPoint(60, 40))
+    hand.settle()
+    place = hand.desk.elements["catchment-1"].place
+    assert place is not None
+    answer_line(hand, "Yard")
+    hand.key(Qt.Key.Key_F2, on=hand.window)
+    hand.settle()
+    assert hand.desk.elements["catchment-1"].name == "Yard"
+    assert hand.desk.elements["catchment-1"].place == place
+    hand.key(Qt.Key.Key_L, on=canvas)
+    start = hand.pixel(canvas, canvas.scene.places["catchment-1"])
+    hand.drag(canvas, start, start + QPoint(140, 90))
+    hand.settle()
+    assert {(k.up, k.down) for k in hand.desk.network.links.values()} == {
+        ("catchment-1", "confluence-1"), ("confluence-1", "bridge"),
+    }  # fmt: skip
+    assert hand.desk.selection == "confluence-1"
+    assert set(hand.desk.study.elements) == set(study.elements)
+    for _ in range(4):
+        hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    assert "catchment-1" not in hand.desk.study.all_elements

@@ -29,7 +29,7 @@ def test_a_value_is_taken_and_the_derived_one_stands_beside_it_with_the_way_back
     assert (lag.typed.by, lag.typed.at[:4]) == ("E. Marsh", "2026")
     told = words_in(hask.window.ledger)
     assert "derived 47.73 min (+12.27)" in told
-    hask.click(hask.named("give back lag"))
+    hask.click(hask.named("clear lag"))
     assert hask.desk.study.elements["hask"].lag.typed is None
 
 
@@ -139,7 +139,7 @@ def test_one_key_turns_edits_to_the_condition_in_view_and_back(hand):
     assert hand.named("lag of Hill field").text() == "30.00"
     assert "without this condition: 15.00 min" in words_in(hand.window.ledger)
     hand.key(Qt.Key.Key_F6, on=hand.window)
-    hand.click(hand.named("give back lag"))
+    hand.click(hand.named("clear lag"))
     hand.settle()
     assert "hill-field/lag" not in hand.desk.study.conditions["yard-surfaced"].settings
 

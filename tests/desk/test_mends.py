@@ -1,33 +1,34 @@
 """What a first look at the window found: conditions, units of entry, drafts, axes, names, controls."""
 
+import time
+
 import pytest
-from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog, QLineEdit, QPushButton
 
+from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.rows import SettingRow
 from tarnwater.desk.opening import WINDOWS
+from tarnwater.desk.settings import Settings
+from tarnwater.desk.shell import Window
 from tarnwater.desk.theme import LIGHT
 from tarnwater.desk.widgets.finder import Finder
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.desk.widgets.quantity_field import MARGINS, QuantityField
 from tarnwater.desk.widgets.words_button import WordsButton
+from tarnwater.network.elements import Catchment, Reach
+from tarnwater.routing.reaches import Muskingum
 from tarnwater.study import edits
 from tarnwater.study.file import StudyFile
 
-from .conftest import CASES, CTRL, GROUND, RAIN, RUNOFF, Hand
+from .conftest import CASES, CTRL, GROUND, RAIN, RUNOFF, SHIFT, Hand
 
-LAG = 4
+LAG = 2
 
 
-def answer_line(hand, text, after=150):
+def answer_line(hand, text):
     """Type into the one line that a dialog asks for, and press Enter."""
-
-    def answer():
-        line = hand.dialog(QInputDialog).findChild(QLineEdit)
-        hand.write(text, on=line)
-        hand.key(Qt.Key.Key_Return, on=line)
-
-    QTimer.singleShot(after, answer)
+    hand.answer_line(text)
 
 
 def pick_condition(hand, name):
@@ -206,7 +207,7 @@ def test_constant_baseflow_is_chosen_with_its_flow(hand):
     hand.write("constant", on=box)
     hand.key(Qt.Key.Key_Return, on=box)
     hand.settle()
-    assert hand.desk.study.elements["hill-field"].baseflow.rate() == pytest.approx(0.012)
+    assert hand.desk.study.elements["hill-field"].baseflow.steady == pytest.approx(0.012)
     assert hand.named("flow of Hill field").text() == "0.01200"
 
 
@@ -511,6 +512,31 @@ def test_a_doubt_is_accepted_with_its_reason_undone_and_closed(hand):
     assert not hand.window.found.isVisible()
 
 
+def test_the_doubt_gone_to_stays_the_one_that_is_accepted(hand):
+    hand.find("mill fold")
+    hand.fill(hand.named("area of Mill Fold"), "30")
+    hand.settle()
+    while hand.desk.findings[hand.window.found.currentRow()].code != "area-typed-against-measured":
+        hand.key(Qt.Key.Key_F8, on=hand.window)
+    number = hand.window.found.currentRow()
+    hand.find("hask")
+    hand.fill(hand.named("area of Hask"), "20")
+    hand.settle()
+    moved = hand.window.found.currentRow()
+    assert moved != number
+    assert hand.desk.findings[moved].element == "mill-fold"
+    answer_line(hand, "surveyed")
+    hand.key(Qt.Key.Key_A, CTRL | SHIFT, on=hand.window)
+    hand.settle()
+    assert [kept.element for kept in hand.desk.study.accepted] == ["mill-fold"]
+
+
+def test_nothing_is_accepted_before_a_doubt_was_gone_to(hand):
+    hand.key(Qt.Key.Key_A, CTRL | SHIFT, on=hand.window)
+    assert "F8 goes to a doubt first" in hand.window.message.text()
+    assert hand.desk.study.accepted == ()
+
+
 # pages, exports, help -------------------------------------------------------------------------
 
 
@@ -673,15 +699,91 @@ def test_a_second_opening_is_told_in_the_window(qtbot, tmp_path, demo):
 
 
 def test_the_step_of_the_run_is_found_and_chosen_by_keys(hand):
-    def answer():
-        asked = hand.dialog(QInputDialog)
+    def answer(asked):
         box = asked.findChild(QComboBox)
         box.setFocus()
         hand.key(Qt.Key.Key_Down, on=box)
         hand.key(Qt.Key.Key_Return, on=box)
 
-    QTimer.singleShot(300, answer)
+    hand.when_open(QInputDialog, answer)
     before = hand.desk.study.run.step.value
     hand.find("step of the run")
     hand.settle()
     assert hand.desk.study.run.step.value > before
+
+
+def test_a_search_for_remedies_is_stopped_by_escape_and_ends_with_the_window(
+    qtbot, open_window, rained_on, monkeypatch
+):
+    study = edits.add_draining(rained_on, Catchment(name="Hask", area=5e6, lag=3600.0))
+    study = edits.type_value(study, "hask", "surfaces/0/loss/curve_number", "80")
+    study = edits.lead_through(
+        study, "hask", Reach(name="Beck", method=Muskingum(travel_time=3.6e4, weight=0.48, parts=1))
+    )
+    hand = Hand(qtbot, open_window(study))
+
+    def tried(*_):
+        time.sleep(0.1)
+        return False
+
+    monkeypatch.setattr("tarnwater.study.checks.results._routes_without_dip", tried)
+    hand.find("hask")
+    for number, end in ((81, lambda: hand.key(Qt.Key.Key_Escape, on=hand.window)), (82, hand.window.close)):
+        hand.fill(hand.named("curve number of Hask"), str(number))
+        qtbot.waitUntil(hand.window.progress.isVisible)
+        assert "looking for remedies" in hand.window.progress._words.text()
+        began = time.monotonic()
+        end()
+        took = time.monotonic() - began
+        # what a person sees as at once, and what one waits for a window to close
+        assert took < (0.1 if number == 81 else 1.0)
+        assert not hand.desk.aside.tasks
+    assert not hand.window.isVisible()
+
+
+def test_a_window_that_was_maximised_opens_maximised_again(hand):
+    # what the window manager does when its button is pressed
+    hand.window.showMaximized()
+    hand.settle()
+    hand.key(Qt.Key.Key_Q, CTRL, on=hand.window)
+    again = Window(Desk(StudyFile.open(hand.desk.file.path)), LIGHT, Settings())
+    try:
+        assert again.isMaximized()
+    finally:
+        again.close()
+
+
+def test_the_remedy_of_the_doubt_gone_to_is_applied_by_one_key_and_undone(hand):
+    hand.find("hask")
+    hand.fill(hand.named("area of Hask"), "20")
+    hand.settle()
+    while hand.desk.findings[hand.window.found.currentRow()].code != "area-typed-against-measured":
+        hand.key(Qt.Key.Key_F8, on=hand.window)
+    assert "Apply the remedy: Clear the typed area." in [act.text() for act in hand.window._acts]
+    hand.key(Qt.Key.Key_R, CTRL | SHIFT, on=hand.window)
+    hand.settle()
+    assert hand.desk.study.elements["hask"].area.typed is None
+    assert "area-typed-against-measured" not in [f.code for f in hand.desk.findings]
+    assert "Clear the typed area" in hand.window.message.text()
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert hand.desk.study.elements["hask"].area.value == 20e6
+
+
+def test_of_several_remedies_one_is_chosen(qtbot, open_window, rained_on):
+    study = edits.add_draining(rained_on, Catchment(name="Hask", area=5e6, lag=3600.0))
+    study = edits.type_value(study, "hask", "surfaces/0/loss/curve_number", "80")
+    reach = Reach(name="Beck", method=Muskingum(travel_time=3.6e4, weight=0.45, parts=1))
+    hand = Hand(qtbot, open_window(edits.lead_through(study, "hask", reach)))
+    while hand.desk.findings[max(hand.window.found.currentRow(), 0)].code != "negative-flow":
+        hand.key(Qt.Key.Key_F8, on=hand.window)
+    offered = hand.window.remedies()
+    assert len(offered) > 1
+    hand.key(Qt.Key.Key_R, CTRL | SHIFT, on=hand.window)
+    finder = hand.dialog(Finder)
+    hand.key(Qt.Key.Key_Down, on=finder.line)
+    hand.key(Qt.Key.Key_Return, on=finder.line)
+    hand.settle()
+    assert hand.desk.study.elements["beck"].method != reach.method
+    assert hand.desk.file.history.past[-1].label.endswith(offered[1].text)
+    assert "negative-flow" not in [f.code for f in hand.desk.findings]

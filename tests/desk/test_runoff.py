@@ -10,7 +10,7 @@ from tarnwater.study import edits
 
 from .conftest import CASES, CTRL, RUNOFF, SHIFT, Hand
 
-AREA, CN, LAG, PEAK = 0, 1, 4, 6
+AREA, CN, LAG, PEAK = 0, 1, 2, 6
 
 
 @pytest.fixture
@@ -249,6 +249,18 @@ def test_an_edit_while_computing_supersedes_it(hand, sheet):
     hand.settle()
     assert hand.desk.results.study is hand.desk.study
     assert hand.desk.study.elements["hill-field"].lag.value == 1260.0
+
+
+def test_results_of_a_study_that_is_gone_are_not_shown(hand, sheet):
+    stale = hand.desk.results
+    hand.type_in_cell(sheet, row_of(sheet, "Hill field"), LAG, "21")
+    hand.settle()
+    shown = hand.desk.results
+    assert shown is not stale
+    # a thread that was too late to be stopped
+    hand.desk._computed((stale, []))
+    assert hand.desk.results is shown
+    assert hand.desk.results.study is hand.desk.study
 
 
 def test_plots_are_copied_as_data_and_saved_as_png_and_svg(hand, tmp_path):

@@ -4,8 +4,8 @@ import threading
 import time
 
 import pytest
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QApplication, QInputDialog, QLineEdit
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
 
 from tarnwater.desk.dialogs.fault import Fault
 from tarnwater.errors import TarnwaterError
@@ -56,17 +56,9 @@ def test_light_turns_to_dark_by_a_key_and_is_remembered(hand):
     assert hand.window.settings.theme == "dark"
 
 
-def answer(hand, text):
-    asked = hand.dialog(QInputDialog)
-    line = asked.findChild(QLineEdit)
-    hand.key(Qt.Key.Key_A, CTRL, on=line)
-    hand.write(text, on=line)
-    hand.key(Qt.Key.Key_Return, on=line)
-
-
 def test_an_element_is_renamed_by_f2(hand):
     hand.find("hask")
-    QTimer.singleShot(0, lambda: answer(hand, "Hask Head"))
+    hand.answer_line("Hask Head")
     hand.key(Qt.Key.Key_F2, on=hand.window)
     assert hand.desk.study.elements["hask"].name == "Hask Head"
 

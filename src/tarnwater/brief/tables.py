@@ -30,7 +30,7 @@ PEAK_COLUMNS = {
     "time_h": "time of the peak from the start of the rain, h",
     "volume_m3": "volume of the flood until it has receded, less baseflow, m³",
     "receded_h": "time at which the flood has receded, from the start of the rain, h",
-    "let_in_m3": "of the volume, what inflow elements let in, m³",
+    "let_in_m3": "what inflow elements above let in until the flood has receded, m³",
     "area_km2": "area draining there, km²",
     "rain_mm": "depth of the storm over that area, mm",
     "areal_factor": "its share of the depth at a point",
@@ -52,6 +52,7 @@ BALANCE_COLUMNS = {
     "element": "element",
     "rain_m3": "rain on it, m³",
     "inflow_m3": "water from above, m³",
+    "from_outside_m3": "water that an inflow element lets in, m³",
     "from_ground_m3": "baseflow, m³",
     "start_storage_m3": "water in it at the start, m³",
     "outflow_m3": "water that left it, m³",
@@ -155,13 +156,22 @@ def peak_rows(results: Results) -> Iterator[list[str]]:
 
 
 def hydrograph_rows(results: Results) -> Iterator[list[str]]:
-    """Rows of ``hydrographs.csv``: the case, the time, and the flow of each element in m³/s."""
+    """Rows of ``hydrographs.csv``: the case, the time, and the flow of each element in m³/s.
+
+    Of an element with several ways down what goes by each stands after the whole.
+    """
+    study = results.study
     names = list(dict.fromkeys(k for a in results.answers() for k in a.result.network.order))
-    yield [*CASE_COLUMNS, "time_h", *(f"{results.study.name_of(n)} m3/s" for n in names)]
+    ways = {n: link for a in results.answers() for n, link in a.result.network.parting.items()}
+    heads = [study.name_of(n) for n in names] + [
+        f"{study.name_of(w.up)} to {study.name_of(w.down)}" for w in ways.values()
+    ]
+    yield [*CASE_COLUMNS, "time_h", *(f"{head} m3/s" for head in heads)]
     for answer in results.answers():
         case = answer.result
         start = _of_case(results, case)
         flows = [case.flow(n) if n in case.network.elements else None for n in names]
+        flows += [case.flow_by(n) if n in case.network.parting else None for n in ways]
         for index in range(len(case.flow(case.case.point))):
             cells = ["" if flow is None else f"{flow[index]:.10g}" for flow in flows]
             yield [*start, _number(index * case.step / 3600), *cells]
@@ -177,6 +187,7 @@ def balance_rows(results: Results) -> Iterator[list[str]]:
             volumes = (
                 balance.rain,
                 balance.inflow,
+                balance.outside,
                 balance.ground,
                 balance.start_storage,
                 balance.outflow,

@@ -57,8 +57,8 @@ def find_cover(title: str) -> CoverClass:
     folded = {name.casefold(): found for name, found in classes.items()}
     try:
         return folded[title.casefold()]
-    except KeyError:
-        raise UnknownName(title, classes, kind="cover class") from None
+    except KeyError as error:
+        raise UnknownName(title, classes, kind="cover class") from error
 
 
 def composite(areas: Sequence[float], curve_numbers: Sequence[float]) -> float:

@@ -57,6 +57,11 @@ def _condition_words(window: Window) -> str:
     return f"Remove condition {known[view.condition].name}" if view and view.condition in known else "Remove condition"
 
 
+def _remedy_words(window: Window) -> str:
+    offered = window.remedies()
+    return f"Apply the remedy: {offered[0].text}" if len(offered) == 1 else "Apply a remedy"
+
+
 def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall]) -> Callable[[Window], None]:
     """Adds an element of a kind; the first one gets an outfall to drain into."""
 
@@ -68,16 +73,27 @@ def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall
 
 
 def remove(window: Window) -> None:
-    """Remove the selected element; one that came with an outlet of the map goes with its outlet."""
-    outlet = outlet_of(window.desk.study, window.desk.selection)
-    if outlet is not None:
-        window.desk.ground.remove_outlet(outlet)
-    else:
-        window.desk.remove(window.desk.selection)
+    """Remove the chosen elements as one act where edits count.
+
+    What came with an outlet of the map goes with its outlet, or is left out of the one condition that edits count in.
+    """
+    desk = window.desk
+    outlets = {key: outlet_of(desk.study, key) for key in desk.chosen if not desk.scope_of(key)}
+    surveyed = list(dict.fromkeys(outlet for outlet in outlets.values() if outlet is not None))
+    others = [key for key in desk.chosen if outlets.get(key) is None]
+    if surveyed:
+        desk.ground.remove_outlets(surveyed, desk.with_scopes(others))
+    elif others:
+        desk.remove(others)
+
+
+def _of_chosen(one: str, several: str) -> Callable[[Window], str]:
+    """Words of an act on the element selected, or with their number on those gathered."""
+    return lambda window: several.format(n) if (n := len(window.desk.chosen)) > 1 else one
 
 
 def _removable(window: Window) -> bool:
-    return window.desk.selection in window.desk.elements
+    return bool(window.desk.chosen)
 
 
 ACTIONS: tuple[Action, ...] = (
@@ -101,20 +117,23 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Add a reach"), "Shift+Insert", adder(Reach)),
     Action("Edit", _words("Add a confluence"), "", adder(Confluence)),
     Action("Edit", _words("Add an outfall"), "", adder(Outfall)),
-    Action("Edit", _words("Drain into …"), "Ctrl+L", lambda w: w.drain_into(), _removable),
-    Action("Edit", _words("Make or unmake a design point"), "Ctrl+E", lambda w: w.turn_design_point(), _removable),
+    Action("Edit", _of_chosen("Drain into …", "Drain {} elements into …"), "Ctrl+L",
+           lambda w: w.drain_into(), _removable),
+    Action("Edit", _of_chosen("Make or unmake a design point", "Make or unmake {} design points"), "Ctrl+E",
+           lambda w: w.desk.turn_design_points(w.desk.chosen), _removable),
     Action("Edit", _words("Limits of the design point …"), "Ctrl+M", lambda w: w.show_limits(), _removable),
     Action("Edit", _words("Add a condition …"), "Ctrl+Shift+N", lambda w: w.add_condition()),
     Action("Edit", _condition_words, "", lambda w: w.remove_condition(),
            lambda w: w.desk.view is not None and len(w.desk.study.conditions) > 1),
     Action("Edit", _words("Rename"), "F2", lambda w: w.rename(), _removable),
-    Action("Edit", _words("Remove the element"), "Ctrl+Delete", remove, _removable),
+    Action("Edit", _of_chosen("Remove the element", "Remove {} elements"), "Ctrl+Delete", remove, _removable),
     Action("Edit", _scope_words, "F6", lambda w: w.desk.turn_scope()),
     Action("Look", _words("SI units"), "", lambda w: w.desk.do(edits.set_study, "units", "SI"),
            lambda w: w.desk.study.units != "SI"),
     Action("Look", _words("US customary units"), "", lambda w: w.desk.do(edits.set_study, "units", "US"),
            lambda w: w.desk.study.units != "US"),
-    Action("Look", _words("Pin the selected flow"), "Ctrl+P", lambda w: w.desk.pin(w.desk.selection), _removable),
+    Action("Look", _of_chosen("Pin the selected flow", "Pin {} flows"), "Ctrl+P",
+           lambda w: w.desk.pin_chosen(), _removable),
     Action("Look", _words("Another unit of this field or column …"), "Ctrl+U", lambda w: w.choose_unit()),
     Action("Look", _words("Fold or unfold the pins"), "Ctrl+Shift+P", lambda w: w.pins.turn_fold()),
     Action("Look", _words("Light or dark"), "F9", lambda w: w.turn_theme()),
@@ -123,6 +142,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("Next stop or doubt"), "F8", lambda w: w.walk_findings(1), lambda w: bool(w.desk.findings)),
     Action("Go", _words("Previous stop or doubt"), "Shift+F8", lambda w: w.walk_findings(-1),
            lambda w: bool(w.desk.findings)),
+    Action("Edit", _remedy_words, "Ctrl+Shift+R", lambda w: w.apply_remedy(), lambda w: bool(w.desk.findings)),
     Action("Edit", _words("Accept the doubt …, or doubt it again"), "Ctrl+Shift+A", lambda w: w.accept_doubt(),
            lambda w: bool(w.desk.findings)),
     Action("Go", _words("To the ledger"), "F7", lambda w: w.go_to_ledger()),

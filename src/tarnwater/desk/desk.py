@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import getpass
-import platform
-import traceback
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -12,10 +10,11 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from tarnwater import __version__
 from tarnwater.desk.aside import Aside
+from tarnwater.desk.faults import LOG, report_of
 from tarnwater.desk.ground import Ground
 from tarnwater.errors import TarnwaterError
+from tarnwater.methods import Method
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.engine import Response
 from tarnwater.network.graph import Network
@@ -24,15 +23,27 @@ from tarnwater.progress import Progress
 from tarnwater.study import edits
 from tarnwater.study.cases import CaseResult, Results, RunMemo, compute_cases, points_of
 from tarnwater.study.checks import check, check_results
-from tarnwater.study.condition_edits import add_draining_in, connect_in, home_of, remove_in
+from tarnwater.study.condition_edits import (
+    add_draining_in,
+    choose_many,
+    connect_in,
+    connect_many,
+    home_of,
+    lead_through_in,
+    remove_in,
+    remove_many,
+)
 from tarnwater.study.conditions import lineage, resolve
-from tarnwater.study.document import Study
+from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.edits import slug
 from tarnwater.study.entry_units import first_units
 from tarnwater.study.fields import value_at
 from tarnwater.study.file import StudyFile, now
 from tarnwater.study.findings import Finding
 from tarnwater.study.store import said_of_file
+
+#: More pins than this side by side are too small to read.
+MOST_PINS = 4
 
 
 @dataclass(frozen=True)
@@ -63,6 +74,7 @@ class Desk(QObject):
 
     study_changed = pyqtSignal()
     selection_changed = pyqtSignal()
+    gathered_changed = pyqtSignal()
     view_changed = pyqtSignal()
     results_changed = pyqtSignal()
     scope_changed = pyqtSignal()
@@ -86,6 +98,7 @@ class Desk(QObject):
         self._resolved: tuple[Study, str, Network] | None = None
         self.drafts: list[Callable[[], str]] = []
         self.selection = next(iter(file.study.elements), "")
+        self.gathered: tuple[str, ...] = ()
         self.view: View | None = None
         self.edits_in = ""
         self.pins: list[Pin] = _kept_pins(file)
@@ -95,7 +108,7 @@ class Desk(QObject):
         self._runs = RunMemo()
         self._computing: Progress | None = None
         self._who = _person()
-        self.ground = Ground(self)
+        self.ground = Ground(self, self)
 
     @property
     def study(self) -> Study:
@@ -197,7 +210,10 @@ class Desk(QObject):
         return self.do(edits.give_back, element, field)
 
     def choose(self, element: str, field: str, value: Any) -> bool:
-        """Choose a method, surfaces or a cover, where edits count."""
+        """Choose a method, surfaces or a cover, where edits count; a method for all the chosen that can have it."""
+        alike = [key for key in self.chosen if _takes(self.elements[key], field, value)]
+        if len(alike) > 1 and element in alike:
+            return self.do(choose_many, self.with_scopes(alike), field, value, **self.stamp())
         scope = self.scope_of(element)
         if scope:
             return self.do(edits.type_in_condition, scope, element, field, value, **self.stamp())
@@ -214,15 +230,45 @@ class Desk(QObject):
             self.select(key)
         return made
 
-    def remove(self, element: str) -> bool:
-        """Remove an element where edits count: from the study, or from one condition."""
+    def remove(self, elements: Sequence[str]) -> bool:
+        """Remove elements where edits count, as one act: from the study, or from one condition."""
+        if len(elements) > 1:
+            return self.do(remove_many, self.with_scopes(elements))
+        (element,) = elements
         scope = self.scope_of(element)
         return self.do(remove_in, scope, element) if scope else self.do(edits.remove_element, element)
 
-    def connect(self, up: str, down: str) -> bool:
-        """Let one element drain into another where edits count."""
-        scope = self.scope_of(up) or self.scope_of(down)
+    def connect(self, ups: Sequence[str], down: str) -> bool:
+        """Let elements drain into another where edits count, as one act."""
+        below = self.scope_of(down)
+        scopes = [(scope or below, up) for scope, up in self.with_scopes(ups)]
+        if len(ups) > 1:
+            return self.do(connect_many, scopes, down)
+        ((scope, up),) = scopes
         return self.do(connect_in, scope, up, down) if scope else self.do(edits.connect, up, down)
+
+    def lead_through(self, up: str, element: Any) -> bool:
+        """Lead an element through another, which is added where edits count and selected."""
+        scope, key = self.scope_of(up), slug(element.name, self.study.all_elements)
+        if scope:
+            made = self.do(lead_through_in, scope, up, element, key)
+        else:
+            made = self.do(edits.lead_through, up, element, key)
+        if made:
+            self.select(key)
+        return made
+
+    def turn_design_points(self, elements: Sequence[str]) -> bool:
+        """Make elements design points, or none where all of them are."""
+        points = self.study.design_points
+        point = None if all(element in points for element in elements) else DesignPoint()
+        if len(elements) > 1:
+            return self.do(edits.set_design_points, elements, point)
+        return self.do(edits.set_design_point, elements[0], point)
+
+    def with_scopes(self, elements: Sequence[str]) -> list[tuple[str, str]]:
+        """Each element after the condition in which an edit of it counts, empty for all of them."""
+        return [(self.scope_of(element), element) for element in elements]
 
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> bool:
         """Make an edit; what refuses it is told, and the answer is whether it was made.
@@ -324,8 +370,23 @@ class Desk(QObject):
             self.pins = pins
             self.pins_changed.emit()
 
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """Elements on which an act counts: those gathered, or the one selected, as far as the condition has them."""
+        if len(self.gathered) > 1 and self.selection in self.gathered:
+            return tuple(key for key in self.gathered if key in self.elements)
+        return (self.selection,) if self.selection in self.elements else ()
+
+    def gather(self, keys: Sequence[str]) -> None:
+        """Let acts count on several elements, the one selected among them."""
+        new = tuple(dict.fromkeys(keys))
+        if new != self.gathered:
+            self.gathered = new
+            self.gathered_changed.emit()
+
     def select(self, key: str) -> None:
-        """Make an element the one selected, on every bench."""
+        """Make an element the one selected, on every bench; what was gathered is let go."""
+        self.gather(())
         if key != self.selection and key in self.study.all_elements:
             self.selection = key
             self.selection_changed.emit()
@@ -427,7 +488,9 @@ class Desk(QObject):
         if isinstance(error, TarnwaterError):
             self.told.emit(str(error))
         else:
-            self.faulted.emit(report_of(error))
+            report = report_of(error)
+            LOG.error(report)
+            self.faulted.emit(report)
 
     def case_in_view(self, results: Results | None = None, condition: str | None = None) -> CaseResult | None:
         """The computed case in view, of these or the present results, in its or another condition."""
@@ -446,8 +509,16 @@ class Desk(QObject):
         own = results.all_of(view.condition, view.point, view.return_period)
         return next((r for r in own if (r.case.storm.family, r.case.storm.duration) == view.storm), None)
 
+    def pin_chosen(self) -> None:
+        """Keep the flows of the chosen elements in view."""
+        for element in self.chosen:
+            self.pin(element)
+
     def pin(self, element: str) -> None:
-        """Keep the flow of an element in view."""
+        """Keep the flow of an element in view, as far as there is room."""
+        if len(self.pins) >= MOST_PINS:
+            self.say(f"{MOST_PINS} flows are pinned already; unpin one first.")
+            return
         if element in self.study.all_elements and all(p.element != element or p.held for p in self.pins):
             self.pins.append(Pin(element))
             self._keep_pins()
@@ -467,6 +538,20 @@ class Desk(QObject):
         """Stop what is under way and close the study."""
         self.aside.stop()
         self.file.close()
+
+
+def _takes(element: Any, field: str, value: Any) -> bool:
+    """Whether an element has a method at a field, for which this one may stand in.
+
+    One of several surfaces is not meant: what stands first in another catchment is other land.
+    """
+    first, *beneath = field.split("/")
+    if not isinstance(value, Method) or (beneath and len(getattr(element, first, ())) != 1):
+        return False
+    try:
+        return isinstance(value_at(element, field), Method)
+    except TarnwaterError:
+        return False
 
 
 def _plain_view(view: View | None) -> Any:
@@ -496,9 +581,3 @@ def _person() -> str:
         return getpass.getuser()
     except (OSError, KeyError):
         return ""
-
-
-def report_of(error: BaseException) -> str:
-    """A report of a fault of the program, to be copied: what failed and where; nothing of the study."""
-    trace = "".join(traceback.format_exception(error))
-    return f"Tarnwater {__version__}, Python {platform.python_version()}, {platform.platform()}\n\n{trace}"

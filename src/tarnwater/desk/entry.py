@@ -81,7 +81,7 @@ def install() -> list[Path]:
             path.parent.mkdir(parents=True, exist_ok=True)
             path.write_text(text, encoding="utf-8")
         except OSError as error:
-            raise StorageError(f"the file cannot be written ({error.strerror}).", where=str(path)) from None
+            raise StorageError(f"the file cannot be written ({error.strerror}).", where=str(path)) from error
     _tell_the_desktop(folder)
     return list(made)
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 import platformdirs
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtBoundSignal, pyqtSignal
 
+from tarnwater.desk.aside import Aside
 from tarnwater.errors import OutletError
 from tarnwater.formats.raster import ElevationImport
 from tarnwater.progress import Progress
@@ -20,16 +21,42 @@ from tarnwater.study.delineation import (
     take_survey,
     terrain_of,
 )
-from tarnwater.study.document import Outlet
+from tarnwater.study.document import Outlet, Study
 from tarnwater.study.edits import slug
+from tarnwater.study.file import StudyFile
 from tarnwater.study.ground import GroundPicture, picture_of, stream_field, terrain_digest
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped, snap
 from tarnwater.terrain.streams import StreamField
 
-if TYPE_CHECKING:
-    from tarnwater.desk.desk import Desk
+
+class InHand(Protocol):
+    """What the terrain needs of the desk beside which it is opened: the study in its file, and ways to say and do."""
+
+    aside: Aside
+    file: StudyFile
+
+    @property
+    def study(self) -> Study:
+        """The present study."""
+
+    @property
+    def study_changed(self) -> pyqtBoundSignal:
+        """Told after every change of the study."""
+
+    @property
+    def told(self) -> pyqtBoundSignal:
+        """Tells words to the person."""
+
+    def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> bool:
+        """Make an edit; answers whether it was made."""
+
+    def select(self, key: str) -> None:
+        """Select an element."""
+
+    def fault(self, error: BaseException) -> None:
+        """Show what was not foreseen."""
 
 
 def picture_file(digest: str) -> Path:
@@ -43,8 +70,8 @@ class Ground(QObject):
     changed = pyqtSignal()
     streams_changed = pyqtSignal()
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
+    def __init__(self, desk: InHand, parent: QObject) -> None:
+        super().__init__(parent)
         self.desk = desk
         self.picture: GroundPicture | None = None
         self.drainage: Drainage | None = None
@@ -174,9 +201,15 @@ class Ground(QObject):
 
         def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
             made = condition_terrain(
-                read.grid, blobs, source=source, repairs=read.notes, fills=read.fills, progress=progress, **settings
+                read.grid,
+                blobs,
+                source=source,
+                repairs=read.notes,
+                fills=read.fills,
+                progress=progress.within(0, 0.8),
+                **settings,
             )
-            found = survey(made.record, made.drainage, study.outlets)
+            found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 1))
             field = stream_field(made.drainage)
             return made, found, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
 
@@ -211,10 +244,15 @@ class Ground(QObject):
         moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
         self._survey({**outlets, key: moved}, f"move the outlet {moved.name}", lambda: self.desk.select(key))
 
-    def remove_outlet(self, key: str) -> None:
-        """Remove an outlet with its catchment; what drained to it drains on."""
+    def remove_outlets(self, keys: Sequence[str], also: Sequence[tuple[str, str]] = ()) -> None:
+        """Remove outlets with their catchments; what drained to them drains on.
+
+        ``also`` names other elements, each with its condition or none, that go in the same act.
+        """
         outlets = self.desk.study.outlets
-        self._survey({k: o for k, o in outlets.items() if k != key}, f"remove the outlet {outlets[key].name}")
+        many = len(keys) + len(also)
+        act = f"remove the outlet {outlets[keys[0]].name}" if many == 1 else f"remove {many} elements"
+        self._survey({k: o for k, o in outlets.items() if k not in keys}, act, also_remove=also)
 
     def set_threshold(self, threshold: float) -> None:
         """Make another area the one that makes a stream; outlets are snapped anew."""
@@ -229,6 +267,7 @@ class Ground(QObject):
         outlets: Mapping[str, Outlet],
         act: str,
         then: Callable[[], None] | None = None,
+        also_remove: Sequence[tuple[str, str]] = (),
         **settings: float,
     ) -> None:
         study, drainage = self.desk.study, self.drainage
@@ -244,7 +283,7 @@ class Ground(QObject):
             self._working = None
             if (self.desk.study.terrain, self.desk.study.outlets) != base:
                 self.desk.told.emit(f"{act}: the outlets were changed meanwhile; nothing was done. Try again.")
-            elif self.desk.do(take_survey, found, self.desk.file.blobs, act) and then is not None:
+            elif self.desk.do(take_survey, found, self.desk.file.blobs, act, also_remove) and then is not None:
                 then()
             self.changed.emit()
 
@@ -253,7 +292,7 @@ class Ground(QObject):
             if isinstance(error, OutletError) and self.desk.study.terrain is not None:
                 self.show_streams(self.desk.study.terrain.stream_threshold)
 
-        self._begin(lambda progress: survey(record, drainage, outlets), done, "Surveying the outlets", failed)
+        self._begin(lambda progress: survey(record, drainage, outlets, progress), done, "Surveying the outlets", failed)
 
     def _begin(
         self,

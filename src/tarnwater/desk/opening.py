@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 
 import platformdirs
 
+from tarnwater.desk.dialogs.fault import Fault
+from tarnwater.desk.faults import Faults
 from tarnwater.errors import StudyFileError, TarnwaterError
 from tarnwater.study.file import SUFFIX, StudyFile
 from tarnwater.study.store import is_text
@@ -26,11 +28,25 @@ def open_window(path: Path | None) -> int:
     from tarnwater.desk.shell import application
 
     app = application()
-    if path is not None:
-        window_on(path)
-    else:
-        window_on_last()
-    return app.exec()
+    faults = Faults(app)
+    faults.told.connect(show_fault)
+    try:
+        if path is not None:
+            window_on(path)
+        else:
+            window_on_last()
+        return app.exec()
+    finally:
+        for window in list(WINDOWS):
+            window.desk.close()
+        faults.close()
+
+
+def show_fault(report: str) -> None:
+    """Show a report over the window at work; while one is shown, those that follow are only written down."""
+    shown = any(fault.isVisible() for window in WINDOWS for fault in window.findChildren(Fault))
+    if WINDOWS and not shown:
+        Fault(WINDOWS[-1], report).open()
 
 
 def window_on_last() -> Window:
@@ -70,9 +86,14 @@ def window_on(path: Path) -> Window:
     except TarnwaterError:
         lock.unlock()
         raise
-    settings = Settings()
-    settings.note_opened(path)
-    window = Window(Desk(file), settings=settings, lock=lock)
+    try:
+        settings = Settings()
+        settings.note_opened(path)
+        window = Window(Desk(file), settings=settings, lock=lock)
+    except BaseException:
+        file.close()
+        lock.unlock()
+        raise
     lead_on(window)
     WINDOWS.append(window)
     window.destroyed.connect(lambda: WINDOWS.remove(window) if window in WINDOWS else None)

@@ -3,37 +3,34 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint
 
 from tarnwater.brief.answers import answer_rows, points_answered
 from tarnwater.brief.elements import element_rows
 from tarnwater.brief.page import as_columns, heads_of, inputs_of, print_lines, print_plots
+from tarnwater.desk.benches.bench import Bench
+from tarnwater.desk.desk import Desk
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import ComputationFailed
-
-if TYPE_CHECKING:
-    from tarnwater.desk.shell import Window
+from tarnwater.reckoning import Reckoning
 
 
-def print_view(window: Window, path: Path) -> str:
-    """Print the reckoning that is open, or else the tables or plots of the bench; answers what was printed."""
-    desk = window.desk
+def print_view(desk: Desk, bench: Bench, reckoning: Reckoning | None, path: Path) -> str:
+    """Print the reckoning that is open, or else the table or the plots of the bench; answers what was printed."""
     heads = heads_of(desk.study, desk.case_in_view())
     element = desk.elements.get(desk.selection)
     inputs = [] if element is None else [element.name, *inputs_of(desk.study, element)]
-    answer = window.ledger.answer
-    if answer is not None:
-        print_lines(path, heads, list(answer.node.lines(desk.study.units)), inputs)
+    if reckoning is not None:
+        print_lines(path, heads, list(reckoning.lines(desk.study.units)), inputs)
         return "the reckoning"
-    table = getattr(window.bench, "table_in_view", "")
+    table = getattr(bench, "table_in_view", "")
     if table and desk.results is not None and desk.view is not None:
         # a table is of all conditions and storms: the case in view would be a false head over it
-        print_lines(path, heads_of(desk.study, None), _table_lines(window, table))
+        print_lines(path, heads_of(desk.study, None), _table_lines(desk, table))
         return "the table"
-    views = [view for view in window.bench.findChildren(PlotView) if view.isVisible()]
-    views.sort(key=lambda view: view.mapTo(window, QPoint()).y())
+    views = [view for view in bench.findChildren(PlotView) if view.isVisible()]
+    views.sort(key=lambda view: view.mapTo(bench, QPoint()).y())
     plots = [view.plot for view in views if view.plot is not None]
     if not plots:
         raise ComputationFailed("there is nothing to print here.", remedy="Go to a bench with a plot or a table.")
@@ -41,8 +38,7 @@ def print_view(window: Window, path: Path) -> str:
     return "the plots" if len(plots) > 1 else "the plot"
 
 
-def _table_lines(window: Window, table: str) -> list[str]:
-    desk = window.desk
+def _table_lines(desk: Desk, table: str) -> list[str]:
     assert desk.results is not None
     assert desk.view is not None
     if table == "elements":

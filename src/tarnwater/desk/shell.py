@@ -37,9 +37,11 @@ from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.dialogs.study_details import StudyDetails
 from tarnwater.desk.entry import ICON
 from tarnwater.desk.ledger import WIDTH, Ledger
+from tarnwater.desk.meanings import meaning_of
 from tarnwater.desk.printing import print_view
 from tarnwater.desk.settings import Settings, was_asked_again
 from tarnwater.desk.theme import DARK, LIGHT, Theme, figures_font, style_sheet
+from tarnwater.desk.tidying import Tidying
 from tarnwater.desk.widgets.course_bar import CourseBar
 from tarnwater.desk.widgets.finder import Entry, Finder
 from tarnwater.desk.widgets.labels import Words, rule
@@ -49,11 +51,12 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.rain.storms import Storm
 from tarnwater.study import edits
 from tarnwater.study.acceptance import accept, doubt_again
-from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.document import Study
 from tarnwater.study.fields import quantities_in
 from tarnwater.study.figures import storm_title
 from tarnwater.study.file import SUFFIX, StudyFile
-from tarnwater.study.findings import Finding, counted
+from tarnwater.study.findings import Finding, Remedy, counted
+from tarnwater.study.mending import acting, mend, named
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
@@ -72,6 +75,9 @@ LOOK_AT_FILE = 1000
 
 #: How long what is said at the foot stays, ms.
 SAID_FOR = 8000
+
+#: The finder holds the values of no more elements: of more it would open late.
+MOST_WITH_VALUES = 300
 
 STUDY_FILES = f"Studies (*{SUFFIX});;All files (*)"
 
@@ -94,8 +100,8 @@ class Window(QMainWindow):
         self.settings = settings
         self._lock = lock
         self.theme = theme or (DARK if settings is not None and settings.theme == "dark" else LIGHT)
-        self._finding = -1
-        self._finding_shown, self._step = -1, 0
+        self._finding, self._step = -1, 0
+        self._gone_to: tuple[str, ...] = ()
         self._asked_from: QWidget | None = None
         self._begun = False
         self._shown: list[str] = []
@@ -138,6 +144,7 @@ class Window(QMainWindow):
         desk.results_changed.connect(self.refresh)
         desk.view_changed.connect(self.refresh)
         desk.scope_changed.connect(self.refresh)
+        desk.gathered_changed.connect(self._show_actions)
         desk.selection_changed.connect(self._selection_changed)
         desk.ground.changed.connect(self._show_states)
         self.setStyleSheet(style_sheet(self.theme))
@@ -273,8 +280,10 @@ class Window(QMainWindow):
         return self._visited[number]
 
     def go_to(self, number: int) -> None:
-        """Go to a bench."""
+        """Go to a bench; what was gathered on another is let go."""
         if 0 <= number < len(COURSE):
+            if number != self._number:
+                self.desk.gather(())
             self._number = number
             self.stack.setCurrentWidget(self.bench)
             self.bench.refresh()
@@ -328,8 +337,11 @@ class Window(QMainWindow):
             self._told = told
             self.found.clear()
             self.found.addItems(told)
+            present = self._finding_gone_to()
+            if present is not None:
+                self.found.setCurrentRow(self.desk.findings.index(present))
         words = counted(self.desk.findings)
-        self.counts.setText(" · ".join(words) + "   F8" if words else "nothing is doubted")
+        self.counts.setText(" · ".join(words) + "   F8" if words else "No problems found")
         self.counts.setEnabled(bool(words))
         if not words:
             self.found.hide()
@@ -363,16 +375,27 @@ class Window(QMainWindow):
 
     def walk_findings(self, step: int) -> None:
         """Go to the next or the previous finding."""
-        if self.desk.findings:
-            self._finding = (self._finding + step) % len(self.desk.findings)
-            self._go_to_finding(self._finding)
+        findings = self.desk.findings
+        if findings:
+            present = self._finding_gone_to()
+            if present is None:
+                # the one that was gone to is settled: what followed it stands in its place
+                number = self._finding if step > 0 and self._gone_to else self._finding + step
+            else:
+                number = findings.index(present) + step
+            self._go_to_finding(number % len(findings))
+
+    def _finding_gone_to(self) -> Finding | None:
+        """The finding that was gone to last, as it is now; None where it is settled."""
+        return next((one for one in self.desk.findings if one.key == self._gone_to), None)
 
     def _go_to_finding(self, number: int) -> None:
         if 0 <= number < len(self.desk.findings):
             # of many of a kind the next one each time
-            self._step = self._step + 1 if number == self._finding_shown else 0
-            self._finding = self._finding_shown = number
             finding = self.desk.findings[number]
+            self._step = self._step + 1 if finding.key == self._gone_to else 0
+            self._finding, self._gone_to = number, finding.key
+            self._show_actions()
             self.found.show()
             self.found.setCurrentRow(number)
             self._go_to_place(finding.walked(self._step))
@@ -391,10 +414,10 @@ class Window(QMainWindow):
 
     def accept_doubt(self) -> None:
         """Accept the doubt that was gone to, for a reason; one that was accepted is doubted again."""
-        desk, number = self.desk, max(self._finding, 0)
-        if not desk.findings:
+        desk, finding = self.desk, self._finding_gone_to()
+        if finding is None:
+            self.say("F8 goes to a doubt first; the one gone to is accepted.")
             return
-        finding = desk.findings[min(number, len(desk.findings) - 1)]
         if finding.severity == "accepted":
             desk.do(doubt_again, finding, f"doubt again: {finding.code}")
             return
@@ -404,6 +427,29 @@ class Window(QMainWindow):
         reason, taken = QInputDialog.getText(self, "Accept the doubt", f"{finding.told(desk.study)}\n\nReason")
         if taken:
             desk.do(accept, finding, reason, f"accept the doubt {finding.code}", **without_note(desk.stamp()))
+
+    def remedies(self) -> list[Remedy]:
+        """What can be applied against the finding that was gone to."""
+        finding = self._finding_gone_to()
+        return [] if finding is None else acting(finding.walked(self._step))
+
+    def apply_remedy(self) -> None:
+        """Apply the remedy of the finding that was gone to; of several a person chooses."""
+        offered = self.remedies()
+        if len(offered) == 1:
+            self._apply(offered[0])
+        elif offered:
+            entries = [Entry(remedy.text, "remedy", partial(self._apply, remedy)) for remedy in offered]
+            self._open_finder(entries, "Which remedy …")
+        else:
+            self.say("F8 goes to a stop or a doubt; where its remedy is an edit, this applies it.")
+
+    def _apply(self, remedy: Remedy) -> None:
+        finding = self._finding_gone_to()
+        if finding is not None:
+            one = finding.walked(self._step)
+            if self.desk.do(mend, one, remedy, named(self.desk.study, remedy, one)):
+                self.say(f"Done: {remedy.text}")
 
     def lead_to(self, place: str) -> None:
         """Lead to the source of a number: the table, the map or the field."""
@@ -420,7 +466,10 @@ class Window(QMainWindow):
                 self.go_to_bench("Ground")
 
     def ask(self) -> None:
-        """Ask the number that has the keys where it came from; without one, the peak of what is selected."""
+        """Ask the number that has the keys where it came from, or the control what it means.
+
+        Where neither has them, it is the peak of what is selected that is asked.
+        """
         widget: QWidget | None = QApplication.focusWidget()
         while widget is not None:
             asked = getattr(widget, "asked", None)
@@ -430,6 +479,9 @@ class Window(QMainWindow):
             if callable(asked) and (found := asked()) is not None:
                 self.desk.select(found[0])
                 self._ask_in_ledger(found[1])
+                return
+            if told := meaning_of(widget):
+                self.say(told)
                 return
             widget = widget.parentWidget()
         self._ask_in_ledger("peak")
@@ -486,13 +538,24 @@ class Window(QMainWindow):
         finder.open()
 
     def _value_entries(self) -> list[Entry]:
-        """Values of the selected element, by the names that the ledger gives them."""
-        element = self.desk.elements.get(self.desk.selection)
-        paths = [] if element is None else [path for path, _, _ in quantities_in(element)]
+        """Values of every element, by the names that the ledger gives them; those of the selected one first."""
+        elements = self.desk.elements
+        keys = sorted(elements, key=lambda key: key != self.desk.selection)
         return [
-            Entry(path.rsplit("/", 1)[-1].replace("_", " "), f"of {element.name}", lambda p=path: self.ledger.go_to(p))  # type: ignore[misc, union-attr]
-            for path in paths
+            Entry(
+                path.rsplit("/", 1)[-1].replace("_", " "),
+                f"of {elements[key].name}",
+                lambda k=key, p=path: self._go_to_value(k, p),  # type: ignore[misc]
+                by_beside=True,
+            )
+            for key in keys[:MOST_WITH_VALUES]
+            for path, _, _ in quantities_in(elements[key])
         ]
+
+    def _go_to_value(self, element: str, path: str) -> None:
+        """Put the keys on a field of an element."""
+        self.desk.select(element)
+        self.ledger.go_to(path)
 
     def _view_entries(self) -> list[Entry]:
         """Conditions and return periods to put in view."""
@@ -527,20 +590,15 @@ class Window(QMainWindow):
     # acts on the selected element
 
     def drain_into(self) -> None:
-        """Choose by name what the selected element drains into."""
-        up = self.desk.selection
+        """Choose by name what the chosen elements drain into."""
+        ups = self.desk.chosen
         entries = [
-            Entry(e.name, e.kind, lambda k=k: self.desk.connect(up, k))  # type: ignore[misc]
+            Entry(e.name, e.kind, lambda k=k: self.desk.connect(ups, k))  # type: ignore[misc]
             for k, e in self.desk.elements.items()
-            if k != up
+            if k not in ups
         ]
-        self._open_finder(entries, f"{self.desk.study.name_of(up)} drains into …")
-
-    def turn_design_point(self) -> None:
-        """Make the selected element a design point, or none."""
-        key = self.desk.selection
-        point = None if key in self.desk.study.design_points else DesignPoint()
-        self.desk.do(edits.set_design_point, key, point)
+        who = f"{len(ups)} elements drain" if len(ups) > 1 else f"{self.desk.study.name_of(ups[0])} drains"
+        self._open_finder(entries, f"{who} into …")
 
     def show_limits(self) -> None:
         """What is allowed at the selected element."""
@@ -637,7 +695,8 @@ class Window(QMainWindow):
             return
         path = Path(chosen if chosen.endswith(".pdf") else f"{chosen}.pdf")
         try:
-            what = print_view(self, path)
+            answer = self.ledger.answer
+            what = print_view(self.desk, self.bench, None if answer is None else answer.node, path)
         except (TarnwaterError, OSError) as error:
             self.tell(str(error))
         else:
@@ -736,6 +795,8 @@ def application() -> QApplication:
     """The one application object."""
     app = QApplication.instance() or QApplication(["tarnwater"])
     assert isinstance(app, QApplication)
+    if app.findChild(Tidying) is None:
+        Tidying(app)
     app.setApplicationName("tarnwater")
     app.setDesktopFileName("tarnwater")
     app.setStyle("Fusion")

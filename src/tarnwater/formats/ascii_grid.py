@@ -61,7 +61,7 @@ def read_ascii_grid(path: Path, most_cells: int, progress: Progress | None = Non
     except UnicodeDecodeError as error:
         raise GridError(
             f"the file holds no plain text (byte {error.start + 1}).", remedy="Give an ASCII grid."
-        ) from None
+        ) from error
     width, height = _cell_size(header)
     west, south = _south_west(header, width, height)
     no_data = header["nodata_value"][1] if "nodata_value" in header else None
@@ -86,8 +86,8 @@ def _header(file: TextIO) -> tuple[_Header, tuple[int, str]]:
             raise GridError(f"line {line}: {word} needs one number.", remedy="Correct the header of the grid.")
         try:
             header[word] = line, float(words[1])
-        except ValueError:
-            raise GridError(f"line {line}: “{words[1]}” is no number.", remedy="Correct the header.") from None
+        except ValueError as error:
+            raise GridError(f"line {line}: “{words[1]}” is no number.", remedy="Correct the header.") from error
         if not np.isfinite(header[word][1]) and word != "nodata_value":
             raise GridError(f"line {line}: {word} cannot be {words[1]}.", remedy="Correct the header of the grid.")
     _all_there(header)
@@ -167,9 +167,9 @@ def _row(line: int, text: str) -> np.ndarray:
         for place, word in enumerate(words, start=1):
             try:
                 float(word)
-            except ValueError:
+            except ValueError as error:
                 raise GridError(
                     f"line {line}, value {place}: “{word[:20]}” is no height.",
                     remedy="Correct it; decimals need a point.",
-                ) from None
+                ) from error
         raise

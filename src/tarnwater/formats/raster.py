@@ -95,12 +95,12 @@ def read_elevation(
     try:
         with path.open("rb") as raw:
             start = raw.read(64)
-    except FileNotFoundError:
-        raise GridError("there is no such file.", where=where, remedy="Check the name and the folder.") from None
+    except FileNotFoundError as error:
+        raise GridError("there is no such file.", where=where, remedy="Check the name and the folder.") from error
     except OSError as error:
         raise GridError(
             f"the file cannot be read ({error.strerror}).", where=where, remedy="Check its rights."
-        ) from None
+        ) from error
     asked = _Asked(crs, height_unit, reproject, cell_size, no_data, progress or Progress())
     try:
         if start.startswith(_TIFF):
@@ -143,7 +143,7 @@ def _read_tiff(source_of: Any, asked: _Asked) -> ElevationImport:
         raise GridError(
             f"the file is damaged, cut short, or no grid ({_last_line(error)}).",
             remedy="Fetch it again, or open another.",
-        ) from None
+        ) from error
 
 
 def _last_line(error: Exception) -> str:
@@ -252,11 +252,11 @@ def _system(stated: str | None, given: str | None) -> Any:
         )
     try:
         system = CRS.from_user_input(given if stated is None else stated)
-    except CRSError:
+    except CRSError as error:
         raise GridError(
             f"“{(given or stated or '')[:60]}” is not a known coordinate system.",
             remedy="Give it as EPSG:… or as well-known text.",
-        ) from None
+        ) from error
     if not (system.is_geographic or system.is_projected or system.is_engineering):
         raise GridError(f"{system.name} is no system for a map.", remedy="Give a projected one.")
     return system
@@ -292,9 +292,9 @@ def _reprojected(
     zone = _zone(bounds)
     try:
         goal = CRS.from_user_input(zone if asked.reproject == "auto" else asked.reproject)
-    except CRSError:
+    except CRSError as error:
         what = f"“{asked.reproject}” is not a known coordinate system."
-        raise GridError(what, remedy=f"Name one, for example {zone}.") from None
+        raise GridError(what, remedy=f"Name one, for example {zone}.") from error
     if not goal.is_projected:
         raise GridError(f"{goal.name} is not a projected system.", remedy=f"Name one, for example {zone}.")
     middle = (bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2
@@ -415,7 +415,7 @@ def grid_from_bytes(data: bytes, where: str = "") -> Grid:
         with MemoryFile(data) as memory, memory.open(driver="GTiff") as source:
             return _read(source, _Asked(height_unit="m")).grid
     except RasterioError as error:
-        raise GridError(f"the kept grid is damaged ({_last_line(error)}).", where=where) from None
+        raise GridError(f"the kept grid is damaged ({_last_line(error)}).", where=where) from error
 
 
 def scale_factor(grid: Grid) -> float:

@@ -21,15 +21,15 @@ def read_depth_table(path: Path, *, unit: str = "mm", source: str = "", series: 
     """
     try:
         text = path.read_text(encoding="utf-8-sig")
-    except FileNotFoundError:
-        raise TableError("there is no such file.", where=str(path), remedy="Check the name and the folder.") from None
-    except IsADirectoryError:
-        raise TableError("this is a folder.", where=str(path), remedy="Give the file of the table.") from None
-    except UnicodeDecodeError:
-        raise TableError("the file holds no text.", where=str(path), remedy="Give a table as text.") from None
+    except FileNotFoundError as error:
+        raise TableError("there is no such file.", where=str(path), remedy="Check the name and the folder.") from error
+    except IsADirectoryError as error:
+        raise TableError("this is a folder.", where=str(path), remedy="Give the file of the table.") from error
+    except UnicodeDecodeError as error:
+        raise TableError("the file holds no text.", where=str(path), remedy="Give a table as text.") from error
     except OSError as error:
         what = f"the file cannot be read ({error.strerror})."
-        raise TableError(what, where=str(path), remedy="Check its name and its rights.") from None
+        raise TableError(what, where=str(path), remedy="Check its name and its rights.") from error
     return depth_table_from_text(text, where=str(path), unit=unit, source=source, series=series)
 
 

@@ -31,9 +31,14 @@ class ArealReduction(Model):
         "area", "area up to which the point depth holds", symbol="A0", least=0, source=SOURCE, default=1e6
     )
 
+    @property
+    def chosen(self) -> bool:
+        """Whether any reduction is chosen."""
+        return self.method != "none"
+
     def reduces(self, area: float) -> bool:
         """Whether depths over an area (m2) are less than those at a point."""
-        return self.method != "none" and area > self.least_area
+        return self.chosen and area > self.least_area
 
     def factors(self, area: float, durations: float | np.ndarray) -> np.ndarray:
         """Share of the point depth, 0 to 1, for an area (m2) and durations (s), of their shape."""

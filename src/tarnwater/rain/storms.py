@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from tarnwater import units
 from tarnwater.parameters import Model, Name, Setting, parameter
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.depth_table import DepthCurve, DepthTable
-from tarnwater.rain.patterns import Huff, Pattern
+from tarnwater.rain.patterns import Huff, PatternMethod
 
 DAY = 86400.0
 
@@ -66,6 +66,10 @@ def whole(ratio: float) -> int:
     return size
 
 
+#: Storms of a family whose rain is kept.
+MOST_KEPT = 4096
+
+
 @dataclass(frozen=True)
 class Storm:
     """A design storm of a family: what names it, and what its rain is made for."""
@@ -106,7 +110,7 @@ class StormFamily(Model):
         source="24 h, or the longest duration of the table where that is shorter",
         default=Setting[float](),
     )
-    pattern: Pattern = Huff()
+    pattern: PatternMethod = Huff()
     areal: ArealReduction = ArealReduction()
     counted: bool = True
     prescribed: bool = False
@@ -153,13 +157,19 @@ class StormFamily(Model):
 
         A nested storm is reduced in each of its durations by that duration's factor, any other as a whole.
         """
-        return _rain(self.pattern, self.curve(table, return_period, area), duration, step)
+        curve = self.curve(table, return_period, area)
+        asked = curve, duration, step
+        known = self.kept_rain.get(asked)
+        if known is None:
+            if len(self.kept_rain) >= MOST_KEPT:
+                self.kept_rain.clear()
+            known = self.kept_rain[asked] = self.pattern.increments(curve, duration, step)
+        return known
 
-
-@lru_cache(maxsize=4096)
-def _rain(pattern: Pattern, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
-    """Rain of a storm, kept: every edit of the land asks for the same storms again."""
-    return pattern.increments(curve, duration, step)
+    @cached_property
+    def kept_rain(self) -> dict[tuple[DepthCurve, float, float], np.ndarray]:
+        """Rain of its storms, kept: every edit of the land asks for the same storms again."""
+        return {}
 
 
 def heaviest_window(rain: np.ndarray, curve: DepthCurve, step: float) -> tuple[float, float, float]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -90,9 +90,18 @@ def profile_of_line(drainage: Drainage, line: np.ndarray) -> Profile:
     return Profile(distance, height, raw, line)
 
 
-@lru_cache(maxsize=1)
+#: Slopes of drained terrains; they go with them.
+_SLOPES: WeakKeyDictionary[Drainage, np.ndarray] = WeakKeyDictionary()
+
+
 def slopes(drainage: Drainage) -> np.ndarray:
     """Slope of the raw terrain in each cell by Horn (1981), m/m, (rows, columns); NaN off the ground."""
+    if drainage not in _SLOPES:
+        _SLOPES[drainage] = _find_slopes(drainage)
+    return _SLOPES[drainage]
+
+
+def _find_slopes(drainage: Drainage) -> np.ndarray:
     from tarnwater.terrain import _kernels as kernels
 
     grid = drainage.grid

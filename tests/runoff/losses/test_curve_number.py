@@ -38,9 +38,9 @@ def test_antecedent_conditions_follow_the_handbook(number, dry, wet):
 
 
 def test_the_abstraction_follows_the_curve_number_unless_typed():
-    derived = CurveNumber(curve_number=80).refreshed()
+    derived = CurveNumber(curve_number=80).refreshed(None)
     assert derived.abstraction.value == pytest.approx(0.2 * retention(80))
-    held = CurveNumber(curve_number=80, abstraction=5.0).refreshed()
+    held = CurveNumber(curve_number=80, abstraction=5.0).refreshed(None)
     assert held.abstraction.value == 5.0
     assert held.abstraction.derived == pytest.approx(0.2 * retention(80))
 

@@ -13,7 +13,7 @@ PLACES: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
     ("In a sheet or a table", (
         ("Enter, or a letter", "opens the cell"), ("Tab, Enter", "to the next cell, to the next row"),
         ("Ctrl+C, Ctrl+V", "copy the block, paste a block"), ("Ctrl+D", "fill down"),
-        ("Ctrl+Shift+D", "set the whole column"), ("Delete", "give typed values back"),
+        ("Ctrl+Shift+D", "set the whole column"), ("Delete", "clear typed values"),
         ("Escape", "leave what was typed and not taken"),
     )),
     ("On the map", (

@@ -27,7 +27,6 @@ from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Surface
-from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study.entry_units import entry_unit
 from tarnwater.study.explain import explain, explain_setting
 from tarnwater.study.fields import value_at
@@ -138,7 +137,7 @@ class Ledger(QWidget):
         if not there:
             return f"{element.kind} · not in {study.conditions[self._desk.condition].name}"
         down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]
-        told = f"{element.kind}{f' · drains to {down[0]}' if down else ' · drains nowhere'}"
+        told = f"{element.kind} · " + (f"drains to {' and '.join(down)}" if down else "drains nowhere")
         if isinstance(element, Catchment):
             return told
         return f"{told} · {units.show(self._desk.network.area_above(self._key), 'area', study.units)} drain to it"
@@ -241,7 +240,7 @@ class Ledger(QWidget):
             rest = max(1.0 - sum(s.share or 0.0 for s in surfaces), 0.0)
             names = {s.name for s in surfaces}
             name = next(f"surface {n}" for n in range(1, 99) if f"surface {n}" not in names)
-            surfaces = (*surfaces, Surface(name=name, share=round(rest, 12), loss=CurveNumber()))
+            surfaces = (*surfaces, Surface(name=name, share=round(rest, 12)))
         else:
             gone = int(item.key.split("/")[1])
             surfaces = (*surfaces[:gone], *surfaces[gone + 1 :])

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import types
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal, Union, get_args, get_origin
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
 from tarnwater.cover.curve_numbers import GROUPS, cover_classes
 from tarnwater.desk.desk import Desk
+from tarnwater.methods import Method, kind_of
 from tarnwater.network.elements import Catchment, CoverReference
 from tarnwater.parameters import Description, Setting, description_of
 from tarnwater.study.fields import quantities_in, value_at
@@ -78,19 +78,10 @@ def _group_choices(element: Any, group: str, told: set[str]) -> list[Item]:
     return items
 
 
-def alternatives(model: type[BaseModel], field: str) -> list[type[BaseModel]]:
-    """Models that a field may hold, where they are told apart by their method."""
-    if field not in model.model_fields:
-        return []
-    return [one for one in _members(model.model_fields[field].annotation) if "method" in one.model_fields]
-
-
-def _members(annotation: Any) -> list[type[BaseModel]]:
-    if get_origin(annotation) is Annotated:
-        return _members(get_args(annotation)[0])
-    if get_origin(annotation) in (Union, types.UnionType):
-        return [one for part in get_args(annotation) for one in _members(part)]
-    return [annotation] if isinstance(annotation, type) and issubclass(annotation, BaseModel) else []
+def alternatives(model: type[BaseModel], field: str) -> list[type[Method]]:
+    """Methods that a field may hold; none where it holds no method."""
+    kind = kind_of(model.model_fields[field]) if field in model.model_fields else None
+    return [] if kind is None else list(kind.known.values())
 
 
 def title_of(model: type[BaseModel]) -> str:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.widgets.words_button import WordsButton
-from tarnwater.study.reckoning import Reckoning
+from tarnwater.reckoning import Reckoning
 from tarnwater.units import System
 
 #: What a line begins with that a key opens or closes.

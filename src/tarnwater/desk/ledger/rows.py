@@ -180,10 +180,10 @@ class _TypedPart(QWidget):
         self.note.setAccessibleName(f"note on {name}")
         self.note.editingFinished.connect(self._note_typed)
         self._derived = Words("", quiet=True, size=8)
-        self.back = QPushButton("give back")
+        self.back = QPushButton("clear")
         self.back.setProperty("flat", True)
         self.back.setProperty("small", True)
-        self.back.setAccessibleName(f"give back {name}")
+        self.back.setAccessibleName(f"clear {name}")
         self.back.clicked.connect(lambda: desk.give_back([(element, path)]))
         grid = QGridLayout(self)
         grid.setContentsMargins(8, 0, 22, 2)
@@ -248,8 +248,15 @@ class ChoiceRow(Row):
         for words, data in self._options:
             self.box.addItem(words, data)
         self.box.activated.connect(lambda number: choose(self._options[number][1]))
+        self.setAccessibleName(f"{name} of {owner}")
         self._line.addWidget(Words(name))
         self._line.addWidget(self.box, 1)
+
+    def meaning(self) -> str:
+        """The equation and the source of the present choice, as far as it has them."""
+        present = self._present()
+        parts = (self.box.currentText(), getattr(present, "equation", ""), getattr(present, "source", ""))
+        return " · ".join(part for part in parts if part)
 
     def refresh(self) -> None:
         """Show the present choice."""

@@ -123,7 +123,7 @@ class CourseBar(QWidget):
         """Show the study, whether it is computed, and the case in view."""
         desk = self._desk
         self._title.setText(desk.study.title)
-        state = "computing …" if desk.computing else "kept, as every edit" if not desk.study.locked else "locked"
+        state = "computing …" if desk.computing else "Saved" if not desk.study.locked else "locked"
         self._kept.setText(state)
         view, results = desk.view, desk.results
         for box in (self.condition, self.period, self.storm):

@@ -16,13 +16,15 @@ from tarnwater.desk.theme import figures_font
 class Entry:
     """One thing to be found: its words, what stands beside it, and what choosing it does.
 
-    One that ranks ``last`` comes after all others that fit: what is done by it is rarely meant.
+    One that ranks ``last`` comes after all others that fit: what is done by it is rarely meant. One found
+    ``by_beside`` too is sought by what stands beside its words as well, but never by that alone.
     """
 
     words: str
     beside: str
     choose: Callable[[], object]
     last: bool = False
+    by_beside: bool = False
 
 
 def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
@@ -31,7 +33,13 @@ def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
 
     def fits(entry: Entry) -> bool:
         words = entry.words.casefold().split()
-        return all(any(w.startswith(part) for w in words) for part in wanted)
+        beside = entry.beside.casefold().split() if entry.by_beside else []
+        own = [any(w.startswith(part) for w in words) for part in wanted]
+        if not own:
+            return not entry.by_beside
+        return any(own) and all(
+            found or any(w.startswith(part) for w in beside) for part, found in zip(wanted, own, strict=True)
+        )
 
     return sorted(
         (e for e in entries if fits(e)), key=lambda e: (e.last, not e.words.casefold().startswith(text.casefold()))

@@ -8,15 +8,12 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
-from tarnwater.desk.desk import Desk, Pin
+from tarnwater.desk.desk import MOST_PINS, Desk, Pin
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.study.cases import CaseResult
 from tarnwater.study.figures import case_title, pinned_plot
-
-#: More pins than this side by side are too small to read.
-MOST_PINS = 4
 
 
 class PinView(QWidget):
@@ -133,7 +130,7 @@ class PinStrip(QWidget):
         self._line.setMinimumWidth(10)
         self.pin_button = QPushButton("Pin   Ctrl+P")
         self.pin_button.setAccessibleName("Pin the selected element's flow")
-        self.pin_button.clicked.connect(lambda: desk.pin(desk.selection))
+        self.pin_button.clicked.connect(desk.pin_chosen)
         self.fold = QPushButton("fold")
         self.fold.setProperty("flat", True)
         self.fold.setProperty("small", True)

@@ -17,7 +17,7 @@ from tarnwater import units
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.caption import PEN_STYLES, Caption, KeyRow
 from tarnwater.desk.widgets.strokes import Dots, Stroke
-from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Plot
+from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Plot, end_above, round_above
 
 #: Height of a tag at the end of a curve, in pixels.
 TAG_HEIGHT = 12.0
@@ -25,14 +25,25 @@ TAG_HEIGHT = 12.0
 #: Room beside a tag, in pixels.
 TAG_MARGIN = 14.0
 
-#: Figures at which an axis may end.
-ROUND = (1.0, 1.25, 1.5, 1.75, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0)
-
 #: Room between the words of two ticks, in pixels.
 TICK_GAP = 4.0
 
 #: Steps of the read-off cursor by keys across the whole axis.
 CURSOR_STEPS = 100
+
+
+class _StillAxis(pg.AxisItem):
+    """An axis that is laid out anew only where its range or its ticks are others: that takes longer than its curves."""
+
+    def setRange(self, mn: float, mx: float) -> None:  # noqa: N802
+        """Another range."""
+        if self.picture is None or self.range != [mn, mx]:
+            super().setRange(mn, mx)
+
+    def setTicks(self, ticks: list[list[tuple[float, str]]] | None) -> None:  # noqa: N802
+        """Other ticks."""
+        if self.picture is None or self._tickLevels != ticks:
+            super().setTicks(ticks)
 
 
 class PlotView(QWidget):
@@ -55,7 +66,9 @@ class PlotView(QWidget):
         self._shape: tuple[Any, ...] = ()
         self._at: float | None = None
         self.caption = Caption(theme)
-        self._area = pg.PlotWidget(enableMenu=False)
+        self._area = pg.PlotWidget(
+            enableMenu=False, axisItems={side: _StillAxis(side) for side in ("left", "bottom", "right")}
+        )
         self._area.setMouseEnabled(x=True, y=False)
         self._area.hideButtons()
         self._area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -121,6 +134,8 @@ class PlotView(QWidget):
             self._rebuild(plot)
         self._fill(plot)
         self._set_range(plot)
+        # a range that took effect while it is painted would have all painted twice
+        self._area.getViewBox().updateMatrix()
         if self._at is None:
             self._caption(plot)
         else:
@@ -454,12 +469,4 @@ def _range_of(axis: Axis, values: list[np.ndarray], room: float = 0.0) -> tuple[
     low = axis.low if axis.low is not None else min(low, 0.0)
     if axis.high is not None:
         return low, axis.high
-    return low, round_above(high + room * (high - low)) if room else high or low + 1.0
-
-
-def round_above(value: float) -> float:
-    """The next round figure: an axis that ends there stays while its curve moves a little."""
-    if value <= 0:
-        return value or 1.0
-    power = 10.0 ** np.floor(np.log10(value))
-    return float(next(step * power for step in ROUND if step * power >= value * (1 - 1e-12)))
+    return low, round_above(high + room * (high - low)) if room else end_above(high) or low + 1.0

@@ -86,7 +86,7 @@ class QuantityField(QLineEdit):
             self._shown = self.text()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Escape gives the shown value back."""
+        """Escape restores the shown value."""
         if event is not None and event.key() == Qt.Key.Key_Escape and self.has_draft:
             self.give_up()
             return

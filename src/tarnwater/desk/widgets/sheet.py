@@ -18,9 +18,11 @@ from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_cl
 from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.desk.widgets.unit_button import unit_menu
 from tarnwater.errors import TarnwaterError
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
 from tarnwater.study.assemble import paths_by_name
+from tarnwater.study.assignments import method_paths
 from tarnwater.study.conditions import lineage
 from tarnwater.study.entry_units import entry_unit
 from tarnwater.study.fields import description_at, value_at
@@ -39,6 +41,24 @@ class Column:
     figure: Callable[[Desk, str], float | None] | None = None
     asked: str = ""
     words: Callable[[Desk, str], str] | None = None
+
+    @property
+    def quantity(self) -> str:
+        """Name of the quantity that is typed in it."""
+        return self.field.rsplit("/", 1)[-1]
+
+
+#: Stands among the columns of a sheet where those go that the methods of its elements ask for.
+OF_METHODS = Column("of the methods")
+
+
+def columns_of_methods(element: Any) -> tuple[Column, ...]:
+    """Columns that the methods of an element ask for."""
+    found = []
+    for path, _ in method_paths(element):
+        place = path.rsplit("/", 1)[-1]
+        found += [Column(head, f"{place}/{name}") for name, head in value_at(element, path).columns.items()]
+    return tuple(dict.fromkeys(found))
 
 
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -126,10 +146,13 @@ class SheetModel(QAbstractTableModel):
     def __init__(self, desk: Desk, kind: str, columns: Sequence[Column], theme: Theme) -> None:
         super().__init__()
         self._names: list[str] = []
-        self.desk, self.kind, self.columns, self.theme = desk, kind, list(columns), theme
+        self._asked_for = columns
+        self._of_methods: IdentityMemo[tuple[Column, ...]] = IdentityMemo(most=1 << 14)
+        self.desk, self.kind, self.theme = desk, kind, theme
+        self.columns = self._columns_for(())
         self.keys: list[str] = []
         self._cells: list[list[Cell]] = []
-        self._paths: dict[str, tuple[Any, dict[str, str]]] = {}
+        self._paths: IdentityMemo[dict[str, str]] = IdentityMemo(most=1 << 14)
         self._refused: dict[tuple[str, int], tuple[str, str]] = {}
         self._rows: dict[str, tuple[tuple[Any, ...], list[Cell]]] = {}
         self._why = ""
@@ -151,7 +174,8 @@ class SheetModel(QAbstractTableModel):
             for k, e in elements.items()
             if getattr(e, "kind", "") == self.kind and all(word in e.name.casefold() for word in wanted)
         ]
-        values = {key: [self._value(key, column) for column in self.columns] for key in keys}
+        self._take_columns(self._columns_for([elements[key] for key in keys]))
+        values = {key: [self._value(elements[key], key, column) for column in self.columns] for key in keys}
         if self._order is not None:
             column, falling = self._order
             words = self.columns[column].words
@@ -163,14 +187,40 @@ class SheetModel(QAbstractTableModel):
         before, heads = self._cells, list(self._units)
         self.keys = keys
         for number, shown in enumerate(self.columns):
-            self._kinds[number] = shown.kind or self._kind_of(shown, keys)
+            self._kinds[number] = shown.kind or self._kind_of(shown, [elements[key] for key in keys])
             known = [v for key in keys if (v := values[key][number]) is not None]
             self._units[number] = self._unit_for(number, known)
-        self._cells = [self._row(key, values[key]) for key in keys]
+        conditions = lineage(self.desk.study, self.desk.condition)
+        self._cells = [self._row(elements[key], key, values[key], conditions) for key in keys]
         if not same:
             self.endResetModel()
             return
         self._tell_changes(before, heads)
+
+    def _columns_for(self, elements: Sequence[Any]) -> list[Column]:
+        """Columns for some elements: those asked for, and those of their methods at the place kept for them."""
+        of_methods: dict[Column, None] = {}
+        for element in elements:
+            known = self._of_methods.get((element,))
+            if known is None:
+                known = self._of_methods.put((element,), columns_of_methods(element))
+            of_methods.update(dict.fromkeys(known))
+        return [one for asked in self._asked_for for one in (of_methods if asked is OF_METHODS else (asked,))]
+
+    def _take_columns(self, columns: list[Column]) -> None:
+        """Show other columns, where the methods in use ask for others; what was refused goes with its column."""
+        if columns == self.columns:
+            return
+        place = {number: columns.index(one) for number, one in enumerate(self.columns) if one in columns}
+        self.beginResetModel()
+        self._refused = {(key, place[n]): told for (key, n), told in self._refused.items() if n in place}
+        self._order = (
+            None if self._order is None or self._order[0] not in place else (place[self._order[0]], self._order[1])
+        )
+        self.columns, self.keys, self._cells, self._names = columns, [], [], []
+        self._units, self._kinds = [""] * len(columns), [column.kind or "factor" for column in columns]
+        self._rows.clear()
+        self.endResetModel()
 
     def _tell_changes(self, before: list[list[Cell]], heads: list[str]) -> None:
         """Tell the view what is to be drawn anew: rows with another cell, heads with another unit or name."""
@@ -200,42 +250,44 @@ class SheetModel(QAbstractTableModel):
         """Unit of a column: that of entry where it is typed in, otherwise by its largest value."""
         kind, study = self._kinds[number], self.desk.study
         if self.columns[number].field:
-            return entry_unit(study, self.columns[number].field, kind)
+            return entry_unit(study, self.columns[number].quantity, kind)
         return units.display_unit(kind, known, study.units)
 
-    def _path(self, key: str, field: str) -> str | None:
+    def _path(self, element: Any, field: str) -> str | None:
         """Path of the quantity of an element; None where it has it not, or several times."""
-        element = self.desk.elements[key]
-        known = self._paths.get(key)
-        if known is None or known[0] is not element:
-            known = self._paths[key] = element, paths_by_name(element)
-        return known[1].get(field)
+        known = self._paths.get((element,))
+        if known is None:
+            known = self._paths.put((element,), paths_by_name(element))
+        if "/" not in field or field in known:
+            return known.get(field)
+        ends = [path for path in known if path.endswith(f"/{field}")]
+        return ends[0] if len(ends) == 1 else None
 
-    def _value(self, key: str, column: Column) -> float | None:
+    def _value(self, element: Any, key: str, column: Column) -> float | None:
         if column.figure is not None:
             return column.figure(self.desk, key)
         if column.words is not None:
             return None
-        element, path = self.desk.elements[key], self._path(key, column.field)
+        path = self._path(element, column.field)
         if path is None:
             return element.curve_number if column.field == "curve_number" else None
         setting = value_at(element, path)
         return setting.value if isinstance(setting, Setting) else setting
 
-    def _kind_of(self, column: Column, keys: Sequence[str]) -> str:
-        for key in keys:
-            path = self._path(key, column.field)
-            description = None if path is None else description_at(self.desk.elements[key], path)
+    def _kind_of(self, column: Column, elements: Sequence[Any]) -> str:
+        for element in elements:
+            path = self._path(element, column.field)
+            description = None if path is None else description_at(element, path)
             if description is not None:
                 return description.kind
         return "factor"
 
-    def _row(self, key: str, values: list[float | None]) -> list[Cell]:
+    def _row(self, element: Any, key: str, values: list[float | None], conditions: list[Any]) -> list[Cell]:
         """Cells of an element; the same ones again where nothing that they show has changed."""
         refused = [told for told in self._refused.items() if told[0][0] == key]
         made_of = (
-            self.desk.elements[key],
-            lineage(self.desk.study, self.desk.condition),
+            element,
+            conditions,
             [*self._units],
             values,
             refused,
@@ -243,21 +295,21 @@ class SheetModel(QAbstractTableModel):
         )
         known = self._rows.get(key)
         if known is None or not _same(known[0], made_of):
-            known = self._rows[key] = made_of, [self._cell(key, n, value) for n, value in enumerate(values)]
+            known = self._rows[key] = made_of, [self._cell(element, key, n, value) for n, value in enumerate(values)]
         return known[1]
 
-    def _cell(self, key: str, number: int, value: float | None) -> Cell:
+    def _cell(self, element: Any, key: str, number: int, value: float | None) -> Cell:
         unit, kind = self._units[number], self._kinds[number]
         text = "" if value is None else units.show(value, kind, unit=unit).removesuffix(unit).strip()
         column = self.columns[number]
         if column.words is not None:
             return Cell(None, column.words(self.desk, key), None, "", "")
-        path = self._path(key, column.field) if column.field else None
+        path = self._path(element, column.field) if column.field else None
         if path is None:
             return Cell(value, text, None, "", "")
         if (key, number) in self._refused:
             return self._refused_cell(value, path, *self._refused[key, number])
-        origin = origin_of(self.desk, key, path, value_at(self.desk.elements[key], path))
+        origin = origin_of(self.desk, key, path, value_at(element, path))
         words = f"{MEANINGS[origin.state]}{f': {origin.condition}' if origin.condition else ''}"
         return Cell(value, text, path, origin.state, words)
 
@@ -342,7 +394,7 @@ class SheetModel(QAbstractTableModel):
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:  # noqa: N802
         """Type a value; text may carry its unit, otherwise it is in the unit of the column.
 
-        What is refused stays in the cell with the reason until it is typed anew or given back.
+        What is refused stays in the cell with the reason until it is typed again or cleared.
         """
         text, place = str(value), (self.keys[index.row()], index.column())
         if text == self.data(index, Qt.ItemDataRole.EditRole):
@@ -401,7 +453,7 @@ class SheetModel(QAbstractTableModel):
 
 
 class Sheet(GridView):
-    """The table; copy, paste, fill down and give back by keys, each one act."""
+    """The table; copy, paste, fill down and clear by keys, each one act."""
 
     def __init__(self, model: SheetModel, name: str) -> None:
         super().__init__(name)
@@ -423,7 +475,11 @@ class Sheet(GridView):
         self.setSortingEnabled(True)
         self.sortByColumn(-1, Qt.SortOrder.AscendingOrder)
         head.setSortIndicatorShown(False)
-        self.selectionModel().currentRowChanged.connect(self._follow)  # type: ignore[union-attr]
+        marks = self.selectionModel()
+        assert marks is not None
+        marks.currentRowChanged.connect(self._follow)
+        marks.selectionChanged.connect(self._gather)
+        self.pressed.connect(self._pressed)
         model.desk.selection_changed.connect(self.show_selection)
         self._widths: list[int] = []
         model.modelReset.connect(self.show_selection)
@@ -455,6 +511,17 @@ class Sheet(GridView):
     def _follow(self, present: QModelIndex) -> None:
         if present.isValid() and self.hasFocus() and not self._arriving:
             self._sheet.desk.select(self._sheet.keys[present.row()])
+
+    def _pressed(self, present: QModelIndex) -> None:
+        """A press on the present row moves nothing, yet means its element, and with Shift the block."""
+        self._follow(present)
+        self._gather()
+
+    def _gather(self) -> None:
+        """Acts count on every row of the block."""
+        rows = sorted({index.row() for index in self.selectedIndexes()})
+        if self.hasFocus() and not self._arriving:
+            self._sheet.desk.gather([self._sheet.keys[row] for row in rows] if len(rows) > 1 else ())
 
     def copy(self) -> None:
         """Copy the block, exact, in the units of the columns."""
@@ -503,7 +570,7 @@ class Sheet(GridView):
         head = self.horizontalHeader()
         assert head is not None
         kind, unit = self._sheet.kind_of(column), self._sheet.unit(column)
-        menu = unit_menu(self, self._sheet.desk, self._sheet.columns[column].field, kind, unit)
+        menu = unit_menu(self, self._sheet.desk, self._sheet.columns[column].quantity, kind, unit)
         menu.popup(head.mapToGlobal(QPoint(head.sectionViewportPosition(column), head.height())))
 
     def asked(self) -> tuple[str, str] | None:
@@ -530,12 +597,14 @@ class Sheet(GridView):
             if value is not None:
                 unit, kind = self._sheet.unit(column), self._sheet.kind_of(column)
                 text = f"{units.to_unit(value, unit, kind)!r} {unit}"
-                cells += [(self._sheet.keys[row], column, text) for row in rows]
+                # rows whose methods have no such value are left out
+                keys = (self._sheet.keys[row] for row in rows)
+                cells += [(key, column, text) for key in keys if self._sheet.path(key, column) is not None]
         if cells:
             self._sheet.type_block(cells)
 
     def clear_block(self) -> None:
-        """Give up what was refused in the block, otherwise give its typed values back."""
+        """Clear what was refused in the block, otherwise its typed values."""
         chosen = [
             (self._sheet.keys[i.row()], self._sheet.path(self._sheet.keys[i.row()], i.column())) for i in self.block()
         ]

@@ -42,11 +42,13 @@ class Stroke(pg.GraphicsObject):
         self._pen, self._brush = pen, brush
         self.base = base
         self._x = self._y = np.empty(0)
+        self._rightward = True
         self._made: tuple[int, QPolygonF] | None = None
 
     def set_data(self, x: np.ndarray, y: np.ndarray) -> None:
         """Points in the units of the axes, as they are drawn (their logarithms on log axes)."""
         self._x, self._y = np.asarray(x, float), np.asarray(y, float)
+        self._rightward = bool((self._x[1:] >= self._x[:-1]).all())
         self._made = None
         self.update()
 
@@ -71,8 +73,8 @@ class Stroke(pg.GraphicsObject):
         polygon = self._polygon()
         if self._brush is not None:
             area = QPolygonF(polygon)
-            area.append(QPointF(self._x[-1], self.base))
-            area.append(QPointF(self._x[0], self.base))
+            area.append(QPointF(polygon.last().x(), self.base))
+            area.append(QPointF(polygon.first().x(), self.base))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self._brush)
             painter.drawPolygon(area)
@@ -85,9 +87,19 @@ class Stroke(pg.GraphicsObject):
         box = self.getViewBox()
         most = 4 * max(int(box.width()), 50) if box is not None else len(self._x)
         if self._made is None or self._made[0] != most:
-            x, y = thinned(self._x, self._y, most)
+            x, y = thinned(*self._seen(), most)
             self._made = most, pg.functions.arrayToQPolygonF(x, y)
         return self._made[1]
+
+    def _seen(self) -> tuple[np.ndarray, np.ndarray]:
+        """The points that lie in sight, and one beyond on each side; all of them where they do not go rightward."""
+        box = self.getViewBox()
+        if box is None or not self._rightward:
+            return self._x, self._y
+        low, high = box.viewRange()[0]
+        first = max(int(np.searchsorted(self._x, low)) - 1, 0)
+        last = int(np.searchsorted(self._x, high, side="right")) + 1
+        return self._x[first:last], self._y[first:last]
 
 
 class Dots(pg.GraphicsObject):

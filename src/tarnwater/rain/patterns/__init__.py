@@ -1,20 +1,28 @@
 """How the rain of a storm is spread over its time.
 
-A pattern is one module with a frozen model and the method
-``increments(curve, duration, step) -> (steps,)`` in mm, which add up to the depth of the curve. A
-``nested`` pattern holds every shorter storm in the longest, so that its family has one length. To add
-one: write ``<name>.py`` beside these and add it to `Pattern`.
+A pattern is one module with one model, a `Pattern`, which states what it must answer. To add one: write
+``<name>.py`` beside these and import it here.
 """
 
 from typing import Annotated
 
-from pydantic import Field
-
+from tarnwater.methods import OneOf
 from tarnwater.rain.patterns.alternating_block import AlternatingBlock
 from tarnwater.rain.patterns.huff import Huff
+from tarnwater.rain.patterns.pattern import Pattern
 from tarnwater.rain.patterns.triangular import Triangular
 from tarnwater.rain.patterns.twenty_four_hour import TwentyFourHour
 
-Pattern = Annotated[Huff | Triangular | AlternatingBlock | TwentyFourHour, Field(discriminator="method")]
+PatternMethod = Annotated[Pattern, OneOf(Pattern)]
 
-__all__ = ["AlternatingBlock", "Huff", "Pattern", "Triangular", "TwentyFourHour"]
+
+def variants() -> tuple[tuple[str, str, Pattern], ...]:
+    """All patterns that can be chosen: a word for the command line, words for the window, and the pattern.
+
+    Those that are not nested come first.
+    """
+    patterns = sorted(Pattern.known.values(), key=lambda pattern: pattern.nested)
+    return tuple(variant for pattern in patterns for variant in pattern.variants())
+
+
+__all__ = ["AlternatingBlock", "Huff", "Pattern", "PatternMethod", "Triangular", "TwentyFourHour", "variants"]

@@ -8,8 +8,9 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.errors import TableError
-from tarnwater.parameters import Model, parameter
+from tarnwater.parameters import parameter
 from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.patterns.pattern import Pattern
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
@@ -39,7 +40,7 @@ def alternate(blocks: np.ndarray, peak_position: float) -> np.ndarray:
     return arranged
 
 
-class AlternatingBlock(Model):
+class AlternatingBlock(Pattern):
     """Every duration about the peak holds the depth of the table for it."""
 
     method: Literal["alternating-block"] = "alternating-block"
@@ -54,6 +55,21 @@ class AlternatingBlock(Model):
         "a published hyetograph; the total at any step; every duration about the peak holds its depth, reduced or not"
     )
     nested: ClassVar[bool] = True
+    blocks: ClassVar[bool] = True
+
+    @classmethod
+    def variants(cls) -> tuple[tuple[str, str, AlternatingBlock], ...]:
+        """The pattern with its peak in the middle."""
+        return ((cls.tag(), "alternating block (nested)", cls()),)
+
+    @property
+    def peak(self) -> float:
+        """Place of its peak in the storm, 0 to 1."""
+        return self.peak_position
+
+    def with_peak(self, place: float) -> AlternatingBlock:
+        """The same with its peak at another place."""
+        return AlternatingBlock(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
         """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left.

@@ -6,11 +6,12 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from tarnwater.parameters import Model
 from tarnwater.rain.depth_table import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares, tabled_curve
+from tarnwater.rain.patterns.pattern import Pattern
 
 Quartile = Literal["first", "second", "third", "fourth"]
+QUARTILES: tuple[Quartile, ...] = ("first", "second", "third", "fourth")
 
 
 def huff_curve(quartile: Quartile) -> tuple[np.ndarray, np.ndarray]:
@@ -18,7 +19,7 @@ def huff_curve(quartile: Quartile) -> tuple[np.ndarray, np.ndarray]:
     return tabled_curve("huff_quartiles.csv", "time_percent", quartile, 100.0)
 
 
-class Huff(Model):
+class Huff(Pattern):
     """The median storm with most rain in one quarter of its time, straight between the entries of its table."""
 
     method: Literal["huff"] = "huff"
@@ -29,6 +30,11 @@ class Huff(Model):
     source: ClassVar[str] = "Huff and Angel (1992), Illinois State Water Survey Bulletin 71"
     verified: ClassVar[str] = "the tabled shares at every twentieth of the time; the total at any step and duration"
     nested: ClassVar[bool] = False
+
+    @classmethod
+    def variants(cls) -> tuple[tuple[str, str, Huff], ...]:
+        """One for each quarter of the time."""
+        return tuple((f"huff-{n}", f"Huff, {q} quartile", cls(quartile=q)) for n, q in enumerate(QUARTILES, start=1))
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""

@@ -6,9 +6,10 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from tarnwater.parameters import Model, parameter
+from tarnwater.parameters import parameter
 from tarnwater.rain.depth_table import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares
+from tarnwater.rain.patterns.pattern import Pattern
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
@@ -23,7 +24,7 @@ def triangular_share(time: np.ndarray, peak_position: float) -> np.ndarray:
     return np.where(time < peak_position, rising, falling)
 
 
-class Triangular(Model):
+class Triangular(Pattern):
     """Intensity rises straight from nothing to twice the mean at the peak, and falls straight to nothing."""
 
     method: Literal["triangular"] = "triangular"
@@ -36,6 +37,15 @@ class Triangular(Model):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "its depths by quadrature of the triangle; the total at any step and duration"
     nested: ClassVar[bool] = False
+
+    @property
+    def peak(self) -> float:
+        """Place of its peak in the storm, 0 to 1."""
+        return self.peak_position
+
+    def with_peak(self, place: float) -> Triangular:
+        """The same with its peak at another place."""
+        return Triangular(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""

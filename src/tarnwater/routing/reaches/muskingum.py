@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import ClassVar, Literal
+from functools import partial
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
 from tarnwater.errors import ComputationFailed
 from tarnwater.hydrograph import Hydrograph
-from tarnwater.parameters import Model, Setting, parameter
+from tarnwater.methods import Asked, Cure, Derivation, Doubtful
+from tarnwater.parameters import Setting, parameter
+from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches.routed import Routed
+from tarnwater.routing.reaches.routing import Routing
 from tarnwater.units import show_duration
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 8.4"
@@ -65,11 +70,18 @@ def weight_keeping_attenuation(weight: float, parts: int, new_parts: int) -> flo
     return 0.5 - new_parts / parts * (0.5 - weight)
 
 
+def _coefficient(name: str, step: float, _substeps: int, travel: float, weight: float, parts: int) -> float:
+    return float(getattr(coefficients(travel, weight, parts, step), name))
+
+
+#: Parts of a reach beyond which none are offered against flow below zero.
+MOST_PARTS = 60
+
 #: Sub-steps of all parts in one step of the run beyond which a reach is not computed.
 MOST_SUBSTEPS = 100_000
 
 
-class Muskingum(Model):
+class Muskingum(Routing):
     """Storage S = K (X I + (1 - X) O) in each of a held number of equal parts."""
 
     method: Literal["muskingum"] = "muskingum"
@@ -97,6 +109,7 @@ class Muskingum(Model):
         default=900.0,
     )
 
+    columns: ClassVar[Mapping[str, str]] = {"travel_time": "K", "weight": "X", "parts": "parts"}
     title: ClassVar[str] = "Muskingum"
     equation: ClassVar[str] = "S = K [X I + (1 − X) O] in each part"
     source: ClassVar[str] = SOURCE
@@ -104,6 +117,11 @@ class Muskingum(Model):
         "a published routing; constant inflow; the exact answer of a linear reservoir to a step; peaks "
         "at steps from 15 min to 30 s with parts held; balance and cut runs for random inflow"
     )
+
+    none_calmer: ClassVar[str] = (
+        f"With up to {MOST_PARTS} parts none was found without such flow; route the reach otherwise."
+    )
+    needs: ClassVar[Mapping[str, str]] = {"travel_time": "Type it, or the celerity of the flood wave with the length."}
 
     def refreshed(self, length: float | None, celerity: float | None) -> Muskingum:
         """The same with K derived from length (m) and celerity (m/s), and with its parts."""
@@ -172,6 +190,105 @@ class Muskingum(Model):
             )
         leaving = Hydrograph(flow, inflow.step, uneven if uneven.size else None)
         return Routed(leaving, start, self._stored(flows, volumes, inflow.step), (flows, volumes))
+
+    def memory(self) -> float:
+        """Three times its travel time, s."""
+        return 3 * self.travel_time.known
+
+    def derivation(self, name: str, asked: Asked) -> Derivation | None:
+        """Travel time from length and celerity, parts from travel time."""
+        match name:
+            case "travel_time":
+                inputs = asked.around("length", "m"), asked.around("celerity", "m/s")
+                return Derivation("K = L / c", "definition of celerity", inputs, lambda length, c: length / c)
+            case "parts":
+                inputs = asked.own("travel_time", "s"), asked.own("parts_at_step", "s", "Δt0")
+                equation = "n = round(K / Δt0), at least 1"
+                return Derivation(equation, PARTS, inputs, lambda k, step: max(1, round(k / step)))
+        return None
+
+    def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
+        """The recursion of the ordinates with its coefficients, and the volume beside it."""
+        step = asked.around("step")
+        k, x, parts = asked.own("travel_time", "h"), asked.own("weight"), asked.own("parts")
+        found = self.coefficients(step.value)
+        substeps = Reckoning(
+            "sub-steps in a step, so that C3 is not negative",
+            found.substeps,
+            "count",
+            symbol="m",
+            equation="m = Δt / (2 K (1 − X) / n), rounded up",
+            source=SOURCE,
+            inputs=(step, k, x, parts),
+            evaluate=lambda dt, travel, weight, n: coefficients(travel, weight, n, dt).substeps,
+        )
+        terms = {"C1": "Δt / m − 2 K X / n", "C2": "Δt / m + 2 K X / n", "C3": "2 K (1 − X) / n − Δt / m"}
+        cs = [
+            Reckoning(
+                f"coefficient {name}",
+                getattr(found, name.lower()),
+                "factor",
+                symbol=name,
+                equation=f"{name} = ({term}) / (2 K (1 − X) / n + Δt / m)",
+                source=SOURCE,
+                inputs=(step, substeps, k, x, parts),
+                evaluate=partial(_coefficient, name.lower()),
+            )
+            for name, term in terms.items()
+        ]
+        entering = inflow.value
+        beyond = Reckoning(
+            "volume that enters beyond the trapezoids of the ordinates",
+            np.zeros(1) if entering.uneven is None else entering.uneven[0],
+            "volume",
+            symbol="v",
+            equation="v2 = C1 v(in, 2) + C2 v(in, 1) + C3 v1 in each part; it changes no ordinate",
+            source="a trapezoid is the mean of two ordinates, so volumes follow the recursion of the ordinates",
+            inputs=(inflow,),
+            evaluate=lambda into: np.zeros(1) if into.uneven is None else into.uneven[0],
+        )
+
+        def routed(into: Hydrograph, travel: float, weight: float, n: int, *_: Any) -> Hydrograph:
+            return Muskingum(travel_time=travel, weight=weight, parts=n).route(into).hydrograph
+
+        return Derivation("Q2 = C1 I2 + C2 I1 + C3 Q1 in each part", SOURCE, (inflow, k, x, parts, *cs, beyond), routed)
+
+    def doubts(self, steps: Sequence[float]) -> list[Doubtful]:
+        """A first coefficient below zero, at each step."""
+        if self.travel_time.value is None or self.parts.value is None:
+            return []
+        found = []
+        for step in steps:
+            if self.substeps(step) > MOST_SUBSTEPS or self.coefficients(step).c1 >= -1e-12:
+                continue
+            parts = self.parts.value
+            more = max(self.least_parts(step), parts + 1)
+            weight = weight_keeping_attenuation(self.weight, parts, more)
+            cures = [Cure(f"Take {more} parts with the same X; the reach then attenuates less.")]
+            if weight >= 0:
+                cures.insert(0, Cure(f"Take {more} parts with X = {weight:.3g}, which keeps the attenuation."))
+            told = f"at a step of {show_duration(step)} the first coefficient is negative; flow may dip."
+            found.append(Doubtful("muskingum-bounds", "note", told, tuple(cures), "parts"))
+        return found
+
+    def calmer(self, step: float) -> Iterator[tuple[str, list[tuple[str, Muskingum]]]]:
+        """Other parts and weights; fewer parts than keep C1 from being negative are left out."""
+        x, n = self.weight, self.parts.known
+        kept = [(parts, weight_keeping_attenuation(x, n, parts)) for parts in range(n + 1, MOST_PARTS + 1)]
+        # a weight of next to nothing is nothing, so that it reads as it counts
+        yield "keep the attenuation", self._with([(p, w) for p, w in kept if w >= 0.0005], step)
+        more = range(max(n + 1, self.least_parts(step)), MOST_PARTS + 1)
+        yield "attenuate less", self._with([(parts, x) for parts in more], step)
+        yield "attenuate more", self._with([(n, x * share / 20) for share in range(19, -1, -1)], step)
+
+    def _with(self, candidates: list[tuple[int, float]], step: float) -> list[tuple[str, Muskingum]]:
+        found = []
+        for parts, weight in candidates:
+            against = self.parts.with_typed(parts, note="against negative flow")
+            method = self.model_copy(update={"weight": weight, "parts": against})
+            if method.substeps(step) <= MOST_SUBSTEPS and method.coefficients(step).c1 >= 0:
+                found.append((f"{parts} parts with X = {weight:.3g}", method))
+        return found
 
     def _stored(self, flows: np.ndarray, volumes: np.ndarray, step: float) -> np.ndarray:
         """Water in the reach, m3, (case,), read from the state.

@@ -7,11 +7,13 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.hydrograph import Hydrograph
-from tarnwater.parameters import Model
+from tarnwater.methods import Asked, Derivation
+from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches.routed import Routed
+from tarnwater.routing.reaches.routing import Routing
 
 
-class Passing(Model):
+class Passing(Routing):
     """No delay and no storage: for reaches far shorter than a step."""
 
     method: Literal["none"] = "none"
@@ -25,3 +27,11 @@ class Passing(Model):
         """Hand on the inflow."""
         nothing = np.zeros(len(inflow.flow))
         return Routed(inflow, nothing, nothing, nothing[:, None])
+
+    def memory(self) -> float:
+        """It holds nothing back."""
+        return 0.0
+
+    def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
+        """The inflow as it is."""
+        return Derivation("Q = I", self.source, (inflow,), lambda into: into)

@@ -1,16 +1,16 @@
 """Water from the ground that was there before the rain.
 
-A baseflow method is one module with a frozen model and the method ``flow(steps) -> (steps + 1,)``
-in m3/s. To add one: write ``<name>.py`` beside these and add it to `Baseflow`.
+A baseflow method is one module with one model, a `Baseflow`, which states what it must answer. To add one:
+write ``<name>.py`` beside these and import it here.
 """
 
 from typing import Annotated
 
-from pydantic import Field
-
+from tarnwater.methods import OneOf
+from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
 from tarnwater.runoff.baseflow.constant import ConstantBaseflow
 from tarnwater.runoff.baseflow.no_baseflow import NoBaseflow
 
-Baseflow = Annotated[NoBaseflow | ConstantBaseflow, Field(discriminator="method")]
+BaseflowMethod = Annotated[Baseflow, OneOf(Baseflow)]
 
-__all__ = ["Baseflow", "ConstantBaseflow", "NoBaseflow"]
+__all__ = ["Baseflow", "BaseflowMethod", "ConstantBaseflow", "FromGround", "NoBaseflow"]

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
-from tarnwater.parameters import Model, parameter
+import numpy as np
+
+from tarnwater.parameters import parameter
+from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
 
 
-class ConstantBaseflow(Model):
+class ConstantBaseflow(Baseflow):
     """A constant flow from the ground, added to the direct runoff before routing."""
 
     method: Literal["constant"] = "constant"
@@ -20,6 +23,11 @@ class ConstantBaseflow(Model):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "balances on random networks"
 
-    def rate(self) -> float:
+    @property
+    def steady(self) -> float:
         """Flow from the ground, m3/s."""
         return self.flow
+
+    def respond(self, cases: int, step: float, steps: int, state: Any = None) -> FromGround:
+        """The same flow throughout."""
+        return FromGround(self.flow, np.full(cases, self.flow * step * steps))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
-from tarnwater.parameters import Model
+import numpy as np
+
+from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
 
 
-class NoBaseflow(Model):
+class NoBaseflow(Baseflow):
     """Nothing comes from the ground."""
 
     method: Literal["none"] = "none"
@@ -17,6 +19,11 @@ class NoBaseflow(Model):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "balances on random networks"
 
-    def rate(self) -> float:
-        """Flow from the ground, m3/s."""
+    @property
+    def steady(self) -> float:
+        """No flow, m3/s."""
         return 0.0
+
+    def respond(self, cases: int, step: float, steps: int, state: Any = None) -> FromGround:
+        """No flow."""
+        return FromGround(0.0, np.zeros(cases))

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import ClassVar, Literal, TypeVar
 
 import numpy as np
 
-from tarnwater.parameters import Model, Setting, parameter
+from tarnwater.methods import Asked, Cure, Derivation, Doubtful
+from tarnwater.parameters import Setting, parameter
+from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.losses.excess import Excess
+from tarnwater.runoff.losses.loss import Loss
+from tarnwater.runoff.retention import retention
 
 HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 10"
 
@@ -37,11 +42,6 @@ def antecedent_curve_number(curve_number: V, condition: AntecedentCondition) -> 
         case "wet":
             return 2300 * curve_number / (1000 + 13 * curve_number)
     return curve_number
-
-
-def retention(curve_number: V) -> V:
-    """Potential retention S = 25400 / CN - 254, mm; 0 at CN 100."""
-    return 25400.0 / curve_number - 254.0
 
 
 def initial_abstraction(retention_depth: V, ratio: float) -> V:
@@ -76,7 +76,7 @@ def curve_number_for_ratio(curve_number: float) -> float:
     return float(1000.0 / (10.0 + 1.33 * inches**1.15))
 
 
-class CurveNumber(Model):
+class CurveNumber(Loss):
     """Curve number loss of one surface.
 
     The excess of a step is the difference of the runoff depths of the rain before and after it.
@@ -131,31 +131,35 @@ class CurveNumber(Model):
         "rain; CN 100 without rain"
     )
 
+    number_name: ClassVar[str] = "curve_number"
+    by_case: ClassVar[frozenset[str]] = frozenset({"curve_number", "abstraction"})
+    needs: ClassVar[Mapping[str, str]] = {"curve_number": "Type it, or name the cover and the soil group."}
+
     @property
     def in_condition(self) -> float | None:
         """The curve number in the antecedent condition."""
         value = self.curve_number.value
         return None if value is None else antecedent_curve_number(value, self.antecedent)
 
-    def refreshed(self) -> CurveNumber:
-        """The same with its initial abstraction derived anew."""
-        number = self.in_condition
+    def refreshed(self, cover_number: float | None) -> CurveNumber:
+        """The same with its curve number looked up and its initial abstraction derived anew."""
+        anew = self.model_copy(update={"curve_number": self.curve_number.with_derived(cover_number)})
+        number = anew.in_condition
         depth = None if number is None else float(initial_abstraction(retention(number), self.ratio))
-        return self.model_copy(update={"abstraction": self.abstraction.with_derived(depth)})
+        return anew.model_copy(update={"abstraction": self.abstraction.with_derived(depth)})
 
     def respond(
         self,
         rain: np.ndarray,
         state: np.ndarray | None = None,
-        *,
-        curve_number: np.ndarray | None = None,
-        abstraction: np.ndarray | None = None,
+        **values: np.ndarray,
     ) -> Excess:
         """Excess of rain (case, step) in mm; the state is the rain (case,) fallen so far, mm."""
         from tarnwater.runoff import _kernels as kernels
 
         rain = np.ascontiguousarray(rain, float)
         cases = len(rain)
+        curve_number, abstraction = values.get("curve_number"), values.get("abstraction")
         average = _per_case(self.curve_number.known if curve_number is None else curve_number, cases)
         depth = retention(antecedent_curve_number(average, self.antecedent))
         if abstraction is None:
@@ -168,6 +172,64 @@ class CurveNumber(Model):
         kernels.curve_number_kernel(rain, depth, abstraction, fallen, excess)
         loss = loss_of_total(fallen, depth, abstraction) - loss_of_total(before, depth, abstraction)
         return Excess(excess, loss, np.zeros(cases), fallen)
+
+    def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
+        """The difference of the runoff depths of the rain before and after each step."""
+        inputs = rain, self.retention(asked), asked.own("abstraction")
+        return Derivation(self.equation, self.source, inputs, _excess_of_steps)
+
+    def derivation(self, name: str, asked: Asked) -> Derivation | None:
+        """The initial abstraction, from ratio and retention."""
+        if name != "abstraction":
+            return None
+        inputs = asked.own("ratio"), self.retention(asked)
+        return Derivation("Ia = λ S", HANDBOOK, inputs, lambda ratio, depth: initial_abstraction(depth, ratio))
+
+    def retention(self, asked: Asked) -> Reckoning:
+        """The reckoning of the potential retention, in the antecedent condition."""
+        number = asked.own("curve_number")
+        if self.antecedent != "average":
+            equation = {"dry": "CN_I = 4.2 CN / (10 − 0.058 CN)", "wet": "CN_III = 23 CN / (10 + 0.13 CN)"}
+            number = Reckoning(
+                title=f"curve number in the {self.antecedent} antecedent condition",
+                value=self.in_condition,
+                kind="curve number",
+                symbol="CN",
+                equation=equation[self.antecedent],
+                source=ANTECEDENT_SOURCE,
+                inputs=(number,),
+                evaluate=lambda average: antecedent_curve_number(average, self.antecedent),
+            )
+        assert self.in_condition is not None
+        return Reckoning(
+            title="potential retention",
+            value=float(retention(self.in_condition)),
+            kind="rain",
+            symbol="S",
+            equation="S = 25400/CN − 254",
+            source=HANDBOOK,
+            inputs=(number,),
+            evaluate=retention,
+        )
+
+    def doubts(self) -> list[Doubtful]:
+        """Lambda changed without converting the curve number."""
+        if self.ratio == self.tabled_for:
+            return []
+        cures = [Cure("Type the curve number for this λ, and say so in “tabled for”.")]
+        if self.ratio == 0.05 and self.tabled_for == TABLED_RATIO and self.curve_number.value is not None:
+            converted = round(curve_number_for_ratio(self.curve_number.value), 2)
+            number = self.curve_number.with_typed(converted, note="converted from λ 0.2")
+            new = self.model_copy(update={"curve_number": number, "tabled_for": 0.05})
+            cures.insert(0, Cure(f"Convert it: {converted:g} for λ 0.05.", new))
+        told = f"λ is {self.ratio:g}, but the curve number holds for λ {self.tabled_for:g}."
+        return [Doubtful("ratio-unconverted", "doubt", told, tuple(cures), "ratio")]
+
+
+def _excess_of_steps(rain: np.ndarray, retention_depth: float, abstraction: float) -> np.ndarray:
+    """Excess (step,) mm of the rain (step,) mm of each step."""
+    fallen = excess_of_total(np.cumsum(rain), np.asarray(retention_depth), np.asarray(abstraction))
+    return np.clip(np.diff(fallen, prepend=0.0), 0.0, rain)
 
 
 def _per_case(value: float | np.ndarray, cases: int) -> np.ndarray:

@@ -6,11 +6,11 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from tarnwater.parameters import Model
 from tarnwater.runoff.losses.excess import Excess
+from tarnwater.runoff.losses.loss import Loss
 
 
-class NoLoss(Model):
+class NoLoss(Loss):
     """All rain runs off.
 
     >>> NoLoss().respond(np.array([[3.0, 0.0]])).excess
@@ -24,7 +24,7 @@ class NoLoss(Model):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "the battery that every loss runs through"
 
-    def respond(self, rain: np.ndarray, state: np.ndarray | None = None) -> Excess:
+    def respond(self, rain: np.ndarray, state: np.ndarray | None = None, **values: np.ndarray) -> Excess:
         """Excess of rain (case, step) in mm: all of it."""
         nothing = np.zeros(len(rain))
         return Excess(np.array(rain, float), nothing, nothing, nothing)

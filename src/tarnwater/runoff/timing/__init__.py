@@ -1,31 +1,32 @@
 """How long the water takes: time of concentration and lag.
 
-A timing method is one module with a frozen model and the method ``derive(ground) -> Timing``, which
-gives a lag or a time of concentration in s from what is known of the ground. Where one is needed of
-the other, lag = 0.6 Tc (NRCS National Engineering Handbook, Part 630, Chapter 15).
+A timing method is one module with one model, a `Timing`, which gives a lag or a time of concentration from
+what is known of the ground. Where one is needed of the other, lag = 0.6 Tc (NRCS National Engineering
+Handbook, Part 630, Chapter 15).
 
-To add one: write ``<name>.py`` beside these and add it to `TimingMethod`.
+To add one: write ``<name>.py`` beside these and import it here.
 """
 
 from typing import Annotated
 
-from pydantic import Field
-
+from tarnwater.methods import OneOf
 from tarnwater.runoff.timing.by_hand import ByHand
 from tarnwater.runoff.timing.ground import (
+    DerivedTime,
     Ground,
-    Timing,
     concentration_of_lag,
     lag_of_concentration,
     slope_in_use,
 )
 from tarnwater.runoff.timing.kirpich import Kirpich, kirpich
 from tarnwater.runoff.timing.nrcs_lag import NrcsLag, nrcs_lag
+from tarnwater.runoff.timing.timing import Timing
 
-TimingMethod = Annotated[ByHand | NrcsLag | Kirpich, Field(discriminator="method")]
+TimingMethod = Annotated[Timing, OneOf(Timing)]
 
 __all__ = [
     "ByHand",
+    "DerivedTime",
     "Ground",
     "Kirpich",
     "NrcsLag",

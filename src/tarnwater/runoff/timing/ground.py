@@ -3,8 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
 
 from tarnwater.parameters import Setting
+
+V = TypeVar("V", float, np.ndarray)
 
 LAG_SHARE = 0.6
 
@@ -14,19 +19,19 @@ LEAST_SLOPE = 0.0001
 
 @dataclass(frozen=True)
 class Ground:
-    """Lengths in m, slopes in m/m, the curve number in the average condition; None where unknown."""
+    """Lengths in m, slopes in m/m, the curve number in the average condition, one or by case; None where unknown."""
 
     flow_length: float | None
     path_slope: float | None
     mean_slope: float | None
-    curve_number: float | None
+    curve_number: float | np.ndarray | None
 
 
 @dataclass(frozen=True)
-class Timing:
-    """A derived time in s: ``leads`` says whether it is the ``lag`` or the ``concentration``."""
+class DerivedTime:
+    """A derived time in s, one or by case: ``leads`` says whether it is the ``lag`` or the ``concentration``."""
 
-    seconds: float
+    seconds: float | np.ndarray
     leads: str
 
 
@@ -37,11 +42,11 @@ def slope_in_use(slope: Setting[float]) -> float | None:
     return max(slope.value, LEAST_SLOPE)
 
 
-def lag_of_concentration(concentration: float) -> float:
+def lag_of_concentration(concentration: V) -> V:
     """Lag = 0.6 Tc, any unit of time."""
     return LAG_SHARE * concentration
 
 
-def concentration_of_lag(lag: float) -> float:
+def concentration_of_lag(lag: V) -> V:
     """Tc = lag / 0.6, any unit of time."""
     return lag / LAG_SHARE

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from tarnwater.parameters import Model
-from tarnwater.runoff.timing.ground import Ground, Timing
+from tarnwater.methods import Asked, Derivation
+from tarnwater.runoff.timing.ground import DerivedTime, Ground
+from tarnwater.runoff.timing.timing import Timing
 
 
 def kirpich(flow_length: float, path_slope: float) -> float:
@@ -16,18 +17,25 @@ def kirpich(flow_length: float, path_slope: float) -> float:
     return 60.0 * 0.0195 * flow_length**0.77 * path_slope**-0.385
 
 
-class Kirpich(Model):
+class Kirpich(Timing):
     """Time of concentration from the length and slope of the longest flow path."""
 
     method: Literal["kirpich"] = "kirpich"
 
+    leads: ClassVar[Literal["lag", "concentration", ""]] = "concentration"
+    by_case: ClassVar[bool] = True
     title: ClassVar[str] = "Kirpich equation"
     equation: ClassVar[str] = "Tc = 0.0195 L^0.77 S^−0.385"
     source: ClassVar[str] = "Kirpich (1940), Civil Engineering 10(6)"
     verified: ClassVar[str] = "the equation in feet that it was converted from, to the rounding of 0.0195"
 
-    def derive(self, ground: Ground) -> Timing | None:
+    def derive(self, ground: Ground) -> DerivedTime | None:
         """Tc in s, or None where an input is missing."""
         if ground.flow_length is None or ground.path_slope is None:
             return None
-        return Timing(kirpich(ground.flow_length, ground.path_slope), "concentration")
+        return DerivedTime(kirpich(ground.flow_length, ground.path_slope), self.leads)
+
+    def time(self, asked: Asked) -> Derivation:
+        """From the length and the slope of the flow path."""
+        inputs = asked.around("flow_length", "m"), asked.around("path_slope", "m/m")
+        return Derivation("Tc = 0.0195 L^0.77 S^−0.385 min", self.source, inputs, kirpich)

@@ -2,34 +2,47 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, TypeVar
 
-from tarnwater.parameters import Model
-from tarnwater.runoff.losses.curve_number import retention
-from tarnwater.runoff.timing.ground import Ground, Timing
+import numpy as np
+
+from tarnwater.methods import Asked, Derivation
+from tarnwater.runoff.retention import retention
+from tarnwater.runoff.timing.ground import DerivedTime, Ground
+from tarnwater.runoff.timing.timing import Timing
+
+V = TypeVar("V", float, np.ndarray)
 
 
-def nrcs_lag(flow_length: float, curve_number: float, mean_slope: float) -> float:
+def nrcs_lag(flow_length: float, curve_number: V, mean_slope: float) -> V:
     """Lag in s from flow length in m, average-condition curve number and mean slope in m/m.
 
     lag[h] = L^0.8 (S/25.4 + 1)^0.7 / (734.4 Y^0.5), S in mm, Y in per cent.
     """
-    inches = float(retention(curve_number)) / 25.4
+    inches = retention(curve_number) / 25.4
     return 3600.0 * flow_length**0.8 * (inches + 1) ** 0.7 / (734.4 * (100 * mean_slope) ** 0.5)
 
 
-class NrcsLag(Model):
+class NrcsLag(Timing):
     """Lag from flow length, mean slope and curve number."""
 
     method: Literal["nrcs-lag"] = "nrcs-lag"
 
+    leads: ClassVar[Literal["lag", "concentration", ""]] = "lag"
+    by_case: ClassVar[bool] = True
     title: ClassVar[str] = "NRCS lag equation"
     equation: ClassVar[str] = "lag = L^0.8 (S/25.4 + 1)^0.7 / (734.4 Y^0.5)"
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
     verified: ClassVar[str] = "the equation in feet and inches that it was converted from, to the rounding of 734.4"
 
-    def derive(self, ground: Ground) -> Timing | None:
+    def derive(self, ground: Ground) -> DerivedTime | None:
         """Lag in s, or None where an input is missing."""
         if ground.flow_length is None or ground.mean_slope is None or ground.curve_number is None:
             return None
-        return Timing(nrcs_lag(ground.flow_length, ground.curve_number, ground.mean_slope), "lag")
+        seconds: float | np.ndarray = nrcs_lag(ground.flow_length, ground.curve_number, ground.mean_slope)  # type: ignore[type-var]
+        return DerivedTime(seconds, self.leads)
+
+    def time(self, asked: Asked) -> Derivation:
+        """From flow length, curve number and mean slope."""
+        inputs = asked.around("flow_length", "m"), asked.around("curve_number"), asked.around("mean_slope", "%")
+        return Derivation("tL = L^0.8 (1000/CN − 9)^0.7 / (734.4 Y^0.5) h", self.source, inputs, nrcs_lag)

@@ -1,16 +1,25 @@
 """From excess rain to flow.
 
-A transform is one module with a frozen model and the method
-``unit_hydrograph(area, lag, step) -> UnitHydrograph``; `convolve` does the rest for all of them.
-
-To add one: write ``<name>.py`` beside these and add it to `Transform`.
+A transform is one module with one model, a `Transform`, which states what it must answer; one by a unit
+hydrograph is a `LinearTransform`. To add one: write ``<name>.py`` beside these and import it here.
 """
 
+from typing import Annotated
+
+from tarnwater.methods import OneOf
 from tarnwater.runoff.transforms.convolution import DirectRunoff, convolve
 from tarnwater.runoff.transforms.nrcs import NrcsUnitHydrograph
+from tarnwater.runoff.transforms.transform import LinearTransform, Transform
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
 
-# one method so far; a second makes it a union tagged by `method`
-Transform = NrcsUnitHydrograph
+TransformMethod = Annotated[Transform, OneOf(Transform)]
 
-__all__ = ["DirectRunoff", "NrcsUnitHydrograph", "Transform", "UnitHydrograph", "convolve"]
+__all__ = [
+    "DirectRunoff",
+    "LinearTransform",
+    "NrcsUnitHydrograph",
+    "Transform",
+    "TransformMethod",
+    "UnitHydrograph",
+    "convolve",
+]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarnwater.hydrograph import Hydrograph
-from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
+from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, UnitHydrographs
 
 #: From this many steps on the convolution goes by Fourier transforms.
 LONG_RECORD = 20_000
@@ -31,9 +31,13 @@ def stored_in(state: State) -> np.ndarray:
 
 
 def convolve(
-    excess: np.ndarray, unit: UnitHydrograph, steps: int, state: State | None = None, out: np.ndarray | None = None
+    excess: np.ndarray,
+    unit: UnitHydrograph | UnitHydrographs,
+    steps: int,
+    state: State | None = None,
+    out: np.ndarray | None = None,
 ) -> DirectRunoff:
-    """Turn excess (case, up to ``steps``) in mm into direct runoff over ``steps`` steps.
+    """Turn excess (case, up to ``steps``) in mm into direct runoff over ``steps`` steps, by one or by many.
 
     A run cut in two and joined by the state equals the run in one piece. ``out`` (case, steps + 1),
     where given, takes the flow. Excess of no depth gives no flow.
@@ -47,10 +51,13 @@ def convolve(
     flows_to_come = np.concatenate([flow[:, -1:], to_come], axis=1)
     volumes_to_come = flows_to_come * (0.5 * unit.step)
     volumes_to_come[:, :-1] += volumes_to_come[:, 1:]
-    if unit.inner == 1:
+    if isinstance(unit, UnitHydrograph) and unit.inner == 1:
+        return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come, None))
+    if unit.uneven is None and earlier_uneven is None:
         return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come, None))
     uneven = np.empty((cases, steps))
-    uneven_to_come = _convolved(excess, unit.uneven, uneven, earlier_uneven)
+    beyond = np.zeros((cases, 1)) if unit.uneven is None else unit.uneven
+    uneven_to_come = _convolved(excess, beyond, uneven, earlier_uneven)
     volumes_to_come[:, : uneven_to_come.shape[1]] += uneven_to_come[:, : volumes_to_come.shape[1]]
     return DirectRunoff(Hydrograph(flow, unit.step, uneven), (flows_to_come, volumes_to_come, uneven_to_come))
 
@@ -60,11 +67,13 @@ def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: n
     from tarnwater.runoff import _kernels as kernels
 
     cases, run = out.shape
-    tail = np.empty((cases, max(len(unit), 0 if earlier is None else earlier.shape[1] - run)))
-    if excess.shape[1] < LONG_RECORD:
+    tail = np.empty((cases, max(unit.shape[-1], 0 if earlier is None else earlier.shape[1] - run)))
+    if excess.shape[1] >= LONG_RECORD:
+        _convolve_long(excess, unit, out, tail)
+    elif unit.ndim == 1:
         kernels.convolve_kernel(excess, unit, out, tail)
     else:
-        _convolve_long(excess, unit, out, tail)
+        kernels.convolve_each_kernel(excess, unit, out, tail)
     if earlier is not None:
         now = min(run, earlier.shape[1])
         out[:, :now] += earlier[:, :now]
@@ -75,7 +84,7 @@ def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: n
 def _convolve_long(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, tail: np.ndarray) -> None:
     from scipy import signal
 
-    whole = signal.oaconvolve(excess, unit[None, :], axes=1)
+    whole = signal.oaconvolve(excess, np.atleast_2d(unit), axes=1)
     now = min(out.shape[1], whole.shape[1])
     out[...], tail[...] = 0.0, 0.0
     out[:, :now] = whole[:, :now]

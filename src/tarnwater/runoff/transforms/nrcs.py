@@ -2,17 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import cache, lru_cache
+from collections.abc import Callable, Mapping, Sequence
+from functools import cache, cached_property
 from importlib import resources
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, TypeVar
 
 import numpy as np
 
-from tarnwater.parameters import Model, Setting, parameter
-from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, at_step, inner_steps
+from tarnwater.methods import Asked, Cure, Derivation, Doubtful
+from tarnwater.parameters import Setting, parameter
+from tarnwater.reckoning import Reckoning
+from tarnwater.runoff.transforms.transform import LinearTransform
+from tarnwater.runoff.transforms.unit_hydrograph import (
+    AtStep,
+    UnitHydrograph,
+    UnitHydrographs,
+    at_step,
+    inner_steps,
+    uneven_of,
+)
+from tarnwater.units import show_duration
 
 HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 16"
+
+#: One time in s, or many.
+Times = TypeVar("Times", float, np.ndarray)
 
 STANDARD_FACTOR = 484.0
 
@@ -25,6 +39,15 @@ RECTANGLE_FACTOR = 1936 / 3
 
 #: The unit hydrograph's own duration as a share of the lag: D = 2/15 Tc, lag = 0.6 Tc.
 DURATION_SHARE = 2 / 9
+
+#: A unit hydrograph scaled by more than this to hold one unit of water is doubted.
+SCALE_DOUBT = 0.01
+
+#: A unit hydrograph whose duration exceeds this share of its time to peak is doubted.
+LONG_DURATION = 0.25
+
+#: Unit hydrographs that one catchment's transform keeps.
+MOST_KEPT = 64
 
 #: The gamma form is cut where this share of its volume is left.
 LEFT_OUT = 1e-6
@@ -55,7 +78,7 @@ def own_duration(lag: float) -> float:
     return DURATION_SHARE * lag
 
 
-class NrcsUnitHydrograph(Model):
+class NrcsUnitHydrograph(LinearTransform):
     """Unit hydrograph of a duration D of its own, with Tp = D/2 + lag and qp = 2.08 A / Tp.
 
     D belongs to the unit hydrograph and never follows the step of the run. At the standard peak rate
@@ -83,6 +106,7 @@ class NrcsUnitHydrograph(Model):
         default=Setting[float](),
     )
 
+    columns: ClassVar[Mapping[str, str]] = {"peak_rate_factor": "factor"}
     title: ClassVar[str] = "NRCS dimensionless unit hydrograph"
     equation: ClassVar[str] = "Tp = D/2 + lag, qp = 2.08 A / Tp (F = 484), else by F / 645.33; D = 2/15 Tc"
     source: ClassVar[str] = HANDBOOK
@@ -106,26 +130,58 @@ class NrcsUnitHydrograph(Model):
         typed = self.duration.typed_value
         return own_duration(lag) if typed is None else typed
 
-    @lru_cache(maxsize=4096)  # noqa: B019 -- the models are small and frozen
+    @cached_property
+    def kept_units(self) -> dict[tuple[float, float, float], UnitHydrograph]:
+        """Unit hydrographs already made, by area, lag and step."""
+        return {}
+
     def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
         """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
+        asked = area, lag, step
+        known = self.kept_units.get(asked)
+        if known is None:
+            if len(self.kept_units) >= MOST_KEPT:
+                self.kept_units.clear()
+            known = self.kept_units[asked] = self._make(area, lag, step)
+        return known
+
+    def _make(self, area: float, lag: float, step: float) -> UnitHydrograph:
         duration = self.duration_for(lag)
-        inner = inner_steps(step, duration)
-        to_peak = time_to_peak(lag, duration)
-        peak = self.peak(area, to_peak)
+        inner, to_peak = inner_steps(step, duration), time_to_peak(lag, duration)
+        found = self._at_step(area, np.array([lag]), step, inner)
+        ordinates, volumes = found.ordinates[0], found.volumes[0]
+        peak, scale = float(self.peak(area, to_peak)), float(found.scale[0])
+        return UnitHydrograph(ordinates, volumes, step, inner, duration, to_peak, peak, scale, self.curve)
+
+    def unit_hydrographs(self, area: float, lags: np.ndarray, step: float) -> UnitHydrographs:
+        """Those of many lags: of as many inner steps in one go."""
+        inner = np.array([inner_steps(step, self.duration_for(float(lag))) for lag in lags])
+        pieces = [(np.flatnonzero(inner == n), self._at_step(area, lags[inner == n], step, int(n))) for n in set(inner)]
+        longest = max(piece.ordinates.shape[1] for _, piece in pieces)
+        ordinates, uneven = np.zeros((len(lags), longest)), np.zeros((len(lags), longest + 1))
+        for rows, piece in pieces:
+            length = piece.ordinates.shape[1]
+            ordinates[rows, :length] = piece.ordinates
+            if inner[rows[0]] > 1:
+                uneven[rows, : length + 1] = uneven_of(piece.ordinates, piece.volumes, step)
+        return UnitHydrographs(ordinates, step, uneven if (inner > 1).any() else None)
+
+    def _at_step(self, area: float, lags: np.ndarray, step: float, inner: int) -> AtStep:
+        """Curves of lags (case,) s, all cut into as many inner steps."""
+        durations = np.array([self.duration_for(float(lag)) for lag in lags])
+        to_peak = time_to_peak(lags, durations)
         # a block of rain shorter than D peaks earlier by half the difference: its middle to the peak is the lag
-        earlier = max(duration - step / inner, 0.0) / 2
-        base, flow = self._curve(peak, to_peak)
+        earlier = np.maximum(durations - step / inner, 0.0) / 2
+        base, flow = self._curve(self.peak(area, to_peak)[:, None], to_peak[:, None])
 
         def moved(t: np.ndarray) -> np.ndarray:
             # nothing flows before the rain; what the move brings to before its start is left out
-            return np.where(t > 0, flow(t + earlier), 0.0)
+            return np.where(t > 0, flow(t + earlier[:, None]), 0.0)
 
-        ordinates, volumes, scale = at_step(moved, base - earlier, area, step, inner)
-        return UnitHydrograph(ordinates, volumes, step, inner, duration, to_peak, peak, scale, self.curve)
+        return at_step(moved, base[:, 0] - earlier, area, step, inner)
 
-    def _curve(self, peak: float, to_peak: float) -> tuple[float, Callable[[np.ndarray], np.ndarray]]:
-        """The base (s) of the curve in use, and its flow (m3/s per mm) at any time (s)."""
+    def _curve(self, peak: np.ndarray, to_peak: np.ndarray) -> tuple[np.ndarray, Callable[[np.ndarray], np.ndarray]]:
+        """The bases (s) of the curve in use, and its flows (m3/s per mm) at any times (s); (case, 1) throughout."""
         if self.peak_rate_factor == STANDARD_FACTOR:
             times, flows = dimensionless_curve()
             return float(times[-1]) * to_peak, lambda t: peak * np.interp(t / to_peak, times, flows, right=0.0)
@@ -140,14 +196,88 @@ class NrcsUnitHydrograph(Model):
 
         return base, gamma
 
-    def peak(self, area: float, to_peak: float) -> float:
+    def peak(self, area: float, to_peak: Times) -> Times:
         """Peak of the curve before scaling, m3/s per mm, from area (m2) and time to peak (s)."""
         per_cm = STANDARD_PEAK
         if self.peak_rate_factor != STANDARD_FACTOR:
             per_cm = self.peak_rate_factor / RECTANGLE_FACTOR * 1e4 / 3600
         return 0.1 * per_cm * (area / 1e6) / (to_peak / 3600)
 
+    def derivation(self, name: str, asked: Asked) -> Derivation | None:
+        """Its own duration, from the lag."""
+        if name != "duration":
+            return None
+        source = f"0.133 of the time of concentration, tL = 0.6 Tc; {HANDBOOK}"
+        return Derivation("D = 2/9 tL", source, (asked.around("lag"),), own_duration)
 
-def time_to_peak(lag: float, duration: float) -> float:
+    def doubts(self, area: float | None, lag: float, steps: Sequence[float]) -> list[Doubtful]:
+        """A typed duration too long for the time to peak, and steps too coarse for the curve: scaled by over 1 %."""
+        return [*self._long_duration(lag), *(self._scaled(area, lag, steps) if area else [])]
+
+    def _scaled(self, area: float, lag: float, steps: Sequence[float]) -> list[Doubtful]:
+        found = []
+        for step in steps:
+            scale = self.unit_hydrograph(area, lag, step).scale
+            if abs(scale - 1) > SCALE_DOUBT:
+                told = f"the unit hydrograph was scaled by {scale:.4g} to hold one unit of water."
+                found.append(Doubtful("unit-hydrograph-scaled", "doubt", told, (Cure("Take a finer step."),)))
+        return found
+
+    def _long_duration(self, lag: float) -> list[Doubtful]:
+        duration = self.duration_for(lag)
+        to_peak = time_to_peak(lag, duration)
+        if duration <= LONG_DURATION * to_peak * (1 + 1e-9):
+            return []
+        told = (
+            f"its duration of {show_duration(duration)} is {duration / to_peak:.2f} of the time to peak; the curve "
+            f"holds up to {LONG_DURATION:g}."
+        )
+        cure = Cure("Clear it: it is then 2/15 of the time of concentration.")
+        return [Doubtful("unit-hydrograph-duration", "doubt", told, (cure,), "duration")]
+
+    def unit_reckoning(self, asked: Asked) -> Reckoning:
+        """The unit hydrograph at the step of the run, with all that it is read from."""
+        step, area, lag = asked.around("step"), asked.around("area", "km²"), asked.around("lag", "h")
+        duration, factor = asked.own("duration", "h"), asked.own("peak_rate_factor")
+        unit = self.unit_hydrograph(area.value, lag.value, step.value)
+        to_peak = Reckoning(
+            "time to peak of the unit hydrograph", unit.time_to_peak, "time", symbol="Tp", unit="h",
+            equation="Tp = D/2 + tL", source=HANDBOOK, inputs=(duration, lag),
+            evaluate=lambda d, t: time_to_peak(t, d),
+        )  # fmt: skip
+        constant = f"{10 * self.peak(1e6, 3600.0):.5g}"
+        peak = Reckoning(
+            "peak of the curve for 1 cm, before scaling", 10 * unit.peak, "flow", symbol="qp",
+            equation=f"qp = {constant} A / Tp", source=HANDBOOK, inputs=(area, to_peak, factor),
+            evaluate=lambda a, t, f: 10 * NrcsUnitHydrograph(peak_rate_factor=f).peak(a, t),
+        )  # fmt: skip
+        inner = Reckoning(
+            "inner step", step.value / unit.inner, "time", symbol="d",
+            equation="d = the largest whole fraction of Δt not above D", source=HANDBOOK,
+            inputs=(step, duration), evaluate=lambda dt, d: dt / inner_steps(dt, d),
+        )  # fmt: skip
+        inputs = (area, lag, duration, factor, step)
+
+        def read(a: float, t: float, d: float, f: float, dt: float) -> UnitHydrograph:
+            return NrcsUnitHydrograph(peak_rate_factor=f, duration=d).unit_hydrograph(a, t, dt)
+
+        scale = Reckoning(
+            "factor that gives the ordinates unit volume", unit.scale, "factor", symbol="s",
+            equation="s = 1 cm × A / Σ (d q), q = qp c((t + (D − d)/2) / Tp) at t = d, 2d, …", source=HANDBOOK,
+            inputs=inputs, evaluate=lambda *values: read(*values).scale,
+        )  # fmt: skip
+        return Reckoning(
+            title=f"unit hydrograph of {asked.owner}",
+            value=unit,
+            kind="flow",
+            symbol="U",
+            equation=f"U = s qp c((t + (D − d)/2) / Tp), c the {unit.curve}, evened over Δt where d is shorter",
+            source=HANDBOOK,
+            inputs=(*inputs, to_peak, peak, inner, scale),
+            evaluate=lambda *values: read(*values[:5]),
+        )
+
+
+def time_to_peak(lag: Times, duration: Times) -> Times:
     """Tp = D/2 + lag, any unit of time."""
     return duration / 2 + lag

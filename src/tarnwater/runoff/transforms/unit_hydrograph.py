@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+
+from tarnwater import units
+from tarnwater.units import System
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,8 +42,22 @@ class UnitHydrograph:
     @cached_property
     def uneven(self) -> np.ndarray:
         """What the volume of each step exceeds the trapezoid of its ordinates by, m3 per mm, (length + 1,)."""
-        ends = np.concatenate([[0.0], self.ordinates, [0.0]])
-        return np.append(self.volumes, 0.0) - 0.5 * self.step * (ends[1:] + ends[:-1])
+        return uneven_of(self.ordinates, self.volumes, self.step)
+
+    def in_words(self, system: System) -> str:
+        """Number of ordinates, the highest of them with its time, and the curve it was read from."""
+        top = int(np.argmax(self.ordinates))
+        when = units.show_duration(round((top + 1) * self.step))
+        depth = "mm" if system == "SI" else "in"
+        peak = units.show(float(self.ordinates[top]) * units.factor_of(depth, "rain"), "flow", system)
+        return f"{len(self.ordinates)} ordinates, the highest {peak} per {depth} at {when} ({self.curve})"
+
+
+def uneven_of(ordinates: np.ndarray, volumes: np.ndarray, step: float) -> np.ndarray:
+    """What the volume of each step exceeds the trapezoid of the ordinates by, one more than they are."""
+    aside = [(0, 0)] * (ordinates.ndim - 1)
+    ends = np.pad(ordinates, [*aside, (1, 1)])
+    return np.pad(volumes, [*aside, (0, 1)]) - 0.5 * step * (ends[..., 1:] + ends[..., :-1])
 
 
 def inner_steps(step: float, longest: float) -> int:
@@ -48,28 +65,67 @@ def inner_steps(step: float, longest: float) -> int:
     return max(1, math.ceil(step / longest - 1e-9))
 
 
+@dataclass(frozen=True, eq=False)
+class UnitHydrographs:
+    """Unit hydrographs of one area with several lags: ``ordinates`` (case, length), zero after the end of each.
+
+    ``uneven`` (case, length + 1) is as that of a `UnitHydrograph`, None where every step is fine enough.
+    """
+
+    ordinates: np.ndarray
+    step: float
+    uneven: np.ndarray | None
+
+    @classmethod
+    def of(cls, each: Sequence[UnitHydrograph]) -> UnitHydrographs:
+        """Unit hydrographs of one step put together."""
+        longest = max(len(one.ordinates) for one in each)
+        ordinates, uneven = np.zeros((len(each), longest)), np.zeros((len(each), longest + 1))
+        for row, one in enumerate(each):
+            ordinates[row, : len(one.ordinates)] = one.ordinates
+            if one.inner > 1:
+                uneven[row, : len(one.uneven)] = one.uneven
+        return cls(ordinates, each[0].step, uneven if any(one.inner > 1 for one in each) else None)
+
+
+@dataclass(frozen=True, eq=False)
+class AtStep:
+    """Curves read at a step: ordinates and volumes (case, length), and the scale factors (case,)."""
+
+    ordinates: np.ndarray
+    volumes: np.ndarray
+    scale: np.ndarray
+
+
 def at_step(
-    curve: Callable[[np.ndarray], np.ndarray], base: float, area: float, step: float, inner: int
-) -> tuple[np.ndarray, np.ndarray, float]:
-    """Read a curve at inner steps, scale it to unit volume, and gather it to the step.
+    curve: Callable[[np.ndarray], np.ndarray], base: np.ndarray, area: float, step: float, inner: int
+) -> AtStep:
+    """Read curves at inner steps, scale them to unit volume, and gather them to the step.
 
     Parameters
     ----------
-    curve : flow (m3/s per mm) of rain in one inner step, as a function of time (s).
-    base : s after which it is zero.
+    curve : flows (case, ordinate) m3/s per mm of rain in one inner step, as a function of times (ordinate,) s;
+        zero after the base.
+    base : (case,) s after which each is zero.
     area : m2.
 
-    Returns the ordinates and volumes of a `UnitHydrograph`, and the scale factor. Rain is even
-    within the step, so the response to a step's rain is the mean of ``inner`` shifted responses.
+    Rain is even within the step, so the response to a step's rain is the mean of ``inner`` shifted responses.
+    Sums go from the first ordinate to the last, so that a curve gives the same numbers whatever lies beside it.
     """
     fine = step / inner
-    count = max(1, math.ceil(base / fine - 1e-9))
-    flow = curve(np.arange(count + 1) * fine)
-    whole = fine * (flow.sum() - 0.5 * (flow[0] + flow[-1]))
-    scale = 0.001 * area / whole
-    flow = flow * scale
-    spread = np.convolve(flow, np.full(inner, 1.0 / inner))
-    steps = math.ceil((len(spread) - 1) / inner)
-    spread = np.pad(spread, (0, steps * inner + 1 - len(spread)))
-    trapezoids = fine * 0.5 * (spread[1:] + spread[:-1])
-    return spread[inner::inner].copy(), trapezoids.reshape(steps, inner).sum(axis=1), scale
+    counts = np.maximum(1, np.ceil(base / fine - 1e-9).astype(np.int64))
+    flow = curve(np.arange(counts.max() + 1) * fine)
+    last = np.take_along_axis(flow, counts[:, None], axis=1)[:, 0]
+    scale = 0.001 * area / (fine * (flow.cumsum(axis=1)[:, -1] - 0.5 * (flow[:, 0] + last)))
+    flow = flow * scale[:, None]
+    if inner == 1:
+        # nothing to even out: the step is fine enough
+        return AtStep(flow[:, 1:].copy(), fine * 0.5 * (flow[:, 1:] + flow[:, :-1]), scale)
+    steps = math.ceil((flow.shape[1] + inner - 2) / inner)
+    spread = np.zeros((len(flow), steps * inner + 1))
+    for late in range(inner):
+        spread[:, late : late + flow.shape[1]] += flow
+    spread /= inner
+    trapezoids = fine * 0.5 * (spread[:, 1:] + spread[:, :-1])
+    volumes = trapezoids.reshape(len(flow), steps, inner).sum(axis=2)
+    return AtStep(spread[:, inner::inner].copy(), volumes, scale)

@@ -63,9 +63,10 @@ class FlowTree(QWidget):
         if case is None:
             return
         greatest = max((case.peak(k).ordinate for k in case.network.elements), default=0.0) or 1.0
-        for key, downs in case.network.downstream.items():
-            for down in downs:
-                self._draw_stream(painter, key, down, WIDEST * case.peak(key).ordinate / greatest)
+        for name, link in case.network.links.items():
+            if link.down in case.network.elements:
+                width = WIDEST * case.peak_by(name).ordinate / greatest
+                self._draw_stream(painter, link.up, link.down, width)
         unit = display_unit("flow", greatest, self.desk.study.units)
         taken = [self._shape_box(key) for key in case.network.order]
         for key in case.network.order:

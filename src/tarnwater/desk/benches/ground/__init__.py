@@ -82,7 +82,7 @@ class GroundBench(Bench):
         canvas.outlet_asked.connect(self._place_outlet)
         canvas.outlet_moved.connect(desk.ground.move_outlet)
         canvas.element_moved.connect(lambda key, x, y: desk.do(edits.choose, key, "place", (x, y)))
-        canvas.link_asked.connect(desk.connect)
+        canvas.link_asked.connect(lambda up, down: desk.connect([up], down))
         canvas.join_asked.connect(self._lead_through)
         canvas.said.connect(self._say)
         desk.ground.changed.connect(self.refresh)
@@ -195,10 +195,8 @@ class GroundBench(Bench):
         self.desk.add(Catchment(name=edits.unused_name(self.desk.study, "Catchment")))
 
     def _lead_through(self, up: str, x: float, y: float) -> None:
-        desk = self.desk
-        name = edits.unused_name(desk.study, "Confluence")
-        if desk.do(edits.lead_through, up, Confluence(name=name, place=(x, y))):
-            desk.select(desk.study.key_of(name))
+        name = edits.unused_name(self.desk.study, "Confluence")
+        self.desk.lead_through(up, Confluence(name=name, place=(x, y)))
 
     def _take(self, tool: str) -> None:
         self.canvas.take_tool(tool)  # type: ignore[arg-type]

@@ -53,7 +53,7 @@ class ImportTerrain(QDialog):
         self._no_data.setAccessibleName("Value that is no data")
         self._no_data.setPlaceholderText("as the file says; otherwise a number, as -9999")
         self._no_data.editingFinished.connect(self._read)
-        self._degrees = QCheckBox("bring a grid in degrees over into metres")
+        self._degrees = QCheckBox("Reproject from degrees to metres")
         self._told = Words("")
         self._told.setWordWrap(True)
         self._told.setMinimumHeight(130)

@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QFrame
 
 from tarnwater.desk.benches.ground.symbols import draw_element, draw_links
 from tarnwater.desk.theme import Theme, figures_font
-from tarnwater.network.elements import Catchment, Confluence, Inflow, Outfall, Reach
+from tarnwater.network.elements import Catchment, Confluence, Element, Inflow, Outfall, Reach
 
 ROW, LEFT, WORDS = 26, 20.0, 42.0
 
-SIGNS: tuple[tuple[object, str], ...] = (
+SIGNS: tuple[tuple[Element, str], ...] = (
     (Catchment(name="c"), "catchment without an outline"),
     (Confluence(name="n"), "confluence"),
     (Reach(name="r"), "reach without a path"),

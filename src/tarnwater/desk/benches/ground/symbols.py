@@ -8,25 +8,25 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.signs import valley
-from tarnwater.network.elements import Catchment, Inflow, Outfall, Reach
+from tarnwater.network.elements import Element
 
 
-def draw_element(painter: QPainter, theme: Theme, element: object, at: QPointF, *, chosen: bool) -> None:
+def draw_element(painter: QPainter, theme: Theme, element: Element, at: QPointF, *, chosen: bool) -> None:
     """Draw the symbol of an element that has no shape of its own on the map."""
     painter.setPen(QPen(QColor(theme.water if chosen else theme.ink), 2.0 if chosen else 1.3))
     painter.setBrush(QColor(theme.chosen if chosen else theme.paper))
-    match element:
-        case Catchment():
+    match element.shape:
+        case "valley":
             painter.drawPolygon(valley(at))
-        case Outfall():
+        case "end":
             painter.drawEllipse(at, 3.0, 3.0)
             for down in (6, 11):
                 painter.drawLine(at + QPointF(-11, down), at + QPointF(11, down))
-        case Inflow():
+        case "arrow":
             painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-6, -7), (6, -7), (0, 5))]))
-        case Reach():
+        case "bar":
             painter.drawRoundedRect(QRectF(at.x() - 9, at.y() - 3, 18, 6), 3, 3)
-        case _:
+        case "dot":
             painter.drawEllipse(at, 4.5, 4.5)
 
 

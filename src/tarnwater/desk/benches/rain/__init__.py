@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QPus
 from tarnwater import units
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel
-from tarnwater.desk.benches.rain.family_form import FamilyForm, Peaked
+from tarnwater.desk.benches.rain.family_form import FamilyForm
 from tarnwater.desk.benches.rain.import_table import ImportTable
 from tarnwater.desk.benches.rain.storm_view import StormView
 from tarnwater.desk.desk import Desk
@@ -176,8 +176,8 @@ class RainBench(Bench):
             self.storm.show_plot(None, "A storm follows when there is a family.")
             return
         period, duration = self._storm_in_view()
-        if position is not None and isinstance(family.pattern, Peaked):
-            moved = type(family.pattern)(peak_position=min(max(position, 0.0), 1.0))
+        if position is not None:
+            moved = family.pattern.with_peak(min(max(position, 0.0), 1.0))
             family = family.model_copy(update={"pattern": moved})
         step = study.run.step.value or 300.0
         try:
@@ -186,8 +186,7 @@ class RainBench(Bench):
             self.storm.show_plot(None, str(error))
             return
         self.storm.show_plot(plot)
-        peak = family.pattern.peak_position if isinstance(family.pattern, Peaked) else None
-        self.storm.show_peak(peak, duration / 3600)
+        self.storm.show_peak(family.pattern.peak, duration / 3600)
 
     def _storm_in_view(self) -> tuple[float, float]:
         family, case = self.form.family, self.desk.case_in_view()

@@ -16,24 +16,15 @@ from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.areal import ArealReduction
-from tarnwater.rain.patterns import AlternatingBlock, Huff, Pattern, Triangular, TwentyFourHour
+from tarnwater.rain.patterns import variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.assemble import listed
 from tarnwater.study.document import checked
 from tarnwater.study.edits import slug
 
-PATTERNS: tuple[tuple[str, Pattern], ...] = (
-    *((f"Huff, {q} quartile", Huff(quartile=q)) for q in ("first", "second", "third", "fourth")),
-    ("triangular", Triangular()),
-    ("alternating block (nested)", AlternatingBlock()),
-    *((f"NRCS 24-hour, type {t} (nested)", TwentyFourHour(type=t)) for t in ("I", "IA", "II", "III")),
-)
 AREAL = (("none", "none"), ("Leclerc and Schaake (1972)", "leclerc-schaake"))
 COUNTS = (("counted: makes the answers", True), ("beside: shown only", False))
-
-#: Patterns whose peak can be moved.
-Peaked = AlternatingBlock | Triangular
 
 #: Steps of the slider of the peak's place.
 SLIDER_STEPS = 100
@@ -62,7 +53,8 @@ class FamilyForm(QWidget):
         self.rule.setToolTip("the source, where a rule fixes durations and pattern: then nothing is searched for")
         for words, counted in COUNTS:
             self.counts.addItem(words, counted)
-        for words, pattern in PATTERNS:
+        self._patterns = [(words, pattern) for _, words, pattern in variants()]
+        for words, pattern in self._patterns:
             self.pattern.addItem(words, pattern)
         for words, method in AREAL:
             self.areal.addItem(words, method)
@@ -160,14 +152,15 @@ class FamilyForm(QWidget):
         nested = family.pattern.nested
         self._over.setText("length of the storms" if nested else "durations")
         self.durations.setAccessibleName("Length of the storms" if nested else "Durations")
-        pattern = type(family.pattern)() if isinstance(family.pattern, Peaked) else family.pattern
-        self.pattern.setCurrentIndex(next((i for i, (_, p) in enumerate(PATTERNS) if p == pattern), -1))
+        # one whose peak was moved is still the pattern that was chosen
+        chosen = (i for i, (_, p) in enumerate(self._patterns) if p.with_peak(0.5) == family.pattern.with_peak(0.5))
+        self.pattern.setCurrentIndex(next(chosen, -1))
         self.areal.setCurrentIndex(self.areal.findData(family.areal.method))
         self._show_peak(family)
         self._count.setText(told_of(family))
 
     def _show_peak(self, family: StormFamily) -> None:
-        position = family.pattern.peak_position if isinstance(family.pattern, Peaked) else None
+        position = family.pattern.peak
         self.slider.setEnabled(position is not None)
         self.peak.setEnabled(position is not None)
         self.show_peak(position)
@@ -208,7 +201,7 @@ class FamilyForm(QWidget):
         self._tell(self._change(act, counted=counted))
 
     def _read_length(self, text: str) -> str:
-        """Read the one length of nested storms; nothing typed gives it back to its table."""
+        """Read the one length of nested storms; nothing typed clears it, so that it follows its table."""
         try:
             length = Setting[float]() if not text.strip() else Setting[float](
                 typed=Typed[float](value=units.parse(text, "time", default="h"), **self.desk.stamp())
@@ -232,7 +225,8 @@ class FamilyForm(QWidget):
     def _read_peak(self, text: str) -> str:
         try:
             position = units.parse(text, "share", default="")
-            Triangular(peak_position=position)
+            if self.family is not None:
+                self.family.pattern.with_peak(position)
         except TarnwaterError as error:
             return str(error)
         return self.drop_peak(position)
@@ -247,15 +241,15 @@ class FamilyForm(QWidget):
     def drop_peak(self, position: float) -> str:
         """Put the peak of all storms at a place."""
         family = self.family
-        if family is None or not isinstance(family.pattern, Peaked):
+        if family is None or family.pattern.peak is None:
             return ""
-        pattern = type(family.pattern)(peak_position=round(min(max(position, 0.0), 1.0), 4))
+        pattern = family.pattern.with_peak(round(min(max(position, 0.0), 1.0), 4))
         wrong = self._change("move the peak of the storms", pattern=pattern)
         self._tell(wrong)
         return wrong
 
     def _choose_pattern(self, number: int) -> None:
-        self._tell(self._change("choose the pattern of the storms", pattern=PATTERNS[number][1]))
+        self._tell(self._change("choose the pattern of the storms", pattern=self._patterns[number][1]))
 
     def _choose_areal(self, number: int) -> None:
         family = self.family

@@ -13,9 +13,9 @@ from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
-from tarnwater.desk.widgets.sheet import Column, Sheet, SheetModel
+from tarnwater.desk.widgets.sheet import OF_METHODS, Column, Sheet, SheetModel
 from tarnwater.network.elements import Catchment, Reach
-from tarnwater.plots import Plot
+from tarnwater.plots import Plot, end_above
 from tarnwater.study.figures import case_title, event_end, flow_plot, rain_plot, unit_hydrograph_plot
 from tarnwater.study.partial import losses_without_flow, response_without_rain
 
@@ -43,10 +43,10 @@ def drains_to(desk: Desk, key: str) -> str:
 CATCHMENT_COLUMNS = (
     Column("area", "area"),
     Column("CN", "curve_number", "curve number"),
+    Column("lag", "lag"),
     Column("path", "flow_length"),
     Column("slope", "mean_slope"),
-    Column("lag", "lag"),
-    Column("factor", "peak_rate_factor"),
+    OF_METHODS,
     *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
     Column("timing", words=lambda desk, key: str(getattr(desk.elements[key].timing, "title", ""))),
     Column("drains to", words=lambda desk, key: drains_to(desk, key)),
@@ -55,9 +55,7 @@ REACH_COLUMNS = (
     Column("length", "length"),
     Column("slope", "slope"),
     Column("celerity", "celerity"),
-    Column("K", "travel_time"),
-    Column("X", "weight"),
-    Column("parts", "parts"),
+    OF_METHODS,
     _of_case("peak"),
     Column("drains to", words=lambda desk, key: drains_to(desk, key)),
 )
@@ -97,7 +95,7 @@ class RunoffBench(Bench):
         self._head = Words("", bold=True, size=10)
         self._hint = Words(
             "Enter types · Ctrl+V pastes a block · Ctrl+D fills down · Ctrl+Shift+D sets the column · "
-            "Delete gives back · F1 asks · Insert adds",
+            "Delete clears · F1 asks · Insert adds",
             quiet=True,
             size=8,
         )
@@ -149,6 +147,8 @@ class RunoffBench(Bench):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(splitter)
 
+        desk.gathered_changed.connect(self._show_head)
+
     def _show_only(self, text: str) -> None:
         self.catchments.show_only(text)
         self.reaches.show_only(text)
@@ -170,11 +170,17 @@ class RunoffBench(Bench):
         self.catchments.refresh()
         self.reaches.refresh()
         count = len(self.desk.study.catchments)
-        self._head.setText(f"Catchments ({count})" if count else "Catchments: none yet")
+        self._show_head()
         self._empty.setVisible(not count)
         for widget in (self._reaches, self.reach_sheet):
             widget.setVisible(any(isinstance(e, Reach) for e in self.desk.elements.values()))
         self.show_selected()
+
+    def _show_head(self) -> None:
+        """How many catchments there are, and on how many elements acts count."""
+        count, chosen = len(self.desk.study.catchments), len(self.desk.chosen)
+        told = f"Catchments ({count})" if count else "Catchments: none yet"
+        self._head.setText(f"{told} · acts count on {chosen} elements" if chosen > 1 else told)
 
     def _show_what_is_known(self, key: str) -> None:
         """Losses and unit hydrograph of a catchment whose flow cannot be computed."""
@@ -203,7 +209,7 @@ class RunoffBench(Bench):
         catchment = isinstance(case.network.elements[key], Catchment)
         self._of.setText(f"{desk.study.name_of(key)} · {case_title(results, case)}")
         ghost = None if desk.before is None else desk.case_in_view(desk.before)
-        until = event_end(case, key)
+        until = end_above(event_end(case, key))
         self.flow.show_plot(fitted(flow_plot(results, [case], key, ghost=ghost), until))
         self.rain.show_plot(fitted(rain_plot(results, case, key), until) if catchment else None, "")
         self.unit.show_plot(unit_hydrograph_plot(results, case, key) if catchment else None, "")

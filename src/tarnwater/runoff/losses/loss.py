@@ -1,0 +1,55 @@
+"""What every loss method answers."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from typing import Any, ClassVar, Self
+
+import numpy as np
+
+from tarnwater.methods import Asked, Derivation, Doubtful, Method
+from tarnwater.parameters import Setting
+from tarnwater.reckoning import Reckoning
+from tarnwater.runoff.losses.excess import Excess
+
+
+class Loss(Method):
+    """What the ground of one surface keeps of the rain.
+
+    In every step rain = loss + excess + stored, none of them negative, and a run cut in two and joined by the
+    state equals the run in one piece.
+    """
+
+    kind: ClassVar[str] = "loss method"
+
+    #: The parameter that is a curve number in the average condition; empty for a loss that has none.
+    number_name: ClassVar[str] = ""
+
+    #: Parameters that `respond` takes as arrays (case,); of the others cases are computed in groups.
+    by_case: ClassVar[frozenset[str]] = frozenset()
+
+    @property
+    def number(self) -> Setting[float] | None:
+        """The curve number in the average condition, for equations of timing; None for a loss that has none."""
+        return getattr(self, self.number_name) if self.number_name else None
+
+    def refreshed(self, cover_number: float | None) -> Self:
+        """The same with its derived values made anew; ``cover_number`` is the curve number of its cover, if known."""
+        return self
+
+    @abstractmethod
+    def respond(self, rain: np.ndarray, state: Any = None, **values: np.ndarray) -> Excess:
+        """Excess of rain (case, step) in mm; ``values`` may replace parameters by arrays (case,)."""
+
+    def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
+        """How the excess (step,) mm follows from the rain, its first input, and the parameters."""
+        names = [name for name, _ in self.quantities()]
+
+        def respond(depths: np.ndarray, *values: Any) -> np.ndarray:
+            return self.with_values(names, values).respond(np.ascontiguousarray(depths[None, :])).excess[0]
+
+        return Derivation(self.equation, self.source, (rain, *(asked.own(name) for name in names)), respond)
+
+    def doubts(self) -> list[Doubtful]:
+        """What it doubts of itself; nothing by default."""
+        return []

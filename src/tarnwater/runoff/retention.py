@@ -1,0 +1,17 @@
+"""Potential retention of the ground, by which curve numbers enter losses and timing alike."""
+
+from __future__ import annotations
+
+from typing import TypeVar
+
+import numpy as np
+
+V = TypeVar("V", float, np.ndarray)
+
+
+def retention(curve_number: V) -> V:
+    """Potential retention S = 25400 / CN - 254, mm; 0 at CN 100.
+
+    NRCS National Engineering Handbook, Part 630, Chapter 10.
+    """
+    return 25400.0 / curve_number - 254.0

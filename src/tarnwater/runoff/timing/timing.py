@@ -1,0 +1,33 @@
+"""What every timing method answers."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from typing import ClassVar, Literal
+
+from tarnwater.methods import Asked, Derivation, Method
+from tarnwater.runoff.timing.ground import DerivedTime, Ground
+
+
+class Timing(Method):
+    """How long the water of a catchment takes.
+
+    It derives one of two times, named by ``leads``; the other follows by lag = 0.6 Tc. Its surroundings
+    are the fields of `Ground`.
+    """
+
+    kind: ClassVar[str] = "timing method"
+
+    #: The time that it derives; empty where it derives none.
+    leads: ClassVar[Literal["lag", "concentration", ""]]
+
+    #: Whether `derive` takes a curve number by case (case,) and then answers by case.
+    by_case: ClassVar[bool] = False
+
+    @abstractmethod
+    def derive(self, ground: Ground) -> DerivedTime | None:
+        """The time in s, or None where something of the ground is not known."""
+
+    def time(self, asked: Asked) -> Derivation:
+        """How the time follows from the ground; only asked where it derives one."""
+        raise NotImplementedError(f"{type(self).__name__} derives no time")
