@@ -4,26 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any
 
 from tarnwater import units
+from tarnwater.methods import Method
 from tarnwater.parameters import Description
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.patterns import Pattern
-from tarnwater.routing.reaches import ReachMethod
+from tarnwater.routing.reaches import Routing
 from tarnwater.runoff.baseflow import Baseflow
-from tarnwater.runoff.losses import LossMethod
-from tarnwater.runoff.timing import TimingMethod
+from tarnwater.runoff.losses import Loss
+from tarnwater.runoff.timing import Timing
 from tarnwater.runoff.transforms import Transform
 
 HERE = Path(__file__).parent
 
-KINDS: list[tuple[str, Any]] = [
-    ("Losses", LossMethod),
-    ("Timing", TimingMethod),
+KINDS: list[tuple[str, type[Method]]] = [
+    ("Losses", Loss),
+    ("Timing", Timing),
     ("Transforms", Transform),
     ("Baseflow", Baseflow),
-    ("Reaches", ReachMethod),
+    ("Reaches", Routing),
     ("Storm patterns", Pattern),
 ]
 
@@ -31,17 +32,12 @@ KINDS: list[tuple[str, Any]] = [
 def page() -> str:
     """The whole page: the part written by hand, then a section a kind of method."""
     lines = [(HERE / "methods_by_hand.md").read_text(encoding="utf-8").rstrip(), ""]
-    for title, union in KINDS:
+    for title, kind in KINDS:
         lines += [f"## {title}", ""]
-        for method in _members(union):
+        for method in kind.known.values():
             lines += _method(method)
     lines += ["## Parameters of the areal reduction", "", *_parameters(ArealReduction), ""]
     return "\n".join(lines).rstrip() + "\n"
-
-
-def _members(union: Any) -> tuple[Any, ...]:
-    annotated = get_args(union)
-    return get_args(annotated[0]) if annotated else (union,)
 
 
 def _method(method: Any) -> Iterator[str]:
