@@ -529,7 +529,7 @@ def _findings_with(study: Study, code: str) -> list[Finding]:
     from tarnwater.study.checks import check_results
 
     found = check_study(study)
-    if study.families and not any(one.code == code for one in found):
+    if (study.families or study.storms) and not any(one.code == code for one in found):
         found += _aside("Computing", lambda p: check_results(compute_cases(study, progress=p), p))
     return found
 

@@ -6,9 +6,12 @@ Colours are named by role (see `tarnwater.brief.colours` and the desk's theme), 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Literal
 
 import numpy as np
+
+from tarnwater.clock import moment, show_zone
 
 Role = Literal["ink", "water", "loss", "rain", "limit", "observed", "quiet", "paper"]
 Style = Literal["solid", "dashed", "dashdot", "dotted"]
@@ -19,7 +22,8 @@ STYLES: tuple[Style, ...] = ("solid", "dashed", "dashdot", "dotted")
 class Axis:
     """An axis with its one unit; ``low`` and ``high`` None follow the data.
 
-    ``ticks`` names places on it; without any the medium finds its own.
+    ``ticks`` names places on it; without any the medium finds its own. An axis of time in hours whose zero has a
+    date has it as ``origin``: it is drawn as one of dates.
     """
 
     label: str
@@ -29,10 +33,13 @@ class Axis:
     downward: bool = False
     log: bool = False
     ticks: tuple[tuple[float, str], ...] = ()
+    origin: datetime | None = None
 
     @property
     def title(self) -> str:
         """Label and unit."""
+        if self.origin is not None:
+            return f"date, {show_zone(self.origin)}"
         return ", ".join(part for part in (self.label, self.unit) if part)
 
 
@@ -159,18 +166,23 @@ class Plot:
                 found.append((curve, float(np.exp(value)) if self.y.log else value))
         return found
 
+    def _places(self, x: np.ndarray) -> list[str]:
+        """Places on the horizontal axis, exact: numbers, or dates where it is one of dates."""
+        origin = self.x.origin
+        return [repr(float(v)) if origin is None else moment(origin, 3600 * float(v)).isoformat() for v in x]
+
     def as_table(self) -> list[list[str]]:
         """The plot as data, exact: a column pair a curve or set of bars, heads first."""
         columns: list[list[str]] = []
         for curve in self.curves:
             name = curve.label or self.y.label
-            columns.append([self.x.title, *(repr(float(v)) for v in curve.x)])
+            columns.append([self.x.title, *self._places(curve.x)])
             columns.append([f"{name} {self.y.unit}".strip(), *(repr(float(v)) for v in curve.y)])
         drawn = [(bars, self.y) for bars in self.bars]
         if self.hanging is not None:
             drawn.append((self.hanging.bars, self.hanging.axis))
         for bars, axis in drawn:
-            columns.append([f"{self.x.title} (end)", *(repr(float(v + bars.width)) for v in bars.left)])
+            columns.append([f"{self.x.title} (end)", *self._places(bars.left + bars.width)])
             columns.append([f"{bars.label or axis.label} {axis.unit}".strip(), *(repr(float(v)) for v in bars.heights)])
         height = max((len(c) for c in columns), default=0)
         return [[c[row] if row < len(c) else "" for c in columns] for row in range(height)]

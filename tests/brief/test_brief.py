@@ -47,8 +47,8 @@ def test_the_volume_of_the_table_is_the_volume_of_the_reckoning(demo_results):
     for result in demo_results.cases[::37]:
         case, study = result.case, demo_results.study
         key = (
-            study.name_of(case.point), study.conditions[case.condition].name, study.families[case.storm.family].name,
-            f"{case.storm.return_period:g}", repr(case.storm.duration / 3600),
+            study.name_of(case.point), study.conditions[case.condition].name, study.families[case.storm.key].name,
+            f"{case.event:g}", repr(case.storm.duration / 3600),
         )  # fmt: skip
         node = explain(study, result, case.point, "volume", results=demo_results)
         assert node.value == told[key]

@@ -5,6 +5,7 @@ import pytest
 from tarnwater.brief.elements import element_rows, passing_by_element
 from tarnwater.brief.page import COLUMNS, as_columns, heads_of, inputs_of, print_lines
 from tarnwater.errors import StorageError
+from tarnwater.units import show_duration
 
 BRIDGE = "pellowford-outlet"
 
@@ -30,7 +31,8 @@ def test_the_figures_of_all_elements_are_those_of_the_governing_cases(demo_resul
     heads, table = passing_by_element(demo_results, BRIDGE)
     for (condition, period), passing in zip(heads, table["hask"], strict=True):
         peak = demo_results.governing(condition, BRIDGE, period).peak("hask")
-        assert (passing.peak, passing.time) == (peak.ordinate, peak.time)
+        told = passing.peak, passing.when, passing.made_for
+        assert told == (peak.ordinate, show_duration(round(peak.time)), BRIDGE)
     # the ditch is left out where the yard is surfaced
     assert table["old-ditch"][heads.index(("yard-surfaced", 100.0))] is None
 

@@ -94,9 +94,11 @@ def test_log_axes_keep_their_named_ticks():
 def test_the_rain_over_a_hydrograph_is_that_of_its_case(demo_results):
     case = demo_results.answer("existing", "pellowford-outlet", 100.0).result
     plot = flow_plot(demo_results, [case], "pellowford-outlet", rained=True)
-    assert plot.hanging.bars.heights.sum() == pytest.approx(case.rain_depth, rel=1e-12)
+    assert plot.hanging.bars.heights.sum() == pytest.approx(case.rain_depth(case.case.point), rel=1e-12)
     assert plot.hanging.axis.title == "rain in 2 min, mm"
-    assert hanging_rain(case, "US").bars.heights.sum() * 25.4 == pytest.approx(case.rain_depth, rel=1e-12)
+    assert hanging_rain(case, "US").bars.heights.sum() * 25.4 == pytest.approx(
+        case.rain_depth(case.case.point), rel=1e-12
+    )
 
 
 def test_a_condition_looks_the_same_in_every_plot(demo_results):

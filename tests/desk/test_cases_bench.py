@@ -27,11 +27,11 @@ def test_the_board_is_walked_by_arrows_and_the_case_in_view_follows(hand, bench)
     view = hand.desk.view
     hand.key(Qt.Key.Key_Right, on=board)
     hand.key(Qt.Key.Key_Down, on=board)
-    assert hand.desk.view.return_period > view.return_period
+    assert hand.desk.view.event > view.event
     assert hand.desk.view.condition == "yard-surfaced"
     assert hand.window.bar.condition.currentText() == "Yard surfaced"
     hand.click(board, middle(board.cell(0, 0)))
-    assert (hand.desk.view.condition, hand.desk.view.return_period) == ("existing", 2.0)
+    assert (hand.desk.view.condition, hand.desk.view.event) == ("existing", 2.0)
 
 
 def test_a_board_of_many_return_periods_and_conditions_scrolls_and_cuts_no_figure(qtbot, open_window, demo):
@@ -53,7 +53,7 @@ def test_a_board_of_many_return_periods_and_conditions_scrolls_and_cuts_no_figur
     for _ in range(8):
         hand.key(Qt.Key.Key_Down, on=board)
     place = board.cell_in_view.center().toPoint()
-    assert hand.desk.view.return_period == 200.0
+    assert hand.desk.view.event == 200.0
     assert hand.desk.view.condition == "trial-5"
     assert area.rect().contains(board.mapTo(area, place))
 
@@ -63,8 +63,8 @@ def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench)
     hand.key(Qt.Key.Key_Return, on=board)
     rows = bench.durations.rows
     view = hand.desk.view
-    own = hand.desk.results.all_of(view.condition, view.point, view.return_period)
-    assert [row.storm for row in rows] == [(r.case.storm.family, r.case.storm.duration) for r in own]
+    own = hand.desk.results.all_of(view.condition, view.point, view.event)
+    assert [row.storm for row in rows] == [(r.case.storm.key, r.case.storm.duration) for r in own]
     assert sum(row.governs for row in rows) == 1
     hand.key(Qt.Key.Key_Up, on=bench.durations)
     hand.key(Qt.Key.Key_Return, on=bench.durations)
@@ -192,7 +192,7 @@ def test_board_and_durations_are_copied_exact(hand, bench):
     hand.key(Qt.Key.Key_C, CTRL, on=bench.durations)
     head, *rows = [line.split("\t") for line in QApplication.clipboard().text().splitlines()]
     view = hand.desk.view
-    cases = hand.desk.results.all_of(view.condition, view.point, view.return_period)
+    cases = hand.desk.results.all_of(view.condition, view.point, view.event)
     families = hand.desk.study.families
-    assert [row[0] for row in rows] == [families[c.case.storm.family].name for c in cases]
+    assert [row[0] for row in rows] == [families[c.case.storm.key].name for c in cases]
     assert [float(row[3]) for row in rows] == [c.peak(view.point).ordinate for c in cases]

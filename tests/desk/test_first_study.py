@@ -83,7 +83,7 @@ def test_the_first_study_in_ten_steps(hand):
 
     # 8  Ctrl+4, Enter: the board at the outfall, opened to the durations of a cell
     cases = hand.bench(CASES)
-    assert [r.case.storm.return_period for r in (a.result for a in desk.results.answers())] == [2, 10, 100]
+    assert [r.case.event for r in (a.result for a in desk.results.answers())] == [2, 10, 100]
     assert f"{figures(desk.results.answers()[-1].figures.peak.ordinate)} m³/s at 1 in 100" in STEPS
     hand.key(Qt.Key.Key_Return)
     assert cases.durations.isVisible()

@@ -222,7 +222,7 @@ def test_one_unfinished_element_takes_away_only_the_cases_it_touches(hand):
     assert {r.case.condition for r in hand.desk.results.cases} == {"existing", "yard-surfaced"}
     assert bench._withheld.isVisible()
     assert "withheld at Pellowford bridge (Yard surfaced)" in bench._withheld.text()
-    assert hand.named("Return period in view", QComboBox).isEnabled()
+    assert hand.named("Event in view", QComboBox).isEnabled()
     assert "withheld" in bench.board._hint_at(QPoint(400, bench.board.height() - 20))
 
 

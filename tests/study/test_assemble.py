@@ -67,7 +67,7 @@ def test_a_line_that_holds_no_depths_is_refused(lines, said):
 def test_storms_are_asked_for_by_return_period_and_duration(demo_study):
     assert storms_asked(demo_study, ["1 in 100/6h"])["durations"] == [21600.0]
     assert storms_asked(demo_study, ["Valley storms"])["families"] == ["valley-storms"]
-    assert storms_asked(demo_study, []) == {"families": None, "return_periods": None, "durations": None}
+    assert storms_asked(demo_study, []) == dict.fromkeys(("families", "return_periods", "durations", "storms"))
     with pytest.raises(UnknownName, match="There are: 2, 10, 30, 100, 200"):
         storms_asked(demo_study, ["50"])
 

@@ -30,7 +30,7 @@ def test_every_case_of_the_demo_balances(demo_results):
 def test_the_governing_case_is_the_greatest_over_the_durations(demo_results):
     for answer in demo_results.answers():
         case = answer.result.case
-        same = demo_results.of(case.condition, case.point, case.storm.return_period)
+        same = demo_results.of(case.condition, case.point, case.event)
         assert len(same) == 9
         assert answer.figures.peak.ordinate == max(r.figures(case.point).peak.ordinate for r in same)
 
@@ -107,7 +107,7 @@ def test_an_unfinished_element_withholds_only_the_cases_that_it_touches(demo_stu
 def test_a_return_period_outside_the_table_withholds_only_itself(demo_study):
     family = demo_study.families["valley-storms"].model_copy(update={"return_periods": (10.0, 500.0)})
     results = compute_cases(edits.set_family(demo_study, "valley-storms", family), families=["valley-storms"])
-    assert {r.case.storm.return_period for r in results.cases} == {10.0}
+    assert {r.case.event for r in results.cases} == {10.0}
     assert {w.reason for w in results.withheld} == {"1 in 500 is not in the depth table."}
 
 
@@ -116,8 +116,8 @@ def test_only_counted_families_make_answers_and_judge_limits(demo_study, demo_re
     both = compute_cases(edits.set_family(demo_study, "nested-storms", nested), points=[BRIDGE], return_periods=[100.0])
     alone = demo_results.answer("existing", BRIDGE, 100.0)
     now = both.answer("existing", BRIDGE, 100.0)
-    assert alone.result.case.storm.family == "valley-storms"
-    assert now.result.case.storm.family == "nested-storms"
+    assert alone.result.case.storm.key == "valley-storms"
+    assert now.result.case.storm.key == "nested-storms"
     assert now.figures.peak.ordinate > alone.figures.peak.ordinate
     assert len(both.of("existing", BRIDGE, 100.0)) == 10
 
@@ -141,7 +141,7 @@ def test_the_volume_of_a_flood_is_the_same_whatever_is_computed_with_it(demo_stu
     storm = whole.result.case.storm
     alone = compute_cases(
         demo_study, points=[YARD], conditions=["existing"], return_periods=[10.0], durations=[storm.duration],
-        families=[storm.family],
+        families=[storm.key],
     ).answer("existing", YARD, 10.0)  # fmt: skip
     assert len(alone.result.flow(YARD)) != len(whole.result.flow(YARD)) or alone.result is not whole.result
     assert alone.figures.volume == whole.figures.volume

@@ -7,10 +7,12 @@ from pathlib import Path
 import pytest
 
 from tarnwater.errors import Cancelled
+from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Outfall, Reach, Surface
 from tarnwater.parameters import derived, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.given import RecordedStorm, TypedStorm
 from tarnwater.rain.patterns import AlternatingBlock, TwentyFourHour
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.reaches import Muskingum
@@ -23,7 +25,6 @@ from tarnwater.study.document import (
     DesignPoint,
     FoundFill,
     FoundVoid,
-    FrozenDict,
     Limit,
     Outlet,
     RunSettings,
@@ -299,6 +300,18 @@ def test_a_storm_outside_its_table_is_a_stop_or_a_doubt_where_allowed(study):
 def test_a_storm_longer_than_the_run_is_a_stop(study):
     short = edits.set_run(study, RunSettings(step={"typed": {"value": 600.0}}, length={"typed": {"value": 2 * HOUR}}))
     assert only(short, "storm-longer-than-run").severity == "stop"
+
+
+def test_a_given_storm_longer_than_the_run_or_without_its_rain_is_a_stop(study):
+    long = TypedStorm(name="Long", step=HOUR, depths=(1.0,) * 8)
+    short = RunSettings(step={"typed": {"value": 600.0}}, length={"typed": {"value": 2 * HOUR}})
+    alone = study.model_copy(update={"families": FrozenDict()})
+    told = only(edits.set_run(edits.set_storm(alone, "long", long), short), "storm-longer-than-run")
+    assert (told.severity, told.field) == ("stop", "storms/long")
+    gap = RecordedStorm(name="Gap", step=HOUR, origin="2031-05-12T06:00:00Z", rain={"hask": (1.0, None)})
+    missing = only(edits.set_storm(study, "gap", gap), "rain-missing")
+    assert (missing.severity, missing.element, missing.field) == ("stop", "hask", "storms/gap")
+    assert "missing in 1 of 2 steps, first at 12 May 2031 07:00" in missing.text
 
 
 def test_a_storm_shorter_than_the_time_of_concentration_is_a_doubt(study):

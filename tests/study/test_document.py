@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tarnwater.errors import BadInput, EditRefused, OutOfRange, UnitError, UnknownName
+from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Catchment, CoverReference, Inflow, Link, Outfall, Reach, Surface
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
@@ -16,7 +17,7 @@ from tarnwater.runoff.timing import Kirpich, NrcsLag
 from tarnwater.study import edits
 from tarnwater.study.changes import applied, changes_between, reversed_changes
 from tarnwater.study.conditions import resolve
-from tarnwater.study.document import Condition, DesignPoint, FrozenDict, Limit, RunSettings, Series, Study, study_from
+from tarnwater.study.document import Condition, DesignPoint, Limit, RunSettings, Series, Study, study_from
 from tarnwater.study.history import History
 
 

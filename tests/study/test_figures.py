@@ -32,7 +32,7 @@ def case(demo_results):
 def test_what_is_kept_and_what_runs_off_make_up_the_rain(demo_results, case):
     plot = rain_plot(demo_results, case, "hask")
     kept, runs_off = plot.bars
-    assert kept.heights.sum() + runs_off.heights.sum() == pytest.approx(case.rain_depth, rel=1e-12)
+    assert kept.heights.sum() + runs_off.heights.sum() == pytest.approx(case.rain_depth(case.case.point), rel=1e-12)
     assert np.array_equal(runs_off.base, kept.heights)
     assert plot.y.downward
     assert (kept.role, runs_off.role) == ("loss", "rain")

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from tarnwater.study.cases import Answer, CaseResult, Results
-from tarnwater.study.figures import storm_title
+from tarnwater.study.cases import Answer, Case, CaseResult, Results
+from tarnwater.study.storms import Event, storm_title
 from tarnwater.units import display_unit, figures, show, show_duration, to_unit
 
 Rows = list[list[str]]
@@ -40,8 +40,8 @@ def _answer_row(results: Results, answer: Answer, of: tuple[str, str, str, str, 
     return [
         results.study.conditions[case.condition].name,
         figures(to_unit(shown.area, area, "area")),
-        f"{case.storm.return_period:g}",
-        f"{results.study.families[case.storm.family].name}, {show_duration(case.storm.duration)}{mark}",
+        _period(case),
+        f"{case.storm.maker(results.study)}, {show_duration(case.storm.duration)}{mark}",
         figures(to_unit(shown.peak.ordinate, flow, "flow")),
         f"{shown.peak.time / 3600:.2f}",
         figures(to_unit(shown.volume, volume, "volume")),
@@ -51,6 +51,11 @@ def _answer_row(results: Results, answer: Answer, of: tuple[str, str, str, str, 
         "" if answer.limit is None else figures(to_unit(answer.limit, flow, "flow")),
         "" if answer.verdict is None else answer.verdict.words,
     ]
+
+
+def _period(case: Case) -> str:
+    """The return period of a case; nothing for a given storm, which has none."""
+    return "" if isinstance(case.event, str) else f"{case.event:g}"
 
 
 def beside_rows(results: Results, point: str) -> Rows:
@@ -66,8 +71,8 @@ def beside_rows(results: Results, point: str) -> Rows:
         rows.append(
             [
                 results.study.conditions[case.condition].name,
-                f"{case.storm.return_period:g}",
-                f"{results.study.families[case.storm.family].name}, {show_duration(case.storm.duration)}",
+                _period(case),
+                f"{case.storm.maker(results.study)}, {show_duration(case.storm.duration)}",
                 figures(to_unit(result.peak(point).ordinate, unit, "flow")),
                 "another length" if result.standing == "other length" else "not counted",
             ]
@@ -76,12 +81,12 @@ def beside_rows(results: Results, point: str) -> Rows:
 
 
 def _greatest_of_each_family(own: list[CaseResult], point: str) -> list[CaseResult]:
-    greatest: dict[tuple[str, str, float, str, float], CaseResult] = {}
+    greatest: dict[tuple[str, str, Event, str, float], CaseResult] = {}
     for result in own:
         case, storm = result.case, result.case.storm
         # of a family beside only its greatest is told; each other length is told
         length = storm.duration if result.standing == "other length" else 0.0
-        key = case.condition, storm.family, storm.return_period, result.standing, length
+        key = case.condition, storm.place, case.event, result.standing, length
         best = greatest.get(key)
         if best is None or result.peak(point).ordinate > best.peak(point).ordinate:
             greatest[key] = result

@@ -1,45 +1,50 @@
-"""Every element under every condition and return period: what its flow is in the case that governs a design point."""
+"""Every element under every condition and event: what its flow is in the case that governs a design point.
+
+An element that does not drain there is shown with the storm made for its own outfall, which is named.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from tarnwater.study.cases import Results
-from tarnwater.units import display_unit, figures, show_duration, to_unit
+from tarnwater.study.document import Study
+from tarnwater.study.storms import Event, event_title, in_order
+from tarnwater.units import display_unit, figures, to_unit
 
 
 @dataclass(frozen=True)
 class Passing:
-    """Peak (m3/s) and time of peak (s) of an element in a case, and how long the storm of the case lasts (s)."""
+    """Peak (m3/s) of an element in a case, when it is, and the design point that the storm of the case is made for."""
 
     peak: float
-    time: float
-    duration: float
+    when: str
+    made_for: str
 
 
-#: Heads of the columns: condition and return period.
-Head = tuple[str, float]
+#: Heads of the columns: condition and event.
+Head = tuple[str, Event]
 
 
 def passing_by_element(results: Results, point: str) -> tuple[list[Head], dict[str, list[Passing | None]]]:
-    """Heads (condition, return period), and for each element what passes it; None where it is not in the condition."""
-    heads = [(c, t) for t in _periods(results, point) for c in results.study.conditions]
-    cases = [results.governing(c, point, t) for c, t in heads]
+    """Heads (condition, event), and for each element what passes it; None where it is not in the condition."""
+    heads = [(c, event) for event in _events(results, point) for c in results.study.conditions]
     table: dict[str, list[Passing | None]] = {}
     for key in results.study.all_elements:
         row: list[Passing | None] = []
-        for case in cases:
-            if case is None or key not in case.network.elements:
+        for condition, event in heads:
+            case = results.showing(key, condition, point, event)
+            if case is None:
                 row.append(None)
             else:
                 peak = case.peak(key)
-                row.append(Passing(peak.ordinate, peak.time, case.case.storm.duration))
+                row.append(Passing(peak.ordinate, case.when(peak.time), case.case.point))
         table[key] = row
     return heads, table
 
 
-def _periods(results: Results, point: str) -> list[float]:
-    return sorted({t for c in results.study.conditions for t in results.periods_of(c, point)})
+def _events(results: Results, point: str) -> list[Event]:
+    return in_order(results.study, [e for c in results.study.conditions for e in results.events_of(c, point)])
 
 
 def element_rows(results: Results, point: str) -> list[list[str]]:
@@ -47,13 +52,14 @@ def element_rows(results: Results, point: str) -> list[list[str]]:
     study = results.study
     heads, table = passing_by_element(results, point)
     unit = display_unit("flow", [p.peak for row in table.values() for p in row if p is not None], study.units)
-    rows = [[f"element, peak {unit} at", *(f"1 in {t:g}, {study.conditions[c].name}" for c, t in heads)]]
+    rows = [[f"element, peak {unit} at", *(f"{event_title(study, e)}, {study.conditions[c].name}" for c, e in heads)]]
     for key, row in table.items():
-        rows.append([study.name_of(key), *(_words(passing, unit) for passing in row)])
+        rows.append([study.name_of(key), *(_words(study, passing, unit, point) for passing in row)])
     return rows
 
 
-def _words(passing: Passing | None, unit: str) -> str:
+def _words(study: Study, passing: Passing | None, unit: str, point: str) -> str:
     if passing is None:
         return ""
-    return f"{figures(to_unit(passing.peak, unit, 'flow'))} at {show_duration(round(passing.time))}"
+    whose = "" if passing.made_for == point else f", made for {study.name_of(passing.made_for)}"
+    return f"{figures(to_unit(passing.peak, unit, 'flow'))} at {passing.when}{whose}"

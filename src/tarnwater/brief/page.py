@@ -14,7 +14,7 @@ from tarnwater.plots import Plot
 from tarnwater.study.cases import CaseResult
 from tarnwater.study.document import Study
 from tarnwater.study.fields import quantities_in
-from tarnwater.study.figures import storm_title
+from tarnwater.study.storms import storm_title
 from tarnwater.study.writing import write_whole
 from tarnwater.units import show, show_duration
 

@@ -14,7 +14,7 @@ from tarnwater.network.elements import Catchment
 from tarnwater.study.blobs import Blobs
 from tarnwater.study.cases import Results
 from tarnwater.study.document import Study
-from tarnwater.study.figures import governing_plot
+from tarnwater.study.figures import flow_plot, governing_plot
 from tarnwater.study.writing import make_folder
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.shade import hillshade
@@ -33,6 +33,12 @@ def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, fo
         path = folder / f"hydrographs-{name}.png"
         save_plot(governing_plot(results, point), path)
         written.append(path)
+        given = [a for a in results.answers() if a.result.case.point == point and isinstance(a.result.case.event, str)]
+        for storm in dict.fromkeys(a.result.case.event for a in given):
+            cases = [a.result for a in given if a.result.case.event == storm]
+            path = folder / f"hydrographs-{name}-{storm}.png"
+            save_plot(flow_plot(results, cases, point, rained=True), path)
+            written.append(path)
     return written
 
 

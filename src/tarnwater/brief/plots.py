@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from tarnwater.brief import colours
+from tarnwater.clock import date_ticks
 from tarnwater.plots import HANGING, Axis, Hanging, Plot, Role
 from tarnwater.units import figures
 
@@ -24,6 +26,9 @@ _COLOURS: dict[Role, str] = {
 _DASHES = {"solid": "-", "dashed": "--", "dashdot": "-.", "dotted": ":"}
 
 DOTS_PER_INCH = 110
+
+#: Dates named on an axis.
+MOST_DATES = 8
 
 
 def save_plot(plot: Plot, path: Path, *, width: float = 8.2, height: float = 4.8) -> None:
@@ -106,10 +111,18 @@ def _hang(axes: Any, hanging: Hanging) -> None:
         above.spines[side].set_visible(False)
 
 
+def _set_dates(axes: Any, origin: datetime, high: float | None) -> None:
+    low, end = axes.get_xlim()
+    places, names = zip(*date_ticks(origin, max(low, 0.0), end if high is None else high, MOST_DATES), strict=True)
+    axes.set_xticks(np.array(places), names)
+
+
 def _set_axis(axes: Any, which: str, axis: Axis) -> None:
     getattr(axes, f"set_{which}label")(axis.title, fontsize=8)
     if axis.log:
         getattr(axes, f"set_{which}scale")("log")
+    if axis.origin is not None and which == "x":
+        _set_dates(axes, axis.origin, axis.high)
     if axis.ticks:
         places, names = zip(*axis.ticks, strict=True)
         getattr(axes, f"set_{which}ticks")(np.array(places), names, minor=False)

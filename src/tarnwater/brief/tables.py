@@ -20,8 +20,8 @@ from tarnwater.study.writing import make_folder, write_whole
 PEAK_COLUMNS = {
     "design_point": "element at which the answer is wanted",
     "condition": "state of land and works",
-    "family": "storm family",
-    "return_period_years": "return period of the rain, years",
+    "family": "storm family, or the name of a recorded or typed storm",
+    "return_period_years": "return period of the rain, years; empty for a recorded or typed storm",
     "duration_h": "duration of the storm, h",
     "standing": "counted: tried for the answer; beside: of a family not counted; other length: of a nested storm",
     "governing": "yes for the counted case with the greatest peak",
@@ -40,13 +40,15 @@ PEAK_COLUMNS = {
     "limit_m3_per_s": "allowed peak, m³/s; empty without a limit",
     "keeps_limit": "yes or no: whether this case keeps the limit; empty without one, or where it is not counted",
     "verdict": "kept, exceeded or unknown, over every duration tried; empty without a limit",
+    "after": "storm from whose end state the run begins; empty at rest",
+    "begins": "date, time and zone of the start of the rain; empty where the storm has none",
 }
 
 BALANCE_COLUMNS = {
     "design_point": "element the storm was made for",
     "condition": "state of land and works",
-    "family": "storm family",
-    "return_period_years": "return period of the rain, years",
+    "family": "storm family, or the name of a recorded or typed storm",
+    "return_period_years": "return period of the rain, years; empty for a recorded or typed storm",
     "duration_h": "duration of the storm, h",
     "run_h": "length of the run, h",
     "element": "element",
@@ -115,24 +117,29 @@ def _of_case(results: Results, case: CaseResult) -> list[str]:
     return [
         study.name_of(case.case.point),
         study.conditions[case.case.condition].name,
-        study.families[storm.family].name,
-        f"{storm.return_period:g}",
+        storm.maker(study),
+        "" if isinstance(storm.event, str) else f"{storm.event:g}",
         _number(storm.duration / 3600),
     ]
+
+
+def _date(case: CaseResult, seconds: float) -> str:
+    at = case.moment(seconds)
+    return "" if at is None else at.isoformat()
 
 
 def peak_rows(results: Results) -> Iterator[list[str]]:
     """Rows of ``peaks.csv``, its head first."""
     yield list(PEAK_COLUMNS)
     for case in results.cases:
-        at, storm = case.case, case.case.storm
+        at = case.case
         figures = case.figures(at.point)
         peak = figures.peak
         counted = case.standing == "counted"
-        limit = results.limit(at.point, storm.return_period, at.condition)
-        governs = results.governing(at.condition, at.point, storm.return_period) is case
+        limit = results.limit(at.point, at.event, at.condition)
+        governs = results.governing(at.condition, at.point, at.event) is case
         kept = keeps(case, at.point, limit) if counted and limit is not None else None
-        verdict = None if limit is None else results.verdict(at.condition, at.point, storm.return_period, limit)
+        verdict = None if limit is None else results.verdict(at.condition, at.point, at.event, limit)
         yield [
             *_of_case(results, case),
             case.standing,
@@ -152,11 +159,13 @@ def peak_rows(results: Results) -> Iterator[list[str]]:
             _number(limit),
             _yes(kept),
             "" if verdict is None else verdict.words,
+            results.study.storms[at.start].name if at.start else "",
+            _date(case, 0.0),
         ]
 
 
 def hydrograph_rows(results: Results) -> Iterator[list[str]]:
-    """Rows of ``hydrographs.csv``: the case, the time, and the flow of each element in m³/s.
+    """Rows of ``hydrographs.csv``: the case, the time (and the date where there is one), each element's flow in m³/s.
 
     Of an element with several ways down what goes by each stands after the whole.
     """
@@ -166,7 +175,7 @@ def hydrograph_rows(results: Results) -> Iterator[list[str]]:
     heads = [study.name_of(n) for n in names] + [
         f"{study.name_of(w.up)} to {study.name_of(w.down)}" for w in ways.values()
     ]
-    yield [*CASE_COLUMNS, "time_h", *(f"{head} m3/s" for head in heads)]
+    yield [*CASE_COLUMNS, "time_h", "date", *(f"{head} m3/s" for head in heads)]
     for answer in results.answers():
         case = answer.result
         start = _of_case(results, case)
@@ -174,7 +183,8 @@ def hydrograph_rows(results: Results) -> Iterator[list[str]]:
         flows += [case.flow_by(n) if n in case.network.parting else None for n in ways]
         for index in range(len(case.flow(case.case.point))):
             cells = ["" if flow is None else f"{flow[index]:.10g}" for flow in flows]
-            yield [*start, _number(index * case.step / 3600), *cells]
+            seconds = index * case.step
+            yield [*start, _number(seconds / 3600), _date(case, seconds), *cells]
 
 
 def balance_rows(results: Results) -> Iterator[list[str]]:

@@ -41,6 +41,7 @@ from tarnwater.study.fields import value_at
 from tarnwater.study.file import StudyFile, now
 from tarnwater.study.findings import Finding
 from tarnwater.study.store import said_of_file
+from tarnwater.study.storms import Event, in_order
 
 #: More pins than this side by side are too small to read.
 MOST_PINS = 4
@@ -48,11 +49,11 @@ MOST_PINS = 4
 
 @dataclass(frozen=True)
 class View:
-    """The case in view, the same on every bench; without a storm (family and duration) the governing one."""
+    """The case in view, the same on every bench; without a storm (its key and duration) that governs the event."""
 
     condition: str
     point: str
-    return_period: float
+    event: Event
     storm: tuple[str, float] | None = None
 
 
@@ -165,7 +166,7 @@ class Desk(QObject):
             self.edits_in = condition
             self.scope_changed.emit()
         else:
-            self.look_at(View(condition, view.point, view.return_period, view.storm))
+            self.look_at(replace(view, condition=condition))
 
     def type_values(
         self, values: Sequence[tuple[str, str, float]], note: str = "", texts: Mapping[str, str] | None = None
@@ -414,7 +415,8 @@ class Desk(QObject):
         if self._computing is not None:
             superseded, self._computing = self._computing, None
             self.aside.cancel(superseded)
-        nothing = not study.families or not any(points_of(study, condition) for condition in study.conditions)
+        rained = study.families or study.storms
+        nothing = not rained or not any(points_of(study, condition) for condition in study.conditions)
         if nothing:
             self.results = None
             return
@@ -447,7 +449,7 @@ class Desk(QObject):
         self.results_changed.emit()
 
     def _view_that_is_there(self, results: Results) -> View | None:
-        """The view, or as much of it as there are cases for: without its storm, at another return period, the first."""
+        """The view, or as much of it as there are cases for: without its storm, for another event, the first."""
         view = self.view
         if view is None:
             return self._first_view(results)
@@ -455,14 +457,14 @@ class Desk(QObject):
             return view
         governing = replace(view, storm=None)
         # a case that is withheld stays in view too, with its reason
-        if view.return_period in results.periods_of(view.condition, view.point):
+        if view.event in results.events_of(view.condition, view.point):
             return governing
         there = [a.result.case for a in results.answers()]
         for wanted in ((view.condition, view.point), (None, view.point)):
             own = [c for c in there if c.point == wanted[1] and wanted[0] in (None, c.condition)]
             if own:
-                near = min(own, key=lambda c: abs(np.log(c.storm.return_period / view.return_period)))
-                return View(near.condition, near.point, near.storm.return_period)
+                near = min(own, key=lambda c: _apart(c.event, view.event))
+                return View(near.condition, near.point, near.event)
         return self._first_view(results) or view
 
     def _first_view(self, results: Results) -> View | None:
@@ -474,8 +476,8 @@ class Desk(QObject):
         chosen = (p for p in (wanted, *self.study.design_points) if p in points)
         point = next(chosen, answered[0].point)
         own = [case for case in answered if case.point == point]
-        periods = sorted({case.storm.return_period for case in own})
-        return View(own[0].condition, point, periods[len(periods) // 2])
+        events = in_order(self.study, [case.event for case in own])
+        return View(own[0].condition, point, events[len(events) // 2])
 
     def _failed(self, error: BaseException) -> None:
         self._computing = None
@@ -496,18 +498,22 @@ class Desk(QObject):
         """The computed case in view, of these or the present results, in its or another condition."""
         if self.view is None:
             return None
-        view = self.view
-        return self.case_of(View(condition or view.condition, view.point, view.return_period, view.storm), results)
+        return self.case_of(replace(self.view, condition=condition or self.view.condition), results)
+
+    def case_showing(self, element: str, results: Results | None = None, view: View | None = None) -> CaseResult | None:
+        """The case that shows an element in a view, by default the present one: that in view where it drains there.
+
+        Elsewhere it is that of the same event made for the element's own outfall; None where there is none.
+        """
+        view, results = view or self.view, results or self.results
+        if view is None or results is None:
+            return None
+        return results.showing(element, view.condition, view.point, view.event, view.storm)
 
     def case_of(self, view: View, results: Results | None = None) -> CaseResult | None:
         """The computed case of a view, of these or the present results."""
         results = results or self.results
-        if results is None:
-            return None
-        if view.storm is None:
-            return results.governing(view.condition, view.point, view.return_period)
-        own = results.all_of(view.condition, view.point, view.return_period)
-        return next((r for r in own if (r.case.storm.family, r.case.storm.duration) == view.storm), None)
+        return None if results is None else results.case(view.condition, view.point, view.event, view.storm)
 
     def pin_chosen(self) -> None:
         """Keep the flows of the chosen elements in view."""
@@ -554,8 +560,15 @@ def _takes(element: Any, field: str, value: Any) -> bool:
         return False
 
 
+def _apart(event: Event, other: Event) -> float:
+    """How far an event is from another that is not there: return periods by their ratio, given storms last."""
+    if isinstance(event, str) or isinstance(other, str):
+        return 1e9 if isinstance(event, str) else event
+    return abs(float(np.log(event / other)))
+
+
 def _plain_view(view: View | None) -> Any:
-    return None if view is None else [view.condition, view.point, view.return_period, view.storm]
+    return None if view is None else [view.condition, view.point, view.event, view.storm]
 
 
 def _kept_pins(file: StudyFile) -> list[Pin]:
@@ -567,8 +580,9 @@ def _kept_pins(file: StudyFile) -> list[Pin]:
             element, held = one
             view = None
             if held is not None:
-                condition, point, period, storm = held
-                view = View(str(condition), str(point), float(period), None if storm is None else (storm[0], storm[1]))
+                condition, point, event, storm = held
+                event = event if isinstance(event, str) else float(event)
+                view = View(str(condition), str(point), event, None if storm is None else (storm[0], storm[1]))
         except (TypeError, ValueError, IndexError):
             continue
         if element in file.study.all_elements:

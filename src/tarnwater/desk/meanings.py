@@ -13,7 +13,7 @@ _STREAM = "the area that must drain to a cell before water runs there as a strea
 #: By accessible name.
 MEANINGS = {
     "Condition in view": "the state of the land whose figures are shown everywhere; where typing counts follows it",
-    "Return period in view": "the mean interval in years between floods or rains that exceed the one shown",
+    "Event in view": "a return period, the mean interval in years between such rains, or one recorded or typed storm",
     "Storm in view": "one duration of a storm family, or the governing one: that of the highest peak",
     "Find an action": "actions, elements, values, conditions, return periods and storms by any of their letters",
     "Map": "arrows walk the water, + and − zoom, Home shows the whole; O drops an outlet, L draws a link",

@@ -18,7 +18,7 @@ from tarnwater.reckoning import Reckoning
 
 def print_view(desk: Desk, bench: Bench, reckoning: Reckoning | None, path: Path) -> str:
     """Print the reckoning that is open, or else the table or the plots of the bench; answers what was printed."""
-    heads = heads_of(desk.study, desk.case_in_view())
+    heads = heads_of(desk.study, desk.case_showing(desk.selection) or desk.case_in_view())
     element = desk.elements.get(desk.selection)
     inputs = [] if element is None else [element.name, *inputs_of(desk.study, element)]
     if reckoning is not None:

@@ -48,15 +48,14 @@ from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.desk.widgets.pin_strip import PinStrip
 from tarnwater.desk.widgets.progress_strip import ProgressStrip
 from tarnwater.errors import TarnwaterError
-from tarnwater.rain.storms import Storm
 from tarnwater.study import edits
 from tarnwater.study.acceptance import accept, doubt_again
 from tarnwater.study.document import Study
 from tarnwater.study.fields import quantities_in
-from tarnwater.study.figures import storm_title
 from tarnwater.study.file import SUFFIX, StudyFile
 from tarnwater.study.findings import Finding, Remedy, counted
 from tarnwater.study.mending import acting, mend, named
+from tarnwater.study.storms import Event, Storm, event_title, storm_title
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
@@ -404,7 +403,7 @@ class Window(QMainWindow):
         """Lead to where a finding is settled: its element, its field, its place on the map, or its bench."""
         if finding.element:
             self.desk.select(finding.element)
-        elif finding.field.split("/")[0] in ("tables", "families"):
+        elif finding.field.split("/")[0] in ("tables", "families", "storms"):
             self.go_to_bench("Rain")
         if finding.at is not None:
             self.go_to_bench("Ground")
@@ -558,34 +557,37 @@ class Window(QMainWindow):
         self.ledger.go_to(path)
 
     def _view_entries(self) -> list[Entry]:
-        """Conditions and return periods to put in view."""
+        """Conditions and events to put in view."""
         desk, view = self.desk, self.desk.view
         entries = [
             Entry(c.name, "condition", lambda k=k: desk.turn_scope_to(k))  # type: ignore[misc]
             for k, c in desk.study.conditions.items()
         ]
-        periods = [] if view is None or desk.results is None else desk.results.periods_of(view.condition, view.point)
-        entries += [Entry(f"1 in {t:g}", "return period", partial(self._look_at_period, t)) for t in periods]
+        events = [] if view is None or desk.results is None else desk.results.events_of(view.condition, view.point)
+        for event in events:
+            kind = "storm" if isinstance(event, str) else "return period"
+            entries.append(Entry(event_title(desk.study, event), kind, partial(self._look_at_event, event)))
         return entries
 
-    def _look_at_period(self, period: float) -> None:
+    def _look_at_event(self, event: Event) -> None:
         if self.desk.view is not None:
-            self.desk.look_at(replace(self.desk.view, return_period=period, storm=None))
+            self.desk.look_at(replace(self.desk.view, event=event, storm=None))
 
     def _storm_entries(self) -> list[Entry]:
         view, results = self.desk.view, self.desk.results
         if view is None or results is None:
             return []
-        storms = {r.case.storm for r in results.cases if r.case.point == view.point}
+        design = (r.case for r in results.cases if r.case.point == view.point and not isinstance(r.case.event, str))
+        storms = {case.storm for case in design}
         return [
             Entry(storm_title(self.desk.study, s), "storm", lambda s=s: self._look_at(s))  # type: ignore[misc]
-            for s in sorted(storms, key=lambda s: (s.family, s.return_period, s.duration))
+            for s in sorted(storms, key=lambda s: (s.key, s.event, s.duration))
         ]
 
     def _look_at(self, storm: Storm) -> None:
         view = self.desk.view
         assert view is not None
-        self.desk.look_at(View(view.condition, view.point, storm.return_period, (storm.family, storm.duration)))
+        self.desk.look_at(View(view.condition, view.point, storm.event, (storm.key, storm.duration)))
 
     # acts on the selected element
 

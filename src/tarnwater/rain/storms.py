@@ -8,7 +8,6 @@ from functools import cached_property
 
 import numpy as np
 
-from tarnwater import units
 from tarnwater.parameters import Model, Name, Setting, parameter
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.depth_table import DepthCurve, DepthTable
@@ -57,6 +56,23 @@ class Rain:
         size = whole(1 / ratio)
         return Rain(np.repeat(self.depths / size, size, axis=1), step)
 
+    def spread_over(self, step: float) -> Rain:
+        """The same rain in any other steps: evenly within its own, so that depths are kept to the last step.
+
+        >>> Rain(np.array([[3.0, 6.0]]), 900.0).spread_over(600.0).depths
+        array([[2., 3., 4.]])
+        """
+        ratio = step / self.step
+        whole_ratio = max(ratio, 1 / ratio)
+        if abs(whole_ratio - round(whole_ratio)) <= 1e-9 * whole_ratio:
+            return self.at_step(step)
+        count = self.depths.shape[1]
+        ends = np.arange(int(np.ceil(count * self.step / step - 1e-9)) + 1) * step
+        fallen = np.concatenate([np.zeros((len(self.depths), 1)), np.cumsum(self.depths, axis=1)], axis=1)
+        own = np.arange(count + 1) * self.step
+        sums = np.array([np.interp(ends, own, row) for row in fallen])
+        return Rain(np.maximum(np.diff(sums, axis=1), 0.0), step)
+
 
 def whole(ratio: float) -> int:
     """A ratio of steps as a whole number; ValueError where it is none."""
@@ -70,20 +86,6 @@ def whole(ratio: float) -> int:
 MOST_KEPT = 4096
 
 
-@dataclass(frozen=True)
-class Storm:
-    """A design storm of a family: what names it, and what its rain is made for."""
-
-    family: str
-    return_period: float
-    duration: float
-
-    @property
-    def title(self) -> str:
-        """Return period and duration, as people say them."""
-        return f"1 in {self.return_period:g} · {units.show_duration(self.duration)}"
-
-
 class StormFamily(Model):
     """Design storms made together from one depth table: return periods x durations in one pattern.
 
@@ -92,6 +94,8 @@ class StormFamily(Model):
 
     A nested pattern holds every shorter storm in the longest: its family has one ``length`` instead of
     durations, and the storms of half and twice that length only show how much depends on it.
+
+    ``after`` is the key of a given storm from whose end its storms begin; empty is at rest.
     """
 
     name: Name = "Design storms"
@@ -115,6 +119,7 @@ class StormFamily(Model):
     counted: bool = True
     prescribed: bool = False
     source: str = ""
+    after: str = ""
 
     def refreshed(self, table: DepthTable | None) -> StormFamily:
         """The same with the length of its storms derived from its table."""
@@ -141,10 +146,6 @@ class StormFamily(Model):
     def searches(self) -> bool:
         """Whether the greatest answer is sought over durations, whose ends may not bracket it."""
         return not self.pattern.nested and not self.prescribed
-
-    def storms(self, key: str) -> list[Storm]:
-        """The storms tried, under the key of the family."""
-        return [Storm(key, period, duration) for period in self.return_periods for duration in self.tried]
 
     def curve(self, table: DepthTable, return_period: float, area: float) -> DepthCurve:
         """Depths by duration over an area (m2) at a return period."""

@@ -84,8 +84,9 @@ def cause_of(study: Study, finding: Finding) -> str:
     if finding.element:
         parts.append(_element(study, finding))
         parts.append(study.design_points.get(finding.element))
-    if finding.code in _OF_RAIN or finding.field.startswith(("tables", "families")):
+    if finding.code in _OF_RAIN or finding.field.startswith(("tables", "families", "storms")):
         parts += [study.tables, study.families]
+        parts += [study.storms] if study.storms else []
     if finding.field.startswith("terrain"):
         parts += [study.terrain and (study.terrain.grid, study.terrain.voids), study.outlets]
     parts.append(tuple((other.element, other.subject) for other in finding.others))

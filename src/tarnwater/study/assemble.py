@@ -20,13 +20,14 @@ from tarnwater.reckoning import Reckoning
 from tarnwater.study import edits
 from tarnwater.study.assignments import assign, find_path
 from tarnwater.study.blobs import Blobs
-from tarnwater.study.cases import compute_cases, points_of, storms_of
+from tarnwater.study.cases import compute_cases, points_of
 from tarnwater.study.conditions import resolve
 from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named
 from tarnwater.study.document import Study, checked
 from tarnwater.study.edits import edit, slug
 from tarnwater.study.explain import FIGURES, explain, explain_setting
 from tarnwater.study.fields import quantities_in
+from tarnwater.study.storms import in_order, storms_of
 
 KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
 AREAL = ("none", "leclerc-schaake")
@@ -191,8 +192,9 @@ def _outlet(text: str, number: int) -> tuple[str, float, float]:
 
 
 def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
-    """What `compute_cases` is to compute, from texts like a family's name, ``100`` or ``100/6h``."""
+    """What `compute_cases` is to compute, from texts like the name of a family or a storm, ``100`` or ``100/6h``."""
     families: list[str] = []
+    storms: list[str] = []
     periods: list[float] = []
     durations: list[float] = []
     known_periods = sorted({t for f in study.families.values() for t in f.return_periods})
@@ -201,7 +203,8 @@ def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
         period, slash, duration = text.partition("/")
         number = re.fullmatch(r"\s*(?:1\s+in\s+)?(\d+(?:\.\d+)?)\s*", period)
         if number is None:
-            families.append(study.family_of(text))
+            kind, key = _storm_named(study, text)
+            (storms if kind == "storms" else families).append(key)
             continue
         periods.append(_among(float(number[1]), known_periods, "return period", [f"{t:g}" for t in known_periods]))
         if slash:
@@ -209,7 +212,23 @@ def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
             durations.append(
                 _among(seconds, known_durations, "duration", [units.show_duration(d) for d in known_durations])
             )
-    return {"families": families or None, "return_periods": periods or None, "durations": durations or None}
+    return {
+        "families": families or None,
+        "return_periods": periods or None,
+        "durations": durations or None,
+        "storms": storms or None,
+    }
+
+
+def _storm_named(study: Study, name: str) -> tuple[str, str]:
+    """What makes storms by its name (or key): ``families`` or ``storms``, and its key."""
+    try:
+        return "storms", study.storm_of(name)
+    except UnknownName:
+        names = [f.name for f in study.families.values()] + [s.name for s in study.storms.values()]
+        if name not in study.families and name.casefold() not in (n.casefold() for n in names):
+            raise UnknownName(name, names, kind="storm or storm family") from None
+        return "families", study.family_of(name)
 
 
 def _among(value: float, known: Sequence[float], kind: str, names: Sequence[str]) -> float:
@@ -235,7 +254,7 @@ def reckoning_asked(
     at = study.key_of(point) if point else key
     if not point and key not in points_of(study, in_condition):
         network = resolve(study, in_condition)
-        at = next(p for p in points_of(study, in_condition) if key in network.above([p]))
+        at = next((p for p in points_of(study, in_condition) if key in network.above([p])), key)
     asked = storms_asked(study, [storm] if storm else [])
     others = {limit.of_condition for p in study.design_points.values() for limit in p.limits} - {None}
     wanted = {in_condition, *(study.condition_of(c) for c in others if c)}
@@ -246,10 +265,10 @@ def reckoning_asked(
     if not own:
         reasons = dict.fromkeys(w.reason for w in results.withheld if w.case.condition == in_condition)
         raise ComputationFailed("no case of it can be computed: " + " ".join(reasons), where=study.name_of(at))
-    period = max(r.case.storm.return_period for r in own)
-    governing = results.governing(in_condition, at, period)
+    # the rarest event where several are asked for, and before any given storm
+    events = in_order(study, [r.case.event for r in own])
+    event = max((e for e in events if not isinstance(e, str)), default=events[0])
+    governing = results.governing(in_condition, at, event)
     # a storm asked for by name may stand beside; it is explained all the same
-    chosen = governing or max(
-        (r for r in own if r.case.storm.return_period == period), key=lambda r: r.peak(at).ordinate
-    )
+    chosen = governing or max((r for r in own if r.case.event == event), key=lambda r: r.peak(at).ordinate)
     return explain(study, chosen, key, field, results=results)

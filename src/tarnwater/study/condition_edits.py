@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from typing import Any
 
 from tarnwater.errors import EditRefused, NetworkError, UnknownName
+from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Element, Link, Outfall
 from tarnwater.network.graph import Network
 from tarnwater.study.conditions import resolve
-from tarnwater.study.document import Condition, FrozenDict, Study, changed, checked
+from tarnwater.study.document import Condition, Study, changed, checked
 from tarnwater.study.edits import choose, connect, edit, remove_element, slug, type_in_condition
 
 

@@ -7,10 +7,11 @@ from functools import partial
 from typing import Any
 
 from tarnwater.errors import BadInput, EditRefused
+from tarnwater.frozen import FrozenDict
 from tarnwater.network.graph import Fault, Network
 from tarnwater.network.memo import IdentityMemo, Memory
 from tarnwater.parameters import Model
-from tarnwater.study.document import Condition, FrozenDict, Study, checked
+from tarnwater.study.document import Condition, Study, checked
 from tarnwater.study.fields import with_value
 from tarnwater.study.plain import plain_from_text
 

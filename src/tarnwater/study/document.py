@@ -9,16 +9,17 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping
 from functools import cached_property
-from typing import Any, Literal, TypeVar, get_args
+from typing import Any, Literal, TypeVar
 
-from pydantic import GetCoreSchemaHandler, PrivateAttr, ValidationError, model_validator
-from pydantic_core import core_schema
+from pydantic import PrivateAttr, ValidationError, model_validator
 
 from tarnwater.errors import BadInput, EditRefused, UnknownName
+from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import AnyElement, Catchment, Link, Outfall
 from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model, Name, Setting, Typed, parameter
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.given import AnyStorm, GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.terrain.voids import VoidTreatment
 from tarnwater.units import System
@@ -32,36 +33,6 @@ STEPS = (60.0, 120.0, 300.0, 600.0, 900.0, 1800.0, 3600.0)
 STEP_SHARE = 0.2
 
 V = TypeVar("V")
-
-
-class FrozenDict(dict[str, V]):
-    """A dict that refuses to change, so that studies can share it."""
-
-    def _refuse(self, *_: Any, **__: Any) -> Any:
-        raise TypeError("a study does not change in place; make an edit")
-
-    __setitem__ = __delitem__ = update = pop = popitem = clear = setdefault = __ior__ = _refuse
-
-    @classmethod
-    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
-        (value,) = get_args(source) or (Any,)
-        return core_schema.no_info_after_validator_function(
-            cls, handler.generate_schema(dict.__class_getitem__((str, value)))
-        )
-
-    def __deepcopy__(self, _: Any) -> FrozenDict[V]:
-        return self
-
-    def __reduce__(self) -> tuple[Any, ...]:
-        return type(self), (dict(self),)
-
-    def with_entry(self, key: str, value: V) -> FrozenDict[V]:
-        """A copy with one entry added or replaced."""
-        return FrozenDict({**self, key: value})
-
-    def without(self, *keys: str) -> FrozenDict[V]:
-        """A copy with some entries left out."""
-        return FrozenDict({k: v for k, v in self.items() if k not in keys})
 
 
 class FoundDepression(Model):
@@ -263,6 +234,7 @@ class Study(Model):
     links: FrozenDict[Link] = FrozenDict()
     tables: FrozenDict[DepthTable] = FrozenDict()
     families: FrozenDict[StormFamily] = FrozenDict()
+    storms: FrozenDict[AnyStorm] = FrozenDict()
     conditions: FrozenDict[Condition] = FrozenDict({BASE_CONDITION: Condition(name="Existing")})
     design_points: FrozenDict[DesignPoint] = FrozenDict()
     series: FrozenDict[Series] = FrozenDict()
@@ -277,11 +249,19 @@ class Study(Model):
         _unique("condition", {k: c.name for k, c in self.conditions.items()})
         _unique("outlet", {k: o.name for k, o in self.outlets.items()})
         _unique("storm family", {k: f.name for k, f in self.families.items()})
+        families = {f"families/{k}": f.name for k, f in self.families.items()}
+        _unique("storm", families | {f"storms/{k}": s.name for k, s in self.storms.items()})
         for key, condition in self.conditions.items():
             _no_parent_circle(self.conditions, key, condition)
         for family in self.families.values():
             if family.table not in self.tables:
                 raise UnknownName(family.table, self.tables, kind="depth table", where=family.name)
+        makers: list[StormFamily | GivenStorm] = [*self.families.values(), *self.storms.values()]
+        for one in makers:
+            if one.after and one.after not in self.storms:
+                raise UnknownName(one.after, self.storms, kind="storm to begin after", where=one.name)
+        for key in self.storms:
+            _no_circle_of_storms(self.storms, key)
         for key in self.design_points:
             if key not in self.all_elements:
                 raise UnknownName(key, self.all_elements, kind="element", where="design points")
@@ -322,6 +302,10 @@ class Study(Model):
     def family_of(self, name: str) -> str:
         """Key of the storm family with a name (or key)."""
         return _key_named(name, {k: f.name for k, f in self.families.items()}, "storm family")
+
+    def storm_of(self, name: str) -> str:
+        """Key of the given storm with a name (or key)."""
+        return _key_named(name, {k: s.name for k, s in self.storms.items()}, "storm")
 
     @property
     def catchments(self) -> dict[str, Catchment]:
@@ -398,6 +382,16 @@ def _no_parent_circle(conditions: Mapping[str, Condition], key: str, condition: 
             )
         seen.add(condition.parent)
         condition = conditions[condition.parent]
+
+
+def _no_circle_of_storms(storms: Mapping[str, GivenStorm], key: str) -> None:
+    seen = [key]
+    while (before := storms[seen[-1]].after) in storms:
+        if before in seen:
+            raise EditRefused(
+                "a storm cannot begin after itself.", where=storms[key].name, remedy="Choose another storm before it."
+            )
+        seen.append(before)
 
 
 def _key_named(name: str, names: Mapping[str, str], kind: str) -> str:

@@ -16,13 +16,15 @@ from typing import Any, TypeVar
 
 from tarnwater import units
 from tarnwater.errors import BadInput, EditRefused, NetworkError, UnknownName
+from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Element, Link, Outfall, Reach
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.depth_table import DepthTable, Series
+from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.conditions import FIXED, resolve
-from tarnwater.study.document import Condition, DesignPoint, FrozenDict, RunSettings, Study, changed, checked
+from tarnwater.study.document import Condition, DesignPoint, RunSettings, Study, changed, checked
 from tarnwater.study.fields import description_at, value_at, with_value
 
 F = TypeVar("F", bound=Callable[..., Study])
@@ -473,6 +475,27 @@ def remove_family(study: Study, key: str) -> Study:
     if key not in study.families:
         raise UnknownName(key, study.families, kind="storm family")
     return changed(study, families=study.families.without(key))
+
+
+@edit("set storm {storm}")
+def set_storm(study: Study, key: str, storm: GivenStorm) -> Study:
+    """Add or replace a storm whose rain is given, recorded or typed."""
+    return changed(study, storms=study.storms.with_entry(key, storm))
+
+
+@edit("remove storm {key}")
+def remove_storm(study: Study, key: str) -> Study:
+    """Remove a given storm; refused while others begin after it."""
+    if key not in study.storms:
+        raise UnknownName(key, study.storms, kind="storm")
+    makers: list[StormFamily | GivenStorm] = [*study.families.values(), *study.storms.values()]
+    if following := [one.name for one in makers if one.after == key]:
+        raise EditRefused(
+            f"{', '.join(following)} begin after it.",
+            where=study.storms[key].name,
+            remedy="Let them begin at rest first.",
+        )
+    return changed(study, storms=study.storms.without(key))
 
 
 @edit("set design point {element}")

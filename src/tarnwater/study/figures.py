@@ -4,29 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
-from tarnwater import units
+from tarnwater import states, units
 from tarnwater.network.elements import Catchment, Link
 from tarnwater.network.figures import Peak
 from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
-from tarnwater.rain.storms import Rain, Storm
+from tarnwater.rain.storms import Rain
 from tarnwater.study.cases import Answer, CaseResult, Results
 from tarnwater.study.document import Study
+from tarnwater.study.storms import event_title, storm_title
 
 HOURS = Axis("time", "h", low=0.0)
 CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
 
 
-def case_title(results: Results, case: CaseResult) -> str:
-    """Condition, storm family, return period and duration, as every plot and table prints them."""
-    return f"{results.study.conditions[case.case.condition].name} · {storm_title(results.study, case.case.storm)}"
+def case_title(results: Results, case: CaseResult, element: str = "") -> str:
+    """Condition and storm, as every plot and table prints them; for an element also whose storm it is."""
+    study, point = results.study, case.case.point
+    whose = f" · made for {study.name_of(point)}" if element and element != point else ""
+    return f"{study.conditions[case.case.condition].name} · {storm_title(study, case.case.storm)}{whose}"
 
 
-def storm_title(study: Study, storm: Storm) -> str:
-    """Family, return period and duration of a storm; the family is left out where there is only one."""
-    return storm.title if len(study.families) == 1 else f"{study.families[storm.family].name}, {storm.title}"
+def time_axis(case: CaseResult) -> Axis:
+    """The axis of time of a case: of dates where its storm has a clock."""
+    return replace(HOURS, origin=case.origin)
 
 
 #: Figures that stand together, and their kinds: a peak never stands alone.
@@ -51,27 +55,38 @@ def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, 
     """Name, value in the base unit and kind of each figure of an element; no limit where none holds."""
     found = case.figures(key)
     values = (
-        found.peak.ordinate, found.peak.time, results.limit(key, case.case.storm.return_period, case.case.condition),
+        found.peak.ordinate, found.peak.time, results.limit(key, case.case.event, case.case.condition),
         found.per_area, found.volume, found.rain_depth, found.runoff_depth, found.share_of_rain,
     )  # fmt: skip
     return [(name, value, kind) for (name, kind), value in zip(FIGURE_KINDS.items(), values, strict=True)]
 
 
-def shown_figure(value: float, kind: str, system: units.System) -> str:
-    """A figure in words."""
-    return units.show_duration(round(value)) if kind == "time" else units.show(value, kind, system)
+def shown_figure(value: float, kind: str, system: units.System, case: CaseResult | None = None) -> str:
+    """A figure in words; a time of a case with a clock is a date too."""
+    if kind != "time":
+        return units.show(value, kind, system)
+    after = units.show_duration(round(value))
+    return after if case is None or case.origin is None else f"{case.when(value)} ({after})"
 
 
 def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     """Rain on a catchment from the top, what the ground keeps and what runs off."""
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
-    return losses_plot(element, case.rain[: _wet(case)], case.step, results.study.units)
+    rain, state = case.rain_on(key), case.run.batch.start.get(key)
+    before = None if state is None else states.cases_of(state[0], slice(case.index, case.index + 1))
+    plot = losses_plot(element, rain[: _wet(rain)], case.step, results.study.units, before)
+    return replace(plot, x=time_axis(case))
 
 
-def losses_plot(element: Catchment, rain: np.ndarray, step: float, system: units.System) -> Plot:
-    """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet."""
-    excess = element.excess_of(Rain(rain[None, :], step), step).excess[0][: len(rain)]
+def losses_plot(
+    element: Catchment, rain: np.ndarray, step: float, system: units.System, before: Any | None = None
+) -> Plot:
+    """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet.
+
+    ``before`` are the states of its surfaces, None at rest.
+    """
+    excess = element.excess_of(Rain(rain[None, :], step), step, before).excess[0][: len(rain)]
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left, width = np.arange(len(rain)) * step / 3600, step / 3600
@@ -114,11 +129,11 @@ def flow_plot(
     for case in shown:
         name, role, style = look_of(study, case.case.condition)
         curves.append(_flow_curve(case, key, unit, role, name, style, filled=len(shown) == 1))
-        marks.append(_peak_mark(case.peak(key), unit, role))
+        marks.append(_peak_mark(case, case.peak(key), unit, role))
         for number, (link, way) in enumerate(_parting(case, key), start=1):
             words, other = f"to {study.name_of(way.down)}", STYLES[number % len(STYLES)]
             curves.append(_curve(case.flow_by(link), case.step, unit, role, words, other))
-            marks.append(_peak_mark(case.peak_by(link), unit, role))
+            marks.append(_peak_mark(case, case.peak_by(link), unit, role))
     levels: tuple[Level, ...] = ()
     if limit is not None:
         at = units.to_unit(limit, unit, "flow")
@@ -128,9 +143,12 @@ def flow_plot(
     if rained and len(storms) > 1:
         storm += f", rain of {study.conditions[shown[0].case.condition].name}"
     names = ", ".join(dict.fromkeys(study.conditions[c.case.condition].name for c in shown))
-    title = f"{study.name_of(key)} · {names} · {storm}"
-    above = hanging_rain(shown[0], system) if rained and shown else None
-    return Plot(title, HOURS, Axis("flow", unit, low=0.0), tuple(curves), (), tuple(marks), levels, above)
+    points = [p for p in dict.fromkeys(case.case.point for case in shown) if p != key]
+    whose = f" · made for {', '.join(study.name_of(p) for p in points)}" if points else ""
+    title = f"{study.name_of(key)} · {names} · {storm}{whose}"
+    above = hanging_rain(shown[0], system, key) if rained and shown else None
+    axis = time_axis(shown[0]) if shown else HOURS
+    return Plot(title, axis, Axis("flow", unit, low=0.0), tuple(curves), (), tuple(marks), levels, above)
 
 
 def look_of(study: Study, condition: str) -> tuple[str, Role, Style]:
@@ -140,18 +158,19 @@ def look_of(study: Study, condition: str) -> tuple[str, Role, Style]:
     return study.conditions[condition].name, role, style
 
 
-def hanging_rain(case: CaseResult, system: units.System) -> Hanging:
-    """The rain of a case on the land above its design point, from the top."""
-    rain = case.rain[: _wet(case)]
+def hanging_rain(case: CaseResult, system: units.System, key: str = "") -> Hanging:
+    """The mean rain of a case on the land above an element, its design point by default, from the top."""
+    rain = case.rain_over(key or case.case.point)
+    rain = rain[: _wet(rain)]
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     hours = np.arange(len(rain)) * case.step / 3600
     bars = Bars(hours, case.step / 3600, rain / units.factor_of(unit, "rain"), "rain", "rain")
     return Hanging(bars, Axis(f"rain in {units.show_duration(case.step)}", unit, low=0.0))
 
 
-def _wet(case: CaseResult) -> int:
-    """Steps from the beginning to the end of the rain of a case."""
-    wet = np.flatnonzero(case.rain)
+def _wet(rain: np.ndarray) -> int:
+    """Steps from the beginning to the end of a rain."""
+    wet = np.flatnonzero(rain)
     return int(wet[-1]) + 1 if len(wet) else 1
 
 
@@ -160,15 +179,20 @@ FALLEN = 0.1
 
 
 def governing_plot(results: Results, point: str) -> Plot:
-    """The governing hydrographs of a design point: every return period under every condition."""
+    """The governing hydrographs of a design point: every return period under every condition.
+
+    Where there are no design storms, those of the first given storm.
+    """
     study, system = results.study, results.study.units
-    answers = [a for a in results.answers() if a.result.case.point == point]
+    whole = [a for a in results.answers() if a.result.case.point == point]
+    design = [a for a in whole if not isinstance(a.result.case.event, str)]
+    answers = design or [a for a in whole if a.result.case.event == whole[0].result.case.event]
     unit = units.display_unit("flow", [a.figures.peak.ordinate for a in answers], system)
     curves, marks, limits = [], [], {}
     for answer in answers:
         case = answer.result.case
         name, role, style = look_of(study, case.condition)
-        period = f"1 in {case.storm.return_period:g}"
+        period = event_title(study, case.event)
         curve = _flow_curve(answer.result, point, unit, role, f"{name}, {period}", style)
         curves.append(replace(curve, width=1.4, legend=name))
         peak = units.show(answer.figures.peak.ordinate, "flow", unit=unit)
@@ -182,7 +206,7 @@ def governing_plot(results: Results, point: str) -> Plot:
     until = max(_active_until(a.result, point) for a in answers)
     return Plot(
         f"{study.name_of(point)}: governing storms ({storms})",
-        replace(HOURS, label="time from the start of the rain", high=until),
+        replace(time_axis(answers[0].result), label="time from the start of the rain", high=until),
         Axis("flow", unit, low=0.0),
         tuple(curves),
         marks=tuple(marks),
@@ -193,7 +217,7 @@ def governing_plot(results: Results, point: str) -> Plot:
 
 def event_end(case: CaseResult, key: str) -> float:
     """Hours until the event at an element has all but passed: its rain and its flood."""
-    return max(_active_until(case, key), _wet(case) * case.step / 3600)
+    return max(_active_until(case, key), _wet(case.rain_over(key)) * case.step / 3600)
 
 
 def _active_until(result: CaseResult, point: str) -> float:
@@ -212,9 +236,9 @@ def pinned_plot(
     return replace(whole, curves=curves, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
 
 
-def _peak_mark(peak: Peak, unit: str, role: Role) -> Mark:
+def _peak_mark(case: CaseResult, peak: Peak, unit: str, role: Role) -> Mark:
     figure = units.show(peak.ordinate, "flow", unit=unit)
-    text = f"{figure} at {units.show_duration(round(peak.time))}"
+    text = f"{figure} at {case.when(peak.time)}"
     return Mark(peak.time / 3600, units.to_unit(peak.ordinate, unit, "flow"), text, role)
 
 

@@ -7,7 +7,9 @@ import numpy as np
 from tarnwater import units
 from tarnwater.plots import Axis, Bars, Curve, Plot
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.storms import StormFamily
+from tarnwater.study.document import Study
 from tarnwater.units import System
 
 #: Durations that are named on the axis, h.
@@ -56,6 +58,34 @@ def _round_values(values: np.ndarray) -> tuple[tuple[float, str], ...]:
     return tuple((v, f"{v:g}") for v in found if low / 1.15 <= v <= high * 1.15)
 
 
+def _fallen(rain: np.ndarray, step: float, system: System, where: str) -> str:
+    """Depth of a storm and the most that falls in a step of it, in words."""
+    most = float(rain.max(initial=0.0))
+    return (
+        f"{units.show(float(rain.sum()), 'rain', system)} {where} · most in {units.show_duration(step)}: "
+        f"{units.show(most, 'rain', system)}, {units.show(most / step * 3600, 'rain rate', system)}"
+    )
+
+
+def given_plot(study: Study, storm: GivenStorm, catchment: str) -> Plot:
+    """Rain of a given storm in its own steps: on a catchment (by key), or on the first that it rains on."""
+    rained_on = [key for key, element in study.all_elements.items() if element.takes_rain and storm.depths_on(key)]
+    key = catchment if catchment in rained_on else next(iter(rained_on), "")
+    given = np.array(storm.depths_on(key) or (0.0,), float)
+    rain = np.nan_to_num(given)
+    unit = units.display_unit("rain", float(rain.max(initial=0.0)), study.units)
+    where = "everywhere" if storm.even else f"on {study.name_of(key)}"
+    title = f"{storm.name} · {_fallen(rain, storm.step, study.units, where)}"
+    if missing := int(np.isnan(given).sum()):
+        title += f" · missing in {missing} steps"
+    left = np.arange(len(rain)) * storm.step / 3600
+    x = Axis("time", "h", low=0.0, high=storm.duration / 3600, origin=storm.begins)
+    y = Axis(f"rain in {units.show_duration(storm.step)}", unit, low=0.0)
+    return Plot(
+        title, x, y, bars=(Bars(left, storm.step / 3600, rain / units.factor_of(unit, "rain"), "rain", "rain"),)
+    )
+
+
 def storm_plot(
     family: StormFamily, table: DepthTable, return_period: float, duration: float, step: float, system: System
 ) -> Plot:
@@ -64,12 +94,7 @@ def storm_plot(
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left = np.arange(len(rain)) * step / 3600
-    top = int(np.argmax(rain))
-    title = (
-        f"1 in {return_period:g} · {units.show_duration(duration)} · {units.show(float(rain.sum()), 'rain', system)} "
-        f"at a point · most in {units.show_duration(step)}: {units.show(float(rain[top]), 'rain', system)}, "
-        f"{units.show(float(rain[top]) / step * 3600, 'rain rate', system)}"
-    )
+    title = f"1 in {return_period:g} · {units.show_duration(duration)} · {_fallen(rain, step, system, 'at a point')}"
     ends = np.append(left, duration / 3600)
     share = np.append(0.0, np.cumsum(rain)) / rain.sum() * rain.max() if rain.sum() else np.zeros(len(rain) + 1)
     total = Curve(ends, share[: len(ends)] / factor, "ink", "share of the depth fallen", width=1.2)

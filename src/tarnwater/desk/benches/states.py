@@ -24,8 +24,8 @@ def rain_state(desk: Desk) -> State:
     study = desk.study
     if desk.unfinished:
         return "table unfinished", "loss"
-    storms = sum(len(f.storms(key)) for key, f in study.families.items())
-    return (f"{storms} storms", "quiet") if storms else ("no rain", "limit")
+    storms = len(study.storms) + sum(len(f.return_periods) * len(f.tried) for f in study.families.values())
+    return (f"{storms} storm{'s'[: storms != 1]}", "quiet") if storms else ("no rain", "limit")
 
 
 def runoff_state(desk: Desk) -> State:

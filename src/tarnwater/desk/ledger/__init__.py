@@ -108,14 +108,14 @@ class Ledger(QWidget):
         items = [] if element is None else contents_of(desk, self._key)
         if items != self._items or not self._rows or any(r.element != self._key for r in self._setting_rows()):
             self._build(items)
-        case = desk.case_in_view()
-        self._figures = {}
-        if desk.results is not None and case is not None and self._key in case.network.elements:
+        case = desk.case_showing(self._key)
+        self._figures, self._shown = {}, case
+        if desk.results is not None and case is not None:
             self._figures = {name: (v, kind) for name, v, kind in figures_of(desk.results, case, self._key)}
         for row in self._rows.values():
             row.refresh()
         if desk.results is not None and case is not None:
-            self._case.setText(f"in {case_title(desk.results, case)}")
+            self._case.setText(f"in {case_title(desk.results, case, self._key)}")
         self._answer()
 
     def _setting_rows(self) -> list[SettingRow]:
@@ -248,7 +248,7 @@ class Ledger(QWidget):
 
     def _figure(self, name: str) -> str:
         value, kind = self._figures.get(name, (None, ""))
-        return "" if value is None else shown_figure(value, kind, self._desk.study.units)
+        return "" if value is None else shown_figure(value, kind, self._desk.study.units, self._shown)
 
     # asking
 
@@ -279,7 +279,7 @@ class Ledger(QWidget):
 
     def _reckoning(self) -> QWidget:
         desk, asked = self._desk, self._asked
-        case = desk.case_in_view()
+        case = desk.case_showing(self._key)
         try:
             if asked in figure_names():
                 if desk.results is None or case is None:

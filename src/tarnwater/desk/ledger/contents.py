@@ -31,8 +31,8 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
     """Lines for an element: figures of the case in view first, then its settings and choices."""
     element = desk.elements[key]
     items: list[Item] = []
-    case = desk.case_in_view()
-    if desk.results is not None and case is not None and key in case.network.elements:
+    case = desk.case_showing(key)
+    if desk.results is not None and case is not None:
         items.append(Item("heading", "figures"))
         items += [Item("figure", name) for name, value, _ in figures_of(desk.results, case, key) if value is not None]
     items += _fields(element)

@@ -12,6 +12,7 @@ from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.study.cases import CaseResult
+from tarnwater.study.storms import event_title
 from tarnwater.units import show_duration
 
 
@@ -96,8 +97,8 @@ class CourseBar(QWidget):
         self.course = Course(names, theme)
         self._title = Words("", bold=True, size=12)
         self._kept = Words("", quiet=True, size=8.5)
-        self.condition, self.period, self.storm = QComboBox(), QComboBox(), QComboBox()
-        for box, name in ((self.condition, "Condition in view"), (self.period, "Return period in view"),
+        self.condition, self.events, self.storm = QComboBox(), QComboBox(), QComboBox()
+        for box, name in ((self.condition, "Condition in view"), (self.events, "Event in view"),
                           (self.storm, "Storm in view")):  # fmt: skip
             box.setAccessibleName(name)
             box.setToolTip(name)
@@ -115,7 +116,7 @@ class CourseBar(QWidget):
         row.setContentsMargins(16, 4, 12, 4)
         row.addLayout(titles)
         row.addWidget(self.course, 1)
-        for widget in (self.condition, self.period, self.storm, finder):
+        for widget in (self.condition, self.events, self.storm, finder):
             row.addWidget(widget)
         self.refresh()
 
@@ -126,25 +127,24 @@ class CourseBar(QWidget):
         state = "computing …" if desk.computing else "Saved" if not desk.study.locked else "locked"
         self._kept.setText(state)
         view, results = desk.view, desk.results
-        for box in (self.condition, self.period, self.storm):
+        for box in (self.condition, self.events, self.storm):
             box.setEnabled(results is not None)
         if view is None or results is None:
             return
         self._fill(self.condition, [(c.name, k) for k, c in desk.study.conditions.items()], view.condition)
-        periods = results.periods_of(view.condition, view.point)
-        self._fill(self.period, [(f"1 in {t:g}", t) for t in periods], view.return_period)
-        governing = results.governing(view.condition, view.point, view.return_period)
+        events = results.events_of(view.condition, view.point)
+        self._fill(self.events, [(event_title(desk.study, event), event) for event in events], view.event)
+        governing = results.governing(view.condition, view.point, view.event)
         told = f"governing, {show_duration(governing.case.storm.duration)}" if governing else "governing"
-        storms = [(self._storm_words(r), (r.case.storm.family, r.case.storm.duration))
-                  for r in results.all_of(view.condition, view.point, view.return_period)]  # fmt: skip
+        storms = [(self._storm_words(r), (r.case.storm.key, r.case.storm.duration))
+                  for r in results.all_of(view.condition, view.point, view.event)]  # fmt: skip
         self._fill(self.storm, [(told, None), *storms], view.storm)
 
     def _storm_words(self, result: CaseResult) -> str:
-        families, storm = self._desk.study.families, result.case.storm
+        study, storm = self._desk.study, result.case.storm
         words = show_duration(storm.duration)
-        if result.standing != "counted" or sum(f.counted for f in families.values()) > 1:
-            words = f"{families[storm.family].name}, {words}"
-        return words
+        several = storm.searches(study) and sum(f.counted for f in study.families.values()) > 1
+        return f"{storm.maker(study)}, {words}" if several or result.standing != "counted" else words
 
     @staticmethod
     def _fill(box: QComboBox, entries: Sequence[tuple[str, object]], present: object) -> None:
@@ -160,5 +160,5 @@ class CourseBar(QWidget):
         view = self._desk.view
         if view is not None:
             self._desk.look_at(
-                View(self.condition.currentData(), view.point, self.period.currentData(), self.storm.currentData())
+                View(self.condition.currentData(), view.point, self.events.currentData(), self.storm.currentData())
             )

@@ -86,8 +86,8 @@ class PinView(QWidget):
         self._freeze.setToolTip(
             "the ghost is again the state before the edit" if pin.ghost else "keep the present state as the ghost"
         )
-        case = None if results is None or view is None else desk.case_of(view)
-        if results is None or case is None or pin.element not in case.network.elements:
+        case = None if view is None else desk.case_showing(pin.element, view=view)
+        if results is None or case is None:
             for label in (self._peak, self._when, self._apart):
                 label.setText("")
             self._case.setText("not in this case" if results is not None else "not computed")
@@ -95,15 +95,15 @@ class PinView(QWidget):
             return
         peak = case.peak(pin.element)
         unit = units.display_unit("flow", peak.ordinate, desk.study.units)
-        self._case.setText(f"{'held: ' if pin.held else ''}{case_title(results, case)}")
+        self._case.setText(f"{'held: ' if pin.held else ''}{case_title(results, case, pin.element)}")
         self._peak.setText(units.show(peak.ordinate, "flow", unit=unit))
-        self._when.setText(f"at {units.show_duration(round(peak.time))}")
+        self._when.setText(f"at {case.when(peak.time)}")
         ghost = self._ghost(case)
         apart = None if ghost is None else peak.ordinate - ghost.peak(pin.element).ordinate
         sign = "+" if (apart or 0) >= 0 else "−"
         told = "" if apart is None else f"{sign}{units.show(abs(apart), 'flow', unit=unit, digits=3)} on the ghost"
         self._apart.setText(told)
-        limit = results.limit(pin.element, case.case.storm.return_period, case.case.condition)
+        limit = results.limit(pin.element, case.case.event, case.case.condition)
         self.plot.show_plot(pinned_plot(results, case, pin.element, ghost=ghost, limit=limit))
 
     def _ghost(self, case: CaseResult) -> CaseResult | None:
@@ -111,8 +111,7 @@ class PinView(QWidget):
         if before is None:
             return None
         view = self.pin.held or self.desk.view
-        found = None if view is None else self.desk.case_of(view, before)
-        return found if found is not None and self.pin.element in found.network.elements else None
+        return None if view is None else self.desk.case_showing(self.pin.element, before, view)
 
 
 class PinStrip(QWidget):
@@ -204,17 +203,17 @@ class PinStrip(QWidget):
 
     def _figures(self) -> list[str]:
         """Name, case, peak and what stands with it, of the selected element in the case in view."""
-        desk, case = self.desk, self.desk.case_in_view()
-        if desk.results is None or case is None or desk.selection not in case.network.elements:
+        desk, case = self.desk, self.desk.case_showing(self.desk.selection)
+        if desk.results is None or case is None:
             return ["Pin an element's flow to keep it in view while you work."]
         figures = case.figures(desk.selection)
         system = desk.study.units
         unit = units.display_unit("flow", figures.peak.ordinate, system)
-        when = units.show_duration(round(figures.peak.time))
+        when = case.when(figures.peak.time)
         runoff = units.show(figures.runoff_depth, "rain", system)
         return [
             desk.study.name_of(desk.selection),
-            case_title(desk.results, case),
+            case_title(desk.results, case, desk.selection),
             f"peak {units.show(figures.peak.ordinate, 'flow', unit=unit)} at {when}",
             units.show(figures.per_area, "flow per area", system),
             f"runoff {runoff} ({units.show(figures.share_of_rain, 'share', digits=3)})",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QFontMetricsF, Q
 from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
+from tarnwater.clock import date_ticks, moment, show_moment
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.caption import PEN_STYLES, Caption, KeyRow
 from tarnwater.desk.widgets.strokes import Dots, Stroke
@@ -27,6 +29,9 @@ TAG_MARGIN = 14.0
 
 #: Room between the words of two ticks, in pixels.
 TICK_GAP = 4.0
+
+#: Room for the date of a tick, in pixels.
+DATE_WIDTH = 64.0
 
 #: Steps of the read-off cursor by keys across the whole axis.
 CURSOR_STEPS = 100
@@ -44,6 +49,26 @@ class _StillAxis(pg.AxisItem):
         """Other ticks."""
         if self.picture is None or self._tickLevels != ticks:
             super().setTicks(ticks)
+
+
+class _TimeAxis(_StillAxis):
+    """An axis of hours that names dates where its zero has one, whatever part of it is in sight."""
+
+    origin: datetime | None = None
+
+    def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:  # noqa: N802
+        """Places of the ticks."""
+        if self.origin is None or self._tickLevels is not None:
+            return super().tickValues(minVal, maxVal, size)
+        most = max(int(size / DATE_WIDTH), 2)
+        self._dates = dict(date_ticks(self.origin, minVal, maxVal, most))
+        return [(1.0, list(self._dates))]
+
+    def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: N802
+        """Words of the ticks."""
+        if self.origin is None or self._tickLevels is not None:
+            return super().tickStrings(values, scale, spacing)
+        return [self._dates[value] for value in values]
 
 
 class PlotView(QWidget):
@@ -67,7 +92,8 @@ class PlotView(QWidget):
         self._at: float | None = None
         self.caption = Caption(theme)
         self._area = pg.PlotWidget(
-            enableMenu=False, axisItems={side: _StillAxis(side) for side in ("left", "bottom", "right")}
+            enableMenu=False,
+            axisItems={"left": _StillAxis("left"), "bottom": _TimeAxis("bottom"), "right": _StillAxis("right")},
         )
         self._area.setMouseEnabled(x=True, y=False)
         self._area.hideButtons()
@@ -160,6 +186,7 @@ class PlotView(QWidget):
             if not self._bare:
                 area.getAxis(side).setLabel(axis.title, **look)
             area.getAxis(side).setTicks(_ticks(axis))
+        area.getAxis("bottom").origin = plot.x.origin
         for side, axis in (("left", plot.y), ("bottom", plot.x)):
             area.getAxis(side).setLogMode(axis.log)
         area.getViewBox().invertY(plot.y.downward)
@@ -335,7 +362,7 @@ class PlotView(QWidget):
                 self._caption(plot)
             return
         self._cursor.setValue(np.log10(at) if plot.x.log else at)
-        where = units.show_duration(round(at * 60) * 60) if plot.x.unit == "h" else f"{units.figures(at)} {plot.x.unit}"
+        where = _place_in_words(plot.x, at)
         shown = [f"{c.label + ' ' if len(values) > 1 else ''}{units.figures(v)}" for c, v in values]
         if plot.hanging is not None:
             unit = plot.hanging.axis.unit
@@ -428,10 +455,18 @@ class PlotView(QWidget):
             self.caption.show_words(f"saved as {path}")
 
 
+def _place_in_words(axis: Axis, at: float) -> str:
+    """A place on the horizontal axis that is read off, times to the minute."""
+    if axis.unit != "h":
+        return f"{units.figures(at)} {axis.unit}"
+    seconds = round(at * 60) * 60
+    return units.show_duration(seconds) if axis.origin is None else show_moment(moment(axis.origin, seconds))
+
+
 def _shape_of(plot: Plot) -> tuple[Any, ...]:
     """What of a plot needs other items: all but its data."""
     return (
-        plot.x.title, plot.y.title, plot.x.log, plot.y.log, plot.x.ticks, plot.y.ticks, plot.y.downward,
+        plot.x.title, plot.x.origin, plot.y.title, plot.x.log, plot.y.log, plot.x.ticks, plot.y.ticks, plot.y.downward,
         tuple(b.role for b in plot.bars),
         tuple((c.role, c.style, c.width, c.filled, c.dots, c.tagged) for c in plot.curves),
         tuple(m.role for m in plot.marks),

@@ -18,7 +18,7 @@ from tarnwater.units import show, show_duration
 
 def no_rain(study: Study) -> Iterator[Finding]:
     """A study without storms."""
-    if not study.families:
+    if not study.families and not study.storms:
         yield Finding(
             "no-rain",
             "stop",
@@ -26,7 +26,7 @@ def no_rain(study: Study) -> Iterator[Finding]:
             (Remedy("Give a depth table and make a storm family."),),
             field="families",
         )
-    elif not any(family.counted for family in study.families.values()):
+    elif not study.storms and not any(family.counted for family in study.families.values()):
         yield Finding(
             "no-counted-family",
             "stop",
@@ -34,6 +34,23 @@ def no_rain(study: Study) -> Iterator[Finding]:
             (Remedy("Count one of them."),),
             field="families",
         )
+
+
+def missing_rain(study: Study) -> Iterator[Finding]:
+    """Given storms without their whole rain on a catchment: the cases that it drains to are withheld."""
+    rained_on = [key for key, element in study.all_elements.items() if element.takes_rain]
+    for key, storm in study.storms.items():
+        for catchment in rained_on:
+            if lack := storm.lacks(catchment):
+                yield Finding(
+                    "rain-missing",
+                    "stop",
+                    f"“{storm.name}”: {lack}",
+                    (Remedy("Give its rain there; missing rain is never taken as none."),),
+                    element=catchment,
+                    field=f"storms/{key}",
+                    subject=storm.name,
+                )
 
 
 def falling_depths(study: Study) -> Iterator[Finding]:
@@ -111,6 +128,20 @@ def storm_against_run(study: Study) -> Iterator[Finding]:
                 f"{family.name}: {', '.join(longer)} is longer than the run of {show_duration(length or 0)}.",
                 (Remedy("Clear the typed length of the run, or type a longer one."),),
                 field=f"families/{key}",
+            )
+
+
+def given_storm_against_run(study: Study) -> Iterator[Finding]:
+    """Given storms longer than a typed length of the run."""
+    length = study.run.length.value
+    for key, storm in study.storms.items():
+        if length is not None and storm.duration > length:
+            yield Finding(
+                "storm-longer-than-run",
+                "stop",
+                f"{storm.name}: {show_duration(storm.duration)} is longer than the run of {show_duration(length)}.",
+                (Remedy("Clear the typed length of the run, or type a longer one."),),
+                field=f"storms/{key}",
             )
 
 
@@ -217,6 +248,8 @@ CHECKS = (
     unstated_series,
     outside_table,
     storm_against_run,
+    missing_rain,
+    given_storm_against_run,
     storm_against_concentration,
     patterns,
     storms_off_the_step,

@@ -17,10 +17,11 @@ from tarnwater.progress import Progress
 from tarnwater.rain.areal import LARGE_AREA, ArealReduction
 from tarnwater.routing.reaches import Routing
 from tarnwater.study import edits
-from tarnwater.study.cases import ROUNDING, Answer, Case, CaseResult, Results, storm_rain
+from tarnwater.study.cases import ROUNDING, Answer, Case, CaseResult, Results
 from tarnwater.study.checks.element import STEP_NOTE
 from tarnwater.study.document import Study
 from tarnwater.study.findings import Finding, Remedy, Severity
+from tarnwater.study.storms import DesignStorm, event_title, in_order, rain_of
 from tarnwater.units import System, show, show_alike, show_duration
 
 BALANCE_TOLERANCE = 1e-9
@@ -42,7 +43,7 @@ def tails(results: Results, search: Search) -> Iterator[Finding]:
     """Runs that end before the flow has receded, told once a design point and condition."""
     share = results.study.run.recession_share
     for cases in _by_place(r for r in results.cases if not r.receded(r.case.point, share)):
-        storms = ", ".join(dict.fromkeys(r.case.storm.title for r in cases[:3])) + (" …" if len(cases) > 3 else "")
+        storms = ", ".join(dict.fromkeys(_storm(results, r.case) for r in cases[:3])) + (" …" if len(cases) > 3 else "")
         yield _on_case(
             cases[0].case,
             "tail-not-receded",
@@ -50,6 +51,11 @@ def tails(results: Results, search: Search) -> Iterator[Finding]:
             f"{storms}: {_unfinished(cases[0], share)}",
             "Clear the typed length of the run, or type a longer one.",
         )
+
+
+def _storm(results: Results, case: Case) -> str:
+    """The storm of a case in words."""
+    return case.storm.words(results.study)
 
 
 def _unfinished(case: CaseResult, share: float) -> str:
@@ -100,7 +106,7 @@ def negative_flows(results: Results, search: Search) -> Iterator[Finding]:
         yield Finding(
             "negative-flow",
             "doubt",
-            f"{worst.case.storm.title}: the flow falls to {show(worst.lowest(key), 'flow', results.study.units)}.",
+            f"{_storm(results, worst.case)}: the flow falls to {show(worst.lowest(key), 'flow', results.study.units)}.",
             _other_parts(results.study, cases, worst, key, search),
             element=key,
             condition=condition,
@@ -194,8 +200,8 @@ def coarse_peaks(results: Results, search: Search) -> Iterator[Finding]:
             case,
             "peak-coarse",
             "note",
-            f"{case.storm.title}: the parabola through the peak of {top} reaches {fitted}{over}; the step is coarse "
-            "for this peak.",
+            f"{_storm(results, case)}: the parabola through the peak of {top} reaches {fitted}{over}; "
+            "the step is coarse for this peak.",
             "Take a finer step.",
         )
 
@@ -204,13 +210,14 @@ def growth_with_length(results: Results, search: Search) -> Iterator[Finding]:
     """Nested storms whose peak goes on growing at twice their length."""
     for answer in results.answers():
         case = answer.result.case
-        family = results.study.families[case.storm.family]
         longer = [
             r
-            for r in results.beside(case.condition, case.point, case.storm.return_period)
-            if r.case.storm.family == case.storm.family and r.case.storm.duration > case.storm.duration
+            for r in results.beside(case.condition, case.point, case.event)
+            if r.standing == "other length"
+            and r.case.storm.place == case.storm.place
+            and r.case.storm.duration > case.storm.duration
         ]
-        if not longer or not family.pattern.nested:
+        if not longer:
             continue
         peak, then = answer.figures.peak.ordinate, longer[0].peak(case.point).ordinate
         if then > (1 + GROWTH_DOUBT) * peak:
@@ -219,7 +226,7 @@ def growth_with_length(results: Results, search: Search) -> Iterator[Finding]:
                 case,
                 "grows-with-length",
                 "doubt",
-                f"{case.storm.title}: the peak of {now} grows to {grown} with a nested storm of "
+                f"{_storm(results, case)}: the peak of {now} grows to {grown} with a nested storm of "
                 f"{show_duration(longer[0].case.storm.duration)}.",
                 "Choose the length for a reason, or a pattern that is not nested.",
             )
@@ -230,7 +237,9 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
     told: set[tuple[str, str]] = set()
     for answer in results.answers():
         case, area = answer.result.case, answer.figures.area
-        key, family = case.storm.family, results.study.families[case.storm.family]
+        if not isinstance(case.storm, DesignStorm):
+            continue
+        key, family = case.storm.key, results.study.families[case.storm.key]
         if family.areal.chosen or family.prescribed or area <= LARGE_AREA or (case.point, key) in told:
             continue
         told.add((case.point, key))
@@ -243,8 +252,8 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
         yield Finding(
             "no-areal-reduction",
             "doubt",
-            f"{case.storm.title}: {show(depth, 'rain', system)} at a point is taken over {show(area, 'area', system)}; "
-            f"reduced for that area it is {show(reduced, 'rain', system)}.",
+            f"{_storm(results, case)}: {show(depth, 'rain', system)} at a point is taken over "
+            f"{show(area, 'area', system)}; reduced for that area it is {show(reduced, 'rain', system)}.",
             (
                 Remedy(
                     "Reduce it by Leclerc and Schaake (1972).",
@@ -257,12 +266,12 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
-    """The peak at half the step beside it, for catchments quick against the step, at the rarest storm."""
-    rarest = max((r.case.storm.return_period for r in results.cases), default=0.0)
+    """The peak at half the step beside it, for catchments quick against the step, at the rarest event."""
+    rarest = in_order(results.study, [r.case.event for r in results.cases])[-1:]
     told: set[tuple[str, str]] = set()
     for answer in results.answers():
         result = answer.result
-        if result.case.storm.return_period != rarest:
+        if [result.case.event] != rarest:
             continue
         for key, element in result.network.elements.items():
             place = result.case.condition, key
@@ -274,7 +283,7 @@ def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
             yield Finding(
                 "peak-at-half-step",
                 "note",
-                f"{result.case.storm.title}: its peak of {now} would be {then} at half the step.",
+                f"{_storm(results, result.case)}: its peak of {now} would be {then} at half the step.",
                 (Remedy("Take a finer step."),),
                 element=key,
                 condition=result.case.condition,
@@ -284,8 +293,7 @@ def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
 
 def _peak_at_half(results: Results, result: CaseResult, key: str) -> float:
     memo: IdentityMemo[float] = results.study.memory.of("peaks at half the step", 1024)
-    family = results.study.families[result.case.storm.family]
-    parts = result.network.elements[key], family, results.study.tables[family.table]
+    parts = (result.network.elements[key], *result.case.storm.made_from(results.study))
     also = result.case.storm, result.step, result.areal_factor, len(result.flow(key))
     known = memo.get(parts, also)
     return known if known is not None else memo.put(parts, _compute_at_half(results, result, key), also)
@@ -293,8 +301,8 @@ def _peak_at_half(results: Results, result: CaseResult, key: str) -> float:
 
 def _compute_at_half(results: Results, result: CaseResult, key: str) -> float:
     area, step = result.network.area_above(result.case.point), result.step / 2
-    rain = storm_rain(results.study, [result.case.storm], area, step)
     alone = Network({key: result.network.elements[key]}, {})
+    rain = rain_of(results.study, [result.case.storm], alone, area, step)
     steps = 2 * (len(result.flow(key)) - 1)
     return float(compute(Batch(alone, rain, step, steps), threads=1).responses[key].flow.max())
 
@@ -307,7 +315,7 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
         if not answer.bracketed:
             ends.setdefault((case.point, case.condition, case.storm.duration), []).append(answer)
     for (_, _, duration), answers in ends.items():
-        periods = ", ".join(f"{a.result.case.storm.return_period:g}" for a in answers)
+        periods = ", ".join(f"{a.result.case.event:g}" for a in answers)
         yield _on_case(
             answers[0].result.case,
             "governing-at-end",
@@ -324,7 +332,7 @@ def limits(results: Results, search: Search) -> Iterator[Finding]:
         if answer.verdict is None or answer.verdict.state == "kept":
             continue
         case = answer.result.case
-        period = f"1 in {case.storm.return_period:g}"
+        period = event_title(results.study, case.event)
         flows = [answer.figures.peak.ordinate, answer.limit or 0.0]
         peak, limit = show_alike(flows, "flow", results.study.units)
         if answer.verdict.state == "exceeded":

@@ -33,10 +33,13 @@ def explain(study: Study, case: CaseResult, element: str, field: str, *, results
 
 
 def head_of(study: Study, case: CaseResult) -> str:
-    """What a figure holds for: condition, family, storm and the design point that it is made for."""
+    """What a figure holds for: condition, storm and the design point that it is made for."""
     own = case.case
-    condition, family = study.conditions[own.condition].name, study.families[own.storm.family].name
-    return f"{condition} · {family} · {own.storm.title} · made for {study.name_of(own.point)}"
+    condition, maker = study.conditions[own.condition].name, own.storm.maker(study)
+    words = own.storm.words(study)
+    told = words if maker in words else f"{maker} · {words}"
+    after = f" · after {study.storms[own.start].name}" if own.start else ""
+    return f"{condition} · {told}{after} · made for {study.name_of(own.point)}"
 
 
 def explain_setting(study: Study, condition: str, element: str, field: str) -> Reckoning:

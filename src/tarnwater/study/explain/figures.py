@@ -15,6 +15,7 @@ from tarnwater.network.elements import Catchment
 from tarnwater.network.figures import find_floods, find_peak
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.explain.flows import Book
+from tarnwater.study.storms import event_title
 
 
 def _peak(book: Book, key: str) -> Reckoning:
@@ -127,7 +128,7 @@ def _share(book: Book, key: str) -> Reckoning:
         symbol="R/P",
         equation="R/P = R / P",
         source="definition",
-        inputs=(replace(_runoff_depth(book, key), unit="mm"), replace(book.storm_depth, unit="mm")),
+        inputs=(replace(_runoff_depth(book, key), unit="mm"), replace(book.storm.depth_over(key), unit="mm")),
         evaluate=lambda r, p: r / p,
     )
 
@@ -147,15 +148,15 @@ def _per_area(book: Book, key: str) -> Reckoning:
 
 def _limit(book: Book, key: str) -> Reckoning:
     case = book.case.case
-    period = case.storm.return_period
-    if book.results is None or (value := book.results.limit(key, period, case.condition)) is None:
+    event = case.event
+    if book.results is None or (value := book.results.limit(key, event, case.condition)) is None:
         raise UnknownName("limit", _without("limit"), kind="figure", where=book.element(key).name)
-    limit = book.results.limit_at(key, period)
+    limit = book.results.limit_at(key, event)
     assert limit is not None
-    node = Reckoning(f"limit at {book.element(key).name}, 1 in {period:g}", value, "flow", symbol="Qa")
+    node = Reckoning(f"limit at {book.element(key).name}, {event_title(book.study, event)}", value, "flow", symbol="Qa")
     if limit.flow is not None:
         return replace(node, origin="typed")
-    other = book.results.governing(book.study.condition_of(limit.of_condition or ""), key, period)
+    other = book.results.governing(book.study.condition_of(limit.of_condition or ""), key, event)
     assert other is not None
     theirs = _peak(Book(book.study, other, book.results), key)
     share = Reckoning("allowed share", limit.share, "factor", symbol="s", origin="set at the design point")
@@ -190,7 +191,7 @@ def _loss_depth(book: Book, key: str) -> Reckoning:
         symbol="F",
         equation="F = Σ ΔP − Σ Pe",
         source="rain = loss + excess",
-        inputs=(book.rain, book.excess(key, owner)),
+        inputs=(book.storm.rain_on(key), book.excess(key, owner)),
         evaluate=lambda rain, excess: float(rain.sum() - excess.sum()),
     )
 
@@ -205,8 +206,8 @@ FIGURES: dict[str, Callable[[Book, str], Reckoning]] = {
     "share of rain": _share,
     "peak per area": _per_area,
     "limit": _limit,
-    "rain depth": lambda book, key: book.storm_depth,
-    "rain": lambda book, key: book.rain,
+    "rain depth": lambda book, key: book.storm.depth_over(key),
+    "rain": lambda book, key: book.storm.rain_over(key),
     "loss": _loss_depth,
     "excess": _of_catchment("excess"),
     "unit hydrograph": _of_catchment("unit"),

@@ -7,17 +7,31 @@ from typing import Any
 
 import numpy as np
 
+from tarnwater import states
 from tarnwater.errors import BadInput
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation
-from tarnwater.network.elements import Catchment, Element
+from tarnwater.network.elements import Catchment, Element, Situation
+from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.cases import CaseResult, Results
 from tarnwater.study.document import Study
 from tarnwater.study.explain.rain import RainReckonings
 from tarnwater.study.explain.settings import followed
+from tarnwater.units import System
 
 NETWORK_SOURCE = "water balance of a confluence"
+
+
+@dataclass(frozen=True, eq=False)
+class HeldState:
+    """The state of an element, as a value that says what it is."""
+
+    state: Any
+
+    def in_words(self, system: System) -> str:
+        """A state is many numbers; which of them there are is the method's own matter."""
+        return "water and deficits held then"
 
 
 class Book(RainReckonings):
@@ -39,12 +53,43 @@ class Book(RainReckonings):
         return self._flows[key]
 
     def _flow_of(self, owner: Element, key: str) -> Derivation:
+        if (state := self.start_of(key)) is not None:
+            return self._going_on(owner, key, state)
         links = self.network.outlets[key]
         if len(links) < 2:
             return owner.flow(_AskedOfElement(self, key))
         ways = tuple(self.flow_by(name) for name, _ in links)
         terms = " + ".join(f"Q({self.study.name_of(link.down)})" for _, link in links)
         return Derivation(f"Q = {terms}", NETWORK_SOURCE, ways, self._added)
+
+    def start_of(self, key: str) -> Any:
+        """State of an element at the start of the run, of this case alone; None at rest."""
+        case = self.case
+        return states.cases_of(case.run.batch.start.get(key), slice(case.index, case.index + 1))
+
+    def _state(self, state: Any) -> Reckoning:
+        """The state at the start of the run as a node; a state has no single number."""
+        before = self.study.storms[self.case.case.start].name
+        return Reckoning(
+            f"state at the end of “{before}”", HeldState(state), "", symbol="S0", origin=f"computed from “{before}”"
+        )
+
+    def _going_on(self, owner: Element, key: str, state: Any) -> Derivation:
+        """How the flow follows where the run begins from a state: by the element's own response to all at once."""
+        links, rain = self.network.outlets[key], self.storm.rain_on(key) if owner.takes_rain else None
+        inflows = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
+        inputs = (*inflows, *(() if rain is None else (rain,)), self._state(state))
+
+        def respond(*values: Any) -> Hydrograph:
+            *given, held = values
+            depths = None if rain is None else Rain(np.atleast_2d(given.pop()), self.case.step)
+            downs = tuple(link.down for _, link in links)
+            out = np.empty((1, self.steps + 1))
+            situation = Situation(self.case.step, self.steps, 1, depths, given, downs, held.state, out)
+            return self._added(*owner.respond(situation).ways)
+
+        symbols = ", ".join(node.symbol for node in inputs)
+        return Derivation(f"Q = the response to {symbols}", f"{owner.tag()}, going on from a state", inputs, respond)
 
     def flow_by(self, link: str) -> Reckoning:
         """The flow that goes by a link, with all that leads to it."""
@@ -97,6 +142,8 @@ class Book(RainReckonings):
 
     def excess(self, key: str, owner: Catchment) -> Reckoning:
         """The excess rain on a catchment, surface by surface."""
+        if (state := self.start_of(key)) is not None:
+            return self._excess_going_on(key, owner, state)
         inputs = []
         for row, surface in enumerate(owner.surfaces):
             inputs += [self.weight(key, owner, row), self._surface_excess(key, row, surface)]
@@ -116,12 +163,30 @@ class Book(RainReckonings):
             evaluate=weighted,
         )
 
+    def _excess_going_on(self, key: str, owner: Catchment, state: Any) -> Reckoning:
+        """The excess rain on a catchment whose losses go on from a state."""
+
+        def respond(depths: np.ndarray, held: HeldState) -> np.ndarray:
+            return owner.excess_of(Rain(depths[None, :], self.case.step), self.case.step, held.state[0]).excess[0]
+
+        rain, held = self.storm.rain_on(key), self._state(state)
+        return Reckoning(
+            title=f"excess rain on {owner.name}",
+            value=respond(rain.value, held.value),
+            kind="rain",
+            symbol="Pe",
+            equation="Pe = the response of the losses to ΔP, S0",
+            source="each surface with its own losses, going on from a state",
+            inputs=(rain, held),
+            evaluate=respond,
+        )
+
     def _surface_excess(self, key: str, row: int, surface: Any) -> Reckoning:
         path = f"surfaces/{row}/loss"
-        derivation = surface.loss.excess(self.rain, self.asked(key, path))
+        derivation = surface.loss.excess(self.storm.rain_on(key), self.asked(key, path))
         node = Reckoning(
             title=f"excess on {surface.name or f'surface {row + 1}'}",
-            value=surface.loss.respond(np.ascontiguousarray(self.case.rain[None, :])).excess[0],
+            value=surface.loss.respond(np.ascontiguousarray(self.case.rain_on(key)[None, :])).excess[0],
             kind="rain",
             symbol=f"Pe{row + 1}",
             place=f"{key}/{path}",

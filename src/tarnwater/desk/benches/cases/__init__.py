@@ -1,6 +1,8 @@
-"""The Cases bench: the board of conditions and return periods at a design point, the flow tree, hydrographs."""
+"""The Cases bench: the board of conditions and events at a design point, the flow tree, hydrographs."""
 
 from __future__ import annotations
+
+from dataclasses import replace
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
@@ -18,7 +20,7 @@ from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
-from tarnwater.study.cases import points_in
+from tarnwater.study.cases import CaseResult, points_in
 from tarnwater.study.figures import flow_plot, what_makes_the_peak
 from tarnwater.units import display_unit, show
 
@@ -222,7 +224,7 @@ class CasesBench(Bench):
 
     def show_selected(self) -> None:
         """Hydrographs of the selected element, or of the design point where it lies outside."""
-        desk, results, case = self.desk, self.desk.results, self.desk.case_in_view()
+        desk, results, case = self.desk, self.desk.results, self._case_shown()
         if results is None or case is None or desk.view is None:
             self.plot.show_plot(
                 None, "being computed …" if desk.computing else "not computed: it is withheld, as said above."
@@ -232,18 +234,22 @@ class CasesBench(Bench):
             return
         key = desk.selection if desk.selection in case.network.elements else case.case.point
         others = [c for c in desk.study.conditions if c != desk.condition]
-        cases = [case, *(desk.case_in_view(condition=c) for c in others)]
-        limit = results.limit(key, desk.view.return_period, desk.view.condition) if key == case.case.point else None
+        views = [replace(desk.view, condition=c) for c in others]
+        cases = [case, *(desk.case_showing(key, view=view) for view in views)]
+        limit = results.limit(key, desk.view.event, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit, rained=True))
         area = show(case.network.area_above(case.case.point), "area", desk.study.units)
         self._unit.setText(f"{self.board.unit}, the greatest, from {area}")
-        self._parts.setText(self._why(key))
-        self.tree.update()
+        self._parts.setText(self._why(case, key))
+        self.tree.show_case(case)
 
-    def _why(self, key: str) -> str:
+    def _case_shown(self) -> CaseResult | None:
+        """The case in view, or of an element that drains elsewhere that of its own outfall."""
+        return self.desk.case_showing(self.desk.selection) or self.desk.case_in_view()
+
+    def _why(self, case: CaseResult, key: str) -> str:
         """What makes the peak, and why the parts do not add up."""
-        desk, case = self.desk, self.desk.case_in_view()
-        assert case is not None
+        desk = self.desk
         parts = what_makes_the_peak(case, key)
         if len(parts) < 2:
             return ""
@@ -258,5 +264,5 @@ class CasesBench(Bench):
         view = self.desk.view
         if view is not None:
             point = self.point.currentData()
-            self.desk.look_at(View(view.condition, point, view.return_period, None))
+            self.desk.look_at(View(view.condition, point, view.event, None))
             self.desk.select(point)

@@ -1,4 +1,4 @@
-"""The case board: conditions down, return periods across, each cell the governing case."""
+"""The case board: conditions down, return periods and given storms across, each cell the governing case."""
 
 from __future__ import annotations
 
@@ -11,7 +11,8 @@ from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.grid_view import put_on_clipboard
 from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.study.cases import Answer
-from tarnwater.study.figures import difference, storm_title
+from tarnwater.study.figures import difference
+from tarnwater.study.storms import Event, event_title, in_order, storm_title
 from tarnwater.units import display_unit, figures, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150
@@ -29,6 +30,10 @@ def duration_words(answer: Answer) -> str:
     return told if answer.whole else f"{told} · {answer.computed} of {answer.tried}"
 
 
+def _period(event: Event) -> str:
+    return "" if isinstance(event, str) else f"{event:g}"
+
+
 class Board(QWidget):
     """Arrows walk the cells, Enter or a second click opens one to its durations; the one in view is framed.
 
@@ -44,10 +49,10 @@ class Board(QWidget):
         self.desk = desk
         self.theme = theme
         self.unit = ""
-        self.periods: list[float] = []
+        self.events: list[Event] = []
         self.conditions: list[str] = []
-        self._answers: dict[tuple[str, float], Answer] = {}
-        self._withheld: dict[tuple[str, float], str] = {}
+        self._answers: dict[tuple[str, Event], Answer] = {}
+        self._withheld: dict[tuple[str, Event], str] = {}
 
     def refresh(self) -> None:
         """Read the answers at the design point in view."""
@@ -57,34 +62,34 @@ class Board(QWidget):
             for answer in results.answers():
                 case = answer.result.case
                 if case.point == view.point:
-                    self._answers[case.condition, case.storm.return_period] = answer
+                    self._answers[case.condition, case.event] = answer
             for one in results.withheld:
                 if one.case.point == view.point:
-                    self._withheld.setdefault((one.case.condition, one.case.storm.return_period), one.reason)
+                    self._withheld.setdefault((one.case.condition, one.case.event), one.reason)
         told = {**self._withheld, **self._answers}
-        self.periods = sorted({t for _, t in told})
+        self.events = in_order(self.desk.study, [event for _, event in told])
         self.conditions = [c for c in self.desk.study.conditions if any(c == k for k, _ in told)]
         peaks = [a.figures.peak.ordinate for a in self._answers.values()]
         self.unit = display_unit("flow", peaks, self.desk.study.units)
         self.setFixedHeight(HEAD + ROW * max(len(self.conditions), 1) + 4)
-        self.setMinimumWidth(NAMES + NARROWEST * len(self.periods))
+        self.setMinimumWidth(NAMES + NARROWEST * len(self.events))
         self.update()
 
     def sizeHint(self) -> QSize:  # noqa: N802
         """Room for all cells."""
-        return QSize(NAMES + NARROWEST * max(len(self.periods), 1), self.height())
+        return QSize(NAMES + NARROWEST * max(len(self.events), 1), self.height())
 
     @property
     def cell_in_view(self) -> QRectF | None:
         """Where the case in view is drawn, None where it is not on the board."""
         view = self.desk.view
-        if view is None or view.condition not in self.conditions or view.return_period not in self.periods:
+        if view is None or view.condition not in self.conditions or view.event not in self.events:
             return None
-        return self.cell(self.conditions.index(view.condition), self.periods.index(view.return_period))
+        return self.cell(self.conditions.index(view.condition), self.events.index(view.event))
 
     def cell(self, row: int, column: int) -> QRectF:
         """Where a cell is drawn."""
-        width = (self.width() - NAMES) / max(len(self.periods), 1)
+        width = (self.width() - NAMES) / max(len(self.events), 1)
         return QRectF(NAMES + column * width, HEAD + row * ROW, width, ROW)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
@@ -93,11 +98,13 @@ class Board(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        for column, period in enumerate(self.periods):
+        for column, heading in enumerate(self.events):
             box = self.cell(0, column)
             painter.setPen(QColor(self.theme.quiet))
             painter.setFont(figures_font(8.5, bold=True))
-            painter.drawText(QRectF(box.x(), 0, box.width() - 34, HEAD), right, f"1 in {period:g}")
+            title = event_title(self.desk.study, heading)
+            shown = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideMiddle, int(box.width()) - 40)
+            painter.drawText(QRectF(box.x(), 0, box.width() - 34, HEAD), right, shown)
         for row, condition in enumerate(self.conditions):
             first = self.cell(row, 0)
             painter.setPen(QPen(QColor(self.theme.rule), 1))
@@ -107,21 +114,21 @@ class Board(QWidget):
             name = self.desk.study.conditions[condition].name
             shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, NAMES - 6)
             painter.drawText(QRectF(2, first.y(), NAMES - 6, ROW), Qt.AlignmentFlag.AlignVCenter, shown)
-            for column, period in enumerate(self.periods):
-                self._draw_cell(painter, row, column, condition, period)
+            for column, heading in enumerate(self.events):
+                self._draw_cell(painter, row, column, condition, heading)
 
-    def _draw_cell(self, painter: QPainter, row: int, column: int, condition: str, period: float) -> None:
-        answer = self._answers.get((condition, period))
+    def _draw_cell(self, painter: QPainter, row: int, column: int, condition: str, event: Event) -> None:
+        answer = self._answers.get((condition, event))
         box = self.cell(row, column)
         view = self.desk.view
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        here = view is not None and (view.condition, view.return_period) == (condition, period)
+        here = view is not None and (view.condition, view.event) == (condition, event)
         if here:
             painter.fillRect(box.adjusted(3, 3, -3, -3), QColor(self.theme.chosen))
             painter.setPen(QPen(QColor(self.theme.water), 2 if self.hasFocus() else 1))
             painter.drawRect(box.adjusted(3, 3, -3, -3))
         if answer is None:
-            if (condition, period) in self._withheld:
+            if (condition, event) in self._withheld:
                 painter.setFont(figures_font(9))
                 painter.setPen(QColor(self.theme.loss))
                 painter.drawText(QRectF(box.x(), box.y() + 5, box.width() - 34, 22), right, "withheld")
@@ -133,7 +140,7 @@ class Board(QWidget):
         painter.setFont(figures_font(8))
         painter.setPen(QColor(self.theme.quiet))
         told = duration_words(answer)
-        apart = difference(answer, self._answers.get((self.conditions[0], period))) if row else None
+        apart = difference(answer, self._answers.get((self.conditions[0], event))) if row else None
         if apart is not None:
             sign = "+" if apart >= 0 else ""
             told = f"{sign}{figures(to_unit(apart, self.unit, 'flow'), 3)} · {told}"
@@ -146,25 +153,43 @@ class Board(QWidget):
 
     def _look(self, row: int, column: int) -> None:
         view = self.desk.view
-        if view is None or not (0 <= row < len(self.conditions) and 0 <= column < len(self.periods)):
+        if view is None or not (0 <= row < len(self.conditions) and 0 <= column < len(self.events)):
             return
-        if (view.condition, view.return_period) == (self.conditions[row], self.periods[column]):
+        if (view.condition, view.event) == (self.conditions[row], self.events[column]):
             self.opened.emit()
         else:
-            self.desk.look_at(View(self.conditions[row], view.point, self.periods[column], None))
+            self.desk.look_at(View(self.conditions[row], view.point, self.events[column], None))
 
     def copy(self) -> None:
         """Copy the board, exact: peaks, differences, governing durations and limits of every cell."""
         study = self.desk.study
         rows = [
-            ["condition", "1 in", f"peak {self.unit}", f"difference {self.unit}", "duration h", f"limit {self.unit}"]
+            [
+                "condition",
+                "1 in",
+                f"peak {self.unit}",
+                f"difference {self.unit}",
+                "duration h",
+                f"limit {self.unit}",
+                "storm",
+            ]
         ]
-        for (condition, period), answer in self._answers.items():
-            apart = difference(answer, self._answers.get((self.conditions[0], period)))
+        for (condition, event), answer in self._answers.items():
+            apart = difference(answer, self._answers.get((self.conditions[0], event)))
             values = (answer.figures.peak.ordinate, apart, answer.limit)
             peak, more, limit = ("" if v is None else repr(to_unit(v, self.unit, "flow")) for v in values)
             hours = repr(answer.result.case.storm.duration / 3600)
-            rows.append([study.conditions[condition].name, f"{period:g}", peak, more, hours, limit])
+            rows.append(
+                [
+                    study.conditions[condition].name,
+                    _period(event),
+                    peak,
+                    more,
+                    hours,
+                    limit,
+                    study.storms[event].name if isinstance(event, str) else "",
+                ]
+            )
         put_on_clipboard(rows)
 
     def asked(self) -> tuple[str, str] | None:
@@ -173,27 +198,27 @@ class Board(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Look at the case under the pointer."""
-        if event is None or not self.periods:
+        if event is None or not self.events:
             return
         place = event.position()
-        width = (self.width() - NAMES) / len(self.periods)
+        width = (self.width() - NAMES) / len(self.events)
         self._look(int((place.y() - HEAD) // ROW), int((place.x() - NAMES) // width))
 
     def event(self, event: QEvent | None) -> bool:
         """Say what stands in the cell under the pointer."""
-        if isinstance(event, QHelpEvent) and self.periods:
+        if isinstance(event, QHelpEvent) and self.events:
             QToolTip.showText(event.globalPos(), as_hint(self._hint_at(event.pos())), self)
             return True
         return super().event(event)
 
     def _hint_at(self, at: QPoint) -> str:
-        width = (self.width() - NAMES) / max(len(self.periods), 1)
+        width = (self.width() - NAMES) / max(len(self.events), 1)
         row, column = int((at.y() - HEAD) // ROW), int((at.x() - NAMES) // width)
         if not 0 <= row < len(self.conditions):
             return ""
-        if not 0 <= column < len(self.periods):
+        if not 0 <= column < len(self.events):
             return self.desk.study.conditions[self.conditions[row]].name
-        key = self.conditions[row], self.periods[column]
+        key = self.conditions[row], self.events[column]
         if key not in self._answers:
             return f"withheld: {self._withheld[key]}" if key in self._withheld else ""
         answer = self._answers[key]
@@ -224,8 +249,8 @@ class Board(QWidget):
             return
         row, column = steps[Qt.Key(event.key())]
         if row or column:
-            self._step(self.conditions.index(view.condition) + row, self.periods.index(view.return_period) + column)
+            self._step(self.conditions.index(view.condition) + row, self.events.index(view.event) + column)
 
     def _step(self, row: int, column: int) -> None:
-        if 0 <= row < len(self.conditions) and 0 <= column < len(self.periods):
+        if 0 <= row < len(self.conditions) and 0 <= column < len(self.events):
             self._look(row, column)

@@ -20,7 +20,7 @@ STANDINGS = {"counted": "", "beside": "beside", "other length": "another length"
 
 @dataclass(frozen=True)
 class DurationRow:
-    """A storm (family and duration in s), and whether it governs."""
+    """A storm (its key and its duration in s), and whether it governs."""
 
     storm: tuple[str, float]
     governs: bool
@@ -60,8 +60,8 @@ class Durations(QTableWidget):
         if desk.results is None or view is None:
             self.setRowCount(0)
             return
-        found = desk.results.all_of(view.condition, view.point, view.return_period)
-        governing = desk.results.governing(view.condition, view.point, view.return_period)
+        found = desk.results.all_of(view.condition, view.point, view.event)
+        governing = desk.results.governing(view.condition, view.point, view.event)
         system = desk.study.units
         unit = units.display_unit("flow", [r.peak(view.point).ordinate for r in found], system)
         self.setHorizontalHeaderLabels([f"peak, {unit}" if head == "peak" else head for head in HEADS])
@@ -70,16 +70,16 @@ class Durations(QTableWidget):
             figures = case.figures(view.point)
             governs = case is governing
             storm = case.case.storm
-            self.rows.append(DurationRow((storm.family, storm.duration), governs))
+            self.rows.append(DurationRow((storm.key, storm.duration), governs))
             greatest = governing.peak(view.point).ordinate if governing is not None else 0.0
             share = figures.peak.ordinate / greatest if greatest else 0.0
             texts = (
                 units.show_duration(storm.duration),
-                desk.study.families[storm.family].name,
+                storm.maker(desk.study),
                 "governs" if governs else STANDINGS[case.standing],
                 units.show(figures.peak.ordinate, "flow", unit=unit).removesuffix(unit).strip(),
                 units.show(share, "share", digits=3),
-                units.show_duration(round(figures.peak.time)),
+                case.when(figures.peak.time),
                 units.show(figures.rain_depth, "rain", system),
                 units.show(figures.runoff_depth, "rain", system),
             )
@@ -114,7 +114,7 @@ class Durations(QTableWidget):
         view = self.desk.view
         if view is not None and 0 <= row < len(self.rows):
             storm = None if self.rows[row].governs else self.rows[row].storm
-            self.desk.look_at(View(view.condition, view.point, view.return_period, storm))
+            self.desk.look_at(View(view.condition, view.point, view.event, storm))
 
     def copy(self) -> None:
         """Copy the durations, exact, with their peaks in m3/s."""
@@ -122,13 +122,13 @@ class Durations(QTableWidget):
         if desk.results is None or view is None:
             return
         rows = [["family", "standing", "duration h", "peak m3/s", "time of peak h", "rain mm", "runoff mm"]]
-        for case in desk.results.all_of(view.condition, view.point, view.return_period):
+        for case in desk.results.all_of(view.condition, view.point, view.event):
             found = case.figures(view.point)
             values = (
                 case.case.storm.duration / 3600, found.peak.ordinate, found.peak.time / 3600, found.rain_depth,
                 found.runoff_depth,
             )  # fmt: skip
-            family = desk.study.families[case.case.storm.family].name
+            family = case.case.storm.maker(desk.study)
             rows.append([family, case.standing, *(repr(float(v)) for v in values)])
         put_on_clipboard(rows)
 

@@ -39,8 +39,14 @@ class FlowTree(QWidget):
 
     def refresh(self) -> None:
         """Lay the network of the case in view out anew."""
-        self._case = self.desk.case_in_view()
-        self._places = {} if self._case is None else tree_places(self._case.network)
+        self._case = None
+        self.show_case(self.desk.case_showing(self.desk.selection) or self.desk.case_in_view())
+
+    def show_case(self, case: CaseResult | None) -> None:
+        """Show a case, its network laid out anew where it is another one."""
+        before, self._case = self._case, case
+        if case is None or before is None or before.network is not case.network:
+            self._places = {} if case is None else tree_places(case.network)
         self.update()
 
     def place_of(self, key: str) -> QPointF:

@@ -1,4 +1,4 @@
-"""The table of peaks: the governing case of every design point, condition and return period."""
+"""The table of peaks: the governing case of every design point, condition and event."""
 
 from __future__ import annotations
 
@@ -52,8 +52,9 @@ class PeaksModel(QAbstractTableModel):
         case, figures, study = answer.result.case, answer.figures, self.desk.study
         kept = "" if answer.verdict is None else answer.verdict.words
         return [
-            study.name_of(case.point), study.conditions[case.condition].name, case.storm.return_period,
-            study.families[case.storm.family].name, case.storm.duration,
+            study.name_of(case.point), study.conditions[case.condition].name,
+            None if isinstance(case.event, str) else case.event,
+            case.storm.maker(study), case.storm.duration,
             figures.peak.ordinate, figures.peak.time, figures.volume, figures.per_area,
             figures.rain_depth, figures.runoff_depth, figures.share_of_rain, answer.limit, kept,
         ]  # fmt: skip

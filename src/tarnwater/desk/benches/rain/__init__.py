@@ -20,7 +20,8 @@ from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import TarnwaterError
 from tarnwater.study import edits
 from tarnwater.study.edits import slug
-from tarnwater.study.storm_plots import depth_plot, storm_plot
+from tarnwater.study.storm_plots import depth_plot, given_plot, storm_plot
+from tarnwater.study.storms import DesignStorm
 
 SERIES = (
     ("of annual maxima", "annual maxima"),
@@ -171,7 +172,13 @@ class RainBench(Bench):
 
     def _show_storm(self, position: float | None = None) -> None:
         """Show the storm in view, or the family's first; with a position as it would be with its peak there."""
-        family, study = self.form.family, self.desk.study
+        family, study, view = self.form.family, self.desk.study, self.desk.view
+        given = study.storms.get(str(view.event)) if view is not None else None
+        given = given or (next(iter(study.storms.values()), None) if family is None else None)
+        if given is not None and position is None:
+            self.storm.show_plot(given_plot(study, given, self.desk.selection))
+            self.storm.show_peak(None, 0.0)
+            return
         if family is None or not family.tried or not family.return_periods:
             self.storm.show_plot(None, "A storm follows when there is a family.")
             return
@@ -191,10 +198,14 @@ class RainBench(Bench):
     def _storm_in_view(self) -> tuple[float, float]:
         family, case = self.form.family, self.desk.case_in_view()
         assert family is not None
-        if case is not None and case.case.storm.family == self.form.key:
-            storm = case.case.storm
-            if storm.return_period in family.return_periods and storm.duration in family.tried:
-                return storm.return_period, storm.duration
+        storm = None if case is None else case.case.storm
+        if (
+            isinstance(storm, DesignStorm)
+            and storm.key == self.form.key
+            and storm.return_period in family.return_periods
+            and storm.duration in family.tried
+        ):
+            return storm.return_period, storm.duration
         return family.return_periods[-1], family.tried[len(family.tried) // 2]
 
     def _try_peak(self, position: float) -> None:

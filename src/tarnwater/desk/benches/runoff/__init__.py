@@ -25,14 +25,20 @@ def _of_case(figure: str) -> Column:
     titles = {"peak": "peak", "per_area": "per area", "runoff_depth": "runoff", "share_of_rain": "of rain"}
 
     def read(desk: Desk, key: str) -> float | None:
-        case = desk.case_in_view()
-        if case is None or key not in case.network.elements:
+        case = desk.case_showing(key)
+        if case is None:
             return None
         figures = case.figures(key)
         return figures.peak.ordinate if figure == "peak" else getattr(figures, figure)
 
     names = {"peak": "peak", "per_area": "peak per area", "runoff_depth": "runoff depth"}
     return Column(titles[figure], kind=kinds[figure], figure=read, asked=names.get(figure, "share of rain"))
+
+
+def _made_for(desk: Desk, key: str) -> str:
+    """Name of the design point whose storm an element's figures are of."""
+    case = desk.case_showing(key)
+    return "" if case is None else desk.study.name_of(case.case.point)
 
 
 def drains_to(desk: Desk, key: str) -> str:
@@ -48,6 +54,7 @@ CATCHMENT_COLUMNS = (
     Column("slope", "mean_slope"),
     OF_METHODS,
     *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
+    Column("storm made for", words=_made_for),
     Column("timing", words=lambda desk, key: str(getattr(desk.elements[key].timing, "title", ""))),
     Column("drains to", words=lambda desk, key: drains_to(desk, key)),
 )
@@ -73,8 +80,8 @@ def storm_to_show(desk: Desk) -> tuple[str, float, float] | None:
         if view is not None and view.storm is not None and view.storm[0] != key:
             continue
         if family.return_periods and family.tried:
-            wanted = None if view is None else view.return_period
-            period = wanted if wanted in family.return_periods else family.return_periods[-1]
+            wanted = None if view is None else view.event
+            period = next((t for t in family.return_periods if t == wanted), family.return_periods[-1])
             duration = view.storm[1] if view is not None and view.storm is not None else family.tried[0]
             return key, period, duration
     return None
@@ -196,9 +203,9 @@ class RunoffBench(Bench):
     def show_selected(self) -> None:
         """Show how rain becomes flow for the selected element in the case in view."""
         desk = self.desk
-        key, results, case = desk.selection, desk.results, desk.case_in_view()
+        key, results, case = desk.selection, desk.results, desk.case_showing(desk.selection)
         self._of.setText(desk.study.name_of(key) if key else "")
-        if results is None or case is None or key not in case.network.elements:
+        if results is None or case is None:
             stops = [f for f in desk.findings if f.severity == "stop"]
             why = "being computed …" if desk.computing else "not in this case." if not stops else (
                 f"not computed: {stops[0].told(desk.study)}"
@@ -207,8 +214,8 @@ class RunoffBench(Bench):
             self.flow.show_plot(None, why)
             return
         catchment = isinstance(case.network.elements[key], Catchment)
-        self._of.setText(f"{desk.study.name_of(key)} · {case_title(results, case)}")
-        ghost = None if desk.before is None else desk.case_in_view(desk.before)
+        self._of.setText(f"{desk.study.name_of(key)} · {case_title(results, case, key)}")
+        ghost = None if desk.before is None else desk.case_showing(key, desk.before)
         until = end_above(event_end(case, key))
         self.flow.show_plot(fitted(flow_plot(results, [case], key, ghost=ghost), until))
         self.rain.show_plot(fitted(rain_plot(results, case, key), until) if catchment else None, "")

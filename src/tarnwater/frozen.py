@@ -1,0 +1,40 @@
+"""A dict that does not change."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar, get_args
+
+from pydantic import GetCoreSchemaHandler
+from pydantic_core import core_schema
+
+V = TypeVar("V")
+
+
+class FrozenDict(dict[str, V]):
+    """A dict that refuses to change, so that models can share it."""
+
+    def _refuse(self, *_: Any, **__: Any) -> Any:
+        raise TypeError("a study does not change in place; make an edit")
+
+    __setitem__ = __delitem__ = update = pop = popitem = clear = setdefault = __ior__ = _refuse
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
+        (value,) = get_args(source) or (Any,)
+        return core_schema.no_info_after_validator_function(
+            cls, handler.generate_schema(dict.__class_getitem__((str, value)))
+        )
+
+    def __deepcopy__(self, _: Any) -> FrozenDict[V]:
+        return self
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return type(self), (dict(self),)
+
+    def with_entry(self, key: str, value: V) -> FrozenDict[V]:
+        """A copy with one entry added or replaced."""
+        return FrozenDict({**self, key: value})
+
+    def without(self, *keys: str) -> FrozenDict[V]:
+        """A copy with some entries left out."""
+        return FrozenDict({k: v for k, v in self.items() if k not in keys})

@@ -1,0 +1,162 @@
+"""Storms whose rain is given in steps: recorded at some moment, or typed.
+
+A recorded storm has a clock and its own rain on each catchment; a typed one falls everywhere alike. Each is one
+model with its tag and answers what `GivenStorm` asks.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from datetime import datetime
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import AwareDatetime, Field, model_validator
+
+from tarnwater.clock import LATEST, moment, show_moment
+from tarnwater.frozen import FrozenDict
+from tarnwater.methods import OneOf
+from tarnwater.parameters import Model, Name, parameter
+from tarnwater.rain.storms import Rain
+from tarnwater.units import show_duration
+
+#: Depths in steps, mm, None where the rain is missing.
+Depths = tuple[Annotated[float, Field(ge=0, le=2000, strict=True)] | None, ...]
+
+#: Steps that a storm may have.
+MOST_STEPS = 1_000_000
+
+
+class GivenStorm(Model, ABC):
+    """A storm whose rain is given. A subclass has a field ``kind`` with its tag.
+
+    ``after`` is the key of another given storm: the run begins from the state in which that storm's run ends, or,
+    where both have a clock, from its state at the moment this one begins. Empty is at rest.
+    """
+
+    name: Name
+    step: float = parameter("time", "step of the rain", symbol="Δt", least=1, most=86400)
+    source: str = ""
+    after: str = ""
+
+    #: Whether it rains the same on every catchment.
+    even: ClassVar[bool] = False
+
+    #: Storms by tag.
+    known: ClassVar[dict[str, type[GivenStorm]]] = {}
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
+        """Enter a kind of storm among those there are."""
+        super().__pydantic_init_subclass__(**kwargs)
+        if "kind" in cls.model_fields:
+            GivenStorm.known[cls.tag()] = cls
+
+    @classmethod
+    def tag(cls) -> str:
+        """The word by which a file names it."""
+        return str(cls.model_fields["kind"].default)
+
+    @property
+    def begins(self) -> datetime | None:
+        """When its rain begins, with the zone; None where it has no clock."""
+        return None
+
+    @property
+    @abstractmethod
+    def steps(self) -> int:
+        """How many steps of rain it has."""
+
+    @property
+    def duration(self) -> float:
+        """How long it rains, dry steps included, s."""
+        return self.steps * self.step
+
+    @abstractmethod
+    def depths_on(self, catchment: str) -> Depths | None:
+        """Depths in its own steps on a catchment (by key), mm; None where it has no rain for it."""
+
+    def lacks(self, catchment: str) -> str:
+        """Why a catchment's rain is not whole, empty where it is: missing rain is never taken as none."""
+        depths = self.depths_on(catchment)
+        if depths is None:
+            return "it has no rain there."
+        missing = [number for number, depth in enumerate(depths) if depth is None]
+        if not missing:
+            return ""
+        first = missing[0] * self.step
+        at = show_duration(first) if self.begins is None else show_moment(moment(self.begins, first))
+        return f"its rain is missing in {len(missing)} of {len(depths)} steps, first at {at}."
+
+    def rain_on(self, catchment: str, step: float) -> np.ndarray:
+        """Rain on a catchment in steps of the run (s), mm, (step,); its rain must be whole."""
+        given = np.array([self.depths_on(catchment)], float)
+        return Rain(given, self.step).spread_over(step).depths[0]
+
+
+class RecordedStorm(GivenStorm):
+    """A storm cut from records: its own rain on each catchment, from a moment with its zone."""
+
+    kind: Literal["recorded"] = "recorded"
+    origin: AwareDatetime
+    rain: FrozenDict[Depths]
+
+    @model_validator(mode="after")
+    def _whole(self) -> RecordedStorm:
+        lengths = {len(depths) for depths in self.rain.values()}
+        if not lengths or lengths == {0}:
+            raise ValueError("a recorded storm needs rain on at least one catchment")
+        if len(lengths) > 1:
+            raise ValueError(f"every catchment has rain in the same steps; here are {sorted(lengths)} steps")
+        _not_too_long(max(lengths))
+        if self.origin > LATEST:
+            raise ValueError("the storm begins too late to have a date")
+        return self
+
+    @property
+    def begins(self) -> datetime:
+        """When its rain begins, with the zone."""
+        return self.origin
+
+    @property
+    def steps(self) -> int:
+        """How many steps of rain it has."""
+        return len(next(iter(self.rain.values())))
+
+    def depths_on(self, catchment: str) -> Depths | None:
+        """Depths in its own steps on a catchment, mm; None where it has no rain for it."""
+        return self.rain.get(catchment)
+
+
+class TypedStorm(GivenStorm):
+    """A storm typed or pasted in steps, the same on every catchment, without a date."""
+
+    kind: Literal["typed"] = "typed"
+    depths: Depths
+
+    even: ClassVar[bool] = True
+
+    @model_validator(mode="after")
+    def _whole(self) -> TypedStorm:
+        if not self.depths:
+            raise ValueError("a typed storm needs depths")
+        _not_too_long(len(self.depths))
+        return self
+
+    @property
+    def steps(self) -> int:
+        """How many steps of rain it has."""
+        return len(self.depths)
+
+    def depths_on(self, catchment: str) -> Depths:
+        """Depths in its own steps, mm, whatever the catchment."""
+        return self.depths
+
+
+def _not_too_long(steps: int) -> None:
+    if steps > MOST_STEPS:
+        raise ValueError(f"a storm of {steps} steps is too long; it may have {MOST_STEPS}")
+
+
+#: A field that holds a given storm of any kind.
+AnyStorm = Annotated[GivenStorm, OneOf(GivenStorm, called="storm", tag="kind")]

@@ -1,0 +1,291 @@
+"""Storms as cases name them: of a family, or given in the study; and what each is made of.
+
+An answer is for an `Event`: all design storms of a return period, or one given storm. Nothing else in the study
+tells the two kinds of storm apart.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal
+
+import numpy as np
+
+from tarnwater.network.graph import Network
+from tarnwater.rain.given import GivenStorm
+from tarnwater.rain.storms import Rain
+from tarnwater.study.document import Study
+from tarnwater.units import show_duration
+
+#: What an answer is for: a return period in years, over all its design storms, or the key of a given storm.
+Event = float | str
+
+#: What a case is for: it makes answers; its family stands beside; or it only shows what another length would give.
+Standing = Literal["counted", "beside", "other length"]
+
+
+@dataclass(frozen=True)
+class Obstacle:
+    """Why a case cannot be computed; ``element`` and ``field`` lead to the place where it is settled."""
+
+    reason: str
+    element: str = ""
+    field: str = ""
+
+
+@dataclass(frozen=True)
+class Storm(ABC):
+    """What rains in a case; ``key`` is that of its family or its own, ``duration`` in s."""
+
+    key: str
+    duration: float
+
+    @property
+    @abstractmethod
+    def event(self) -> Event:
+        """What its answer is for."""
+
+    @property
+    @abstractmethod
+    def place(self) -> str:
+        """Path of what it is made of in the study."""
+
+    @abstractmethod
+    def maker(self, study: Study) -> str:
+        """Name of what it is made of: its family, or its own."""
+
+    @abstractmethod
+    def words(self, study: Study) -> str:
+        """What it is, without the name of its family."""
+
+    @abstractmethod
+    def standing(self, study: Study) -> Standing:
+        """What a case under it is for."""
+
+    @abstractmethod
+    def searches(self, study: Study) -> bool:
+        """Whether the greatest answer is sought over durations, whose ends may not bracket it."""
+
+    @abstractmethod
+    def after(self, study: Study) -> str:
+        """Key of the given storm from whose end it begins; empty is at rest."""
+
+    @abstractmethod
+    def begins(self, study: Study) -> datetime | None:
+        """When its rain begins; None where it has no clock."""
+
+    @abstractmethod
+    def made_from(self, study: Study) -> tuple[Any, ...]:
+        """The parts of the study that its rain is made from."""
+
+    @abstractmethod
+    def obstacle(self, study: Study, rained_on: Sequence[str]) -> Obstacle | None:
+        """Why its rain on some elements (by key) cannot be made; None where it can."""
+
+    @abstractmethod
+    def areal_factor(self, study: Study, area: float) -> float:
+        """Its depth over an area (m2) as a share of that at a point."""
+
+    @abstractmethod
+    def even(self, study: Study) -> bool:
+        """Whether it rains the same on every catchment."""
+
+    @abstractmethod
+    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> np.ndarray:
+        """Rain (step,) in mm on a catchment (any, where it is even), made for the area (m2) above its design point."""
+
+
+@dataclass(frozen=True)
+class DesignStorm(Storm):
+    """A design storm of a family."""
+
+    return_period: float
+
+    @property
+    def event(self) -> float:
+        """Its return period, years."""
+        return self.return_period
+
+    @property
+    def place(self) -> str:
+        """Path of its family."""
+        return f"families/{self.key}"
+
+    def maker(self, study: Study) -> str:
+        """Name of its family."""
+        return study.families[self.key].name
+
+    def words(self, study: Study) -> str:
+        """Return period and duration, as people say them."""
+        return f"1 in {self.return_period:g} · {show_duration(self.duration)}"
+
+    def standing(self, study: Study) -> Standing:
+        """Counted where its family is and its duration is one of those tried."""
+        family = study.families[self.key]
+        if self.duration not in family.tried:
+            return "other length"
+        return "counted" if family.counted else "beside"
+
+    def searches(self, study: Study) -> bool:
+        """Whether its family is searched for the greatest answer."""
+        return study.families[self.key].searches
+
+    def after(self, study: Study) -> str:
+        """Key of the storm after which those of its family begin."""
+        return study.families[self.key].after
+
+    def begins(self, study: Study) -> None:
+        """A design storm has no clock."""
+        return None
+
+    def made_from(self, study: Study) -> tuple[Any, ...]:
+        """Its family and its table."""
+        family = study.families[self.key]
+        return family, study.tables[family.table]
+
+    def obstacle(self, study: Study, rained_on: Sequence[str]) -> Obstacle | None:
+        """A return period or a duration that its table does not hold."""
+        table = study.tables[study.families[self.key].table]
+        if not table.holds_period(self.return_period):
+            return Obstacle(f"1 in {self.return_period:g} is not in the depth table.", field=self.place)
+        if not table.holds_duration(self.duration):
+            reason = f"{show_duration(self.duration)} is longer than the depth table."
+            return Obstacle(reason, field=self.place)
+        return None
+
+    def areal_factor(self, study: Study, area: float) -> float:
+        """By the areal reduction of its family."""
+        return float(study.families[self.key].areal.factors(area, np.array([self.duration]))[0])
+
+    def even(self, study: Study) -> bool:
+        """A design storm falls everywhere alike."""
+        return True
+
+    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> np.ndarray:
+        """Its rain, the same on every catchment."""
+        family = study.families[self.key]
+        return family.increments(study.tables[family.table], self.return_period, self.duration, area=area, step=step)
+
+
+@dataclass(frozen=True)
+class StormByKey(Storm):
+    """A storm given in the study, recorded or typed."""
+
+    @property
+    def event(self) -> str:
+        """Its own key: its answer is for nothing else."""
+        return self.key
+
+    @property
+    def place(self) -> str:
+        """Its own path."""
+        return f"storms/{self.key}"
+
+    def given(self, study: Study) -> GivenStorm:
+        """The storm itself."""
+        return study.storms[self.key]
+
+    def maker(self, study: Study) -> str:
+        """Its name."""
+        return self.given(study).name
+
+    def words(self, study: Study) -> str:
+        """Its name and how long it rains."""
+        return f"{self.given(study).name} · {show_duration(self.duration)}"
+
+    def standing(self, study: Study) -> Standing:
+        """It is the answer to itself."""
+        return "counted"
+
+    def searches(self, study: Study) -> bool:
+        """There is nothing to search over."""
+        return False
+
+    def after(self, study: Study) -> str:
+        """Key of the storm after which it begins."""
+        return self.given(study).after
+
+    def begins(self, study: Study) -> datetime | None:
+        """When its rain begins."""
+        return self.given(study).begins
+
+    def made_from(self, study: Study) -> tuple[Any, ...]:
+        """The storm itself."""
+        return (self.given(study),)
+
+    def obstacle(self, study: Study, rained_on: Sequence[str]) -> Obstacle | None:
+        """Rain that is missing on one of the elements."""
+        given = self.given(study)
+        for key in rained_on:
+            if lack := given.lacks(key):
+                return Obstacle(f"“{given.name}” on {study.name_of(key)}: {lack}", key, self.place)
+        return None
+
+    def areal_factor(self, study: Study, area: float) -> float:
+        """Rain that is given falls as it is given."""
+        return 1.0
+
+    def even(self, study: Study) -> bool:
+        """Whether it rains the same on every catchment."""
+        return self.given(study).even
+
+    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> np.ndarray:
+        """Its rain on a catchment, laid over the steps of the run."""
+        return self.given(study).rain_on(catchment, step)
+
+
+def storms_of(study: Study, family: str) -> list[Storm]:
+    """Storms of a family: those tried, then those of other lengths that the table holds."""
+    chosen = study.families[family]
+    lengths = chosen.lengths_beside(study.tables[chosen.table])
+    return [
+        *(DesignStorm(family, d, t) for t in chosen.return_periods for d in chosen.tried),
+        *(DesignStorm(family, d, t) for d in lengths for t in chosen.return_periods),
+    ]
+
+
+def given_storm(study: Study, key: str) -> StormByKey:
+    """A given storm by its key."""
+    return StormByKey(key, study.storms[key].duration)
+
+
+def storm_title(study: Study, storm: Storm) -> str:
+    """A storm in words: with its family where there is more than one, and with what it begins after."""
+    several = len(study.families) > 1 and storm.maker(study) not in storm.words(study)
+    told = f"{storm.maker(study)}, {storm.words(study)}" if several else storm.words(study)
+    before = storm.after(study)
+    return f"{told}, after {study.storms[before].name}" if before else told
+
+
+def event_title(study: Study, event: Event) -> str:
+    """An event in words: ``1 in 100``, or the name of a given storm."""
+    return study.storms[event].name if isinstance(event, str) else f"1 in {event:g}"
+
+
+def in_order(study: Study, events: Sequence[Event]) -> list[Event]:
+    """Events once each: return periods from frequent to rare, then given storms in the order of the study."""
+    there = set(events)
+    return [*sorted(e for e in there if not isinstance(e, str)), *(key for key in study.storms if key in there)]
+
+
+def rain_of(
+    study: Study, storms: Sequence[Storm], network: Network, area: float, step: float
+) -> Rain | Mapping[str, Rain]:
+    """Rain of storms of one maker, each a case, made for an area (m2); by catchment where it differs."""
+    if storms[0].even(study):
+        return _rows([storm.rain_on(study, "", area, step) for storm in storms], step)
+    return {
+        key: _rows([storm.rain_on(study, key, area, step) for storm in storms], step)
+        for key, element in network.elements.items()
+        if element.takes_rain
+    }
+
+
+def _rows(rows: Sequence[np.ndarray], step: float) -> Rain:
+    depths = np.zeros((len(rows), max(len(r) for r in rows)))
+    for index, row in enumerate(rows):
+        depths[index, : len(row)] = row
+    return Rain(depths, step)
