@@ -31,12 +31,6 @@ def test_ticks_stand_at_round_times_of_day_and_name_the_day_where_it_begins():
     assert ticks[0][0] == pytest.approx(1 / 3, abs=1e-12)
 
 
-def test_an_axis_without_midnight_says_its_day_once():
-    ticks = date_ticks(MAY, 4.0, 6.0, 8)
-    assert ticks[0][1] == "02:45\n13 May"
-    assert all("\n" not in words for _, words in ticks[1:])
-
-
 @pytest.mark.parametrize("hours", [0.01, 1.0, 24.0, 500.0, 20_000.0])
 def test_there_are_never_more_ticks_than_have_room(hours):
     assert 1 <= len(date_ticks(MAY, 0.0, hours, 6)) <= 7

@@ -27,7 +27,16 @@ def show_moment(when: datetime) -> str:
     '12 May 2031 06:20'
     """
     seconds = ":%S" if when.second else ""
-    return f"{when.day} {when.strftime(f'%b %Y %H:%M{seconds}')}"
+    return f"{show_day(when)} {when.strftime(f'%H:%M{seconds}')}"
+
+
+def show_day(when: datetime) -> str:
+    """The day of a moment.
+
+    >>> show_day(datetime.fromisoformat("2031-05-12T06:20:00+01:00"))
+    '12 May 2031'
+    """
+    return f"{when.day} {when.strftime('%b %Y')}"
 
 
 def show_zone(when: datetime) -> str:
@@ -57,9 +66,4 @@ def date_ticks(origin: datetime, low: float, high: float, most: int) -> list[tup
         whole_day = when.hour == when.minute == 0
         ticks.append((seconds / 3600, f"{when.day} {when.strftime('%b')}" if whole_day else when.strftime("%H:%M")))
         first += 1
-    if ticks and not any(" " in words for _, words in ticks):
-        # no midnight is in sight: the first tick says which day it is
-        place, words = ticks[0]
-        when = moment(origin, place * 3600)
-        ticks[0] = place, f"{words}\n{when.day} {when.strftime('%b')}"
     return ticks

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from tarnwater.clock import moment, show_zone
+from tarnwater.clock import moment, show_day, show_zone
 
 Role = Literal["ink", "water", "loss", "rain", "limit", "observed", "quiet", "paper"]
 Style = Literal["solid", "dashed", "dashdot", "dotted"]
@@ -39,7 +39,7 @@ class Axis:
     def title(self) -> str:
         """Label and unit."""
         if self.origin is not None:
-            return f"date, {show_zone(self.origin)}"
+            return f"from {show_day(self.origin)}, {show_zone(self.origin)}"
         return ", ".join(part for part in (self.label, self.unit) if part)
 
 

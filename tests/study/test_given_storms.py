@@ -24,11 +24,12 @@ from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
 from tarnwater.study.assemble import reckoning_asked, storms_asked
 from tarnwater.study.cases import compute_cases, points_of
-from tarnwater.study.checks import check
+from tarnwater.study.checks import check, check_results
 from tarnwater.study.document import DesignPoint, RunSettings, Study, study_from
 from tarnwater.study.explain import FIGURES, explain
 from tarnwater.study.figures import case_title, flow_plot, rain_plot, shown_figure
 from tarnwater.study.storms import event_title, in_order
+from tarnwater.units import show
 
 HOUR = 3600.0
 MAY = "2031-05-12T06:00:00+01:00"
@@ -132,7 +133,7 @@ def test_time_has_dates_in_the_zone_of_the_record(results):
     assert case.when(2 * HOUR) == "12 May 2031 08:00"
     assert case.moment(0.0).isoformat() == MAY
     plot = flow_plot(results, [case], "bridge", rained=True)
-    assert plot.x.title == "date, UTC+01:00"
+    assert plot.x.title == "from 12 May 2031, UTC+01:00"
     assert plot.marks[0].text.endswith(case.when(case.peak("bridge").time))
     assert plot.as_table()[1][0] == MAY
     assert rain_plot(results, case, "upper").x.origin == case.origin
@@ -292,6 +293,29 @@ def test_an_edit_of_the_storm_before_changes_what_follows(may):
     before = compute_cases(study).answer("existing", "bridge", "next").figures.peak.ordinate
     dry = edits.set_storm(study, "may", recorded(dict.fromkeys(("upper", "lower", "side"), (0.0,) * 8)))
     assert compute_cases(dry).answer("existing", "bridge", "next").figures.peak.ordinate < before
+
+
+def test_the_peak_at_half_the_step_is_that_of_the_same_storm_from_rest(may):
+    coarse = edits.set_step(may, 600.0)
+    study = edits.set_storm(coarse, "next", recorded(name="Next", origin="2031-05-12T12:00:00+01:00", after="may"))
+    notes = [f for f in check_results(compute_cases(study)) if f.code == "peak-at-half-step"]
+    assert {f.element for f in notes} == {"lower", "side"}
+    halved = compute_cases(edits.set_step(study, 300.0)).answer("existing", "mill", "may").result.peak("side").ordinate
+    (side,) = (f for f in notes if f.element == "side")
+    # all but its constant baseflow is in both runs
+    assert f"would be {show(halved, 'flow')} at half the step" in side.text
+    assert side.text.startswith("May · 2 h")
+
+
+def test_remedies_of_a_reach_are_not_reckoned_from_another_state(valley):
+    harsh = edits.choose(valley, "beck", "method", Muskingum(travel_time=7200.0, weight=0.45, parts=1))
+    study = edits.set_storm(harsh, "wet", TypedStorm(name="Wet", step=900.0, depths=UP))
+    alone = [f for f in check_results(compute_cases(study)) if f.code == "negative-flow"]
+    assert any("peak " in remedy.text for remedy in alone[0].remedies)
+    then = edits.set_storm(study, "then", TypedStorm(name="Then", step=900.0, depths=(0.0,) * 8 + UP, after="wet"))
+    results = compute_cases(then, storms=["then"])
+    for finding in (f for f in check_results(results) if f.code == "negative-flow"):
+        assert not any("peak " in remedy.text for remedy in finding.remedies)
 
 
 # everywhere else

@@ -31,7 +31,7 @@ TAG_MARGIN = 14.0
 TICK_GAP = 4.0
 
 #: Room for the date of a tick, in pixels.
-DATE_WIDTH = 64.0
+DATE_WIDTH = 56.0
 
 #: Steps of the read-off cursor by keys across the whole axis.
 CURSOR_STEPS = 100

@@ -135,6 +135,9 @@ def _other_parts(
     reach = worst.network.elements[key]
     if not isinstance(reach, Reach):
         return ()
+    if any(case.case.start for case in cases):
+        # the state at the start is that of the present parts, and says nothing of others
+        return (Remedy("Try other parts or another weight, then look whether it still dips."),)
     memo: IdentityMemo[tuple[Remedy, ...]] = study.memory.of("remedies for the runs of reaches", 256)
     above, system = worst.network.upstream[key], study.units
     parts = (*(case.run.responses[up] for case in (*cases, worst) for up in above), reach)
@@ -266,12 +269,14 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
-    """The peak at half the step beside it, for catchments quick against the step, at the rarest event."""
-    rarest = in_order(results.study, [r.case.event for r in results.cases])[-1:]
+    """The peak at half the step beside it, for catchments quick against the step, in the rarest event from rest."""
+    rested = in_order(results.study, [r.case.event for r in results.cases if not r.case.start])
+    design = [event for event in rested if not isinstance(event, str)]
+    rarest = design[-1:] or rested[:1]
     told: set[tuple[str, str]] = set()
     for answer in results.answers():
         result = answer.result
-        if [result.case.event] != rarest:
+        if result.case.start or [result.case.event] != rarest:
             continue
         for key, element in result.network.elements.items():
             place = result.case.condition, key

@@ -238,7 +238,8 @@ class CasesBench(Bench):
         cases = [case, *(desk.case_showing(key, view=view) for view in views)]
         limit = results.limit(key, desk.view.event, desk.view.condition) if key == case.case.point else None
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit, rained=True))
-        area = show(case.network.area_above(case.case.point), "area", desk.study.units)
+        network = (desk.case_in_view() or case).network
+        area = show(network.area_above(desk.view.point), "area", desk.study.units)
         self._unit.setText(f"{self.board.unit}, the greatest, from {area}")
         self._parts.setText(self._why(case, key))
         self.tree.show_case(case)

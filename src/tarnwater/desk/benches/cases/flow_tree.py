@@ -65,7 +65,10 @@ class FlowTree(QWidget):
         painter.drawText(QPointF(0, 14), "Flow tree")
         painter.setFont(figures_font(8))
         painter.setPen(QColor(self.theme.quiet))
-        painter.drawText(QPointF(72, 14), "line width is the peak" if case else "nothing is computed yet")
+        told = "nothing is computed yet"
+        if case is not None:
+            told = f"to {self.desk.study.name_of(case.case.point)} · line width is the peak"
+        painter.drawText(QPointF(72, 14), told)
         if case is None:
             return
         greatest = max((case.peak(k).ordinate for k in case.network.elements), default=0.0) or 1.0

@@ -54,9 +54,9 @@ CATCHMENT_COLUMNS = (
     Column("slope", "mean_slope"),
     OF_METHODS,
     *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
-    Column("storm made for", words=_made_for),
     Column("timing", words=lambda desk, key: str(getattr(desk.elements[key].timing, "title", ""))),
     Column("drains to", words=lambda desk, key: drains_to(desk, key)),
+    Column("storm made for", words=_made_for),
 )
 REACH_COLUMNS = (
     Column("length", "length"),
