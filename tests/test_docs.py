@@ -1,5 +1,6 @@
 """The pages made from the code are those kept."""
 
+import json
 import re
 import runpy
 import shlex
@@ -9,6 +10,8 @@ from pathlib import Path
 import pytest
 
 from tarnwater.cli import main
+from tarnwater.study.document import study_from
+from tarnwater.study.store import read_study
 
 DOCS = Path(__file__).parents[1] / "docs"
 
@@ -31,6 +34,26 @@ def test_the_first_study_of_the_readme_prints_what_it_says(tmp_path, monkeypatch
         assert not ended.value.code
     told = [line.rstrip() for line in capsys.readouterr().out.strip().splitlines()]
     assert told == [line.rstrip() for line in printed.strip().splitlines()]
+
+
+def test_a_recorded_storm_is_given_as_the_page_of_the_format_says(tmp_path, monkeypatch):
+    page = (DOCS / "study-format.md").read_text(encoding="utf-8").split("## Recorded and typed storms")[1]
+    told = json.loads(page.split("```json\n")[1].split("```")[0])
+    code = page.split("```python\n")[1].split("```")[0]
+    monkeypatch.chdir(tmp_path)
+
+    def run(line):
+        monkeypatch.setattr(sys, "argv", shlex.split(line))
+        with pytest.raises(SystemExit) as ended:
+            main()
+        assert not ended.value.code
+
+    run("tarnwater new bridge.tarn.json")
+    run("tarnwater add bridge.tarn.json catchment Hask area=3km2 curve_number=75 lag=45min")
+    exec(compile(code, "study-format.md", "exec"), {})
+    study, _ = read_study(Path("bridge.tarn.json"))
+    assert study == study_from(study.as_dict() | told)
+    run('tarnwater compute bridge.tarn.json --storm "May 2031"')
 
 
 def test_the_readme_names_the_keys_as_they_are():

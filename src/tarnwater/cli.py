@@ -414,7 +414,7 @@ def _print_table(rows: list[list[str]]) -> None:
 def compute(
     study: StudyPath,
     condition: Annotated[list[str] | None, typer.Option(help="Only this condition; may be given again")] = None,
-    storm: Annotated[list[str] | None, typer.Option(help="Only these storms: a family, 100 or 100/6h")] = None,
+    storm: Annotated[list[str] | None, typer.Option(help="Only these: 100, 100/6h, a family, a storm")] = None,
     point: Annotated[list[str] | None, typer.Option(help="Only this design point")] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for peaks.csv, hydrographs.csv and balance.csv")] = None,
 ) -> None:
@@ -540,7 +540,7 @@ def explain(
     element: Annotated[str, typer.Argument(help="Element")],
     field: Annotated[str, typer.Argument(help="peak, volume, lag, curve_number …")] = "peak",
     condition: Annotated[str, typer.Option(help="Condition; the first by default")] = "",
-    storm: Annotated[str, typer.Option(help="Storm, as 100 or 100/6h; the governing duration by default")] = "",
+    storm: Annotated[str, typer.Option(help="Storm: 100, 100/6h or its name; the governing one by default")] = "",
     point: Annotated[str, typer.Option(help="Design point the storm is made for; the element by default")] = "",
     depth: Annotated[int, typer.Option(help="Levels to show; -1 for all")] = 3,
 ) -> None:
