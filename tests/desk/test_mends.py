@@ -716,7 +716,7 @@ def test_a_search_for_remedies_is_stopped_by_escape_and_ends_with_the_window(
     qtbot, open_window, rained_on, monkeypatch
 ):
     study = edits.add_draining(rained_on, Catchment(name="Hask", area=5e6, lag=3600.0))
-    study = edits.type_value(study, "hask", "surfaces/0/loss/curve_number", "80")
+    study = edits.type_values(study, [("hask", "surfaces/0/loss/curve_number", "80")])
     study = edits.lead_through(
         study, "hask", Reach(name="Beck", method=Muskingum(travel_time=3.6e4, weight=0.48, parts=1))
     )
@@ -772,7 +772,7 @@ def test_the_remedy_of_the_doubt_gone_to_is_applied_by_one_key_and_undone(hand):
 
 def test_of_several_remedies_one_is_chosen(qtbot, open_window, rained_on):
     study = edits.add_draining(rained_on, Catchment(name="Hask", area=5e6, lag=3600.0))
-    study = edits.type_value(study, "hask", "surfaces/0/loss/curve_number", "80")
+    study = edits.type_values(study, [("hask", "surfaces/0/loss/curve_number", "80")])
     reach = Reach(name="Beck", method=Muskingum(travel_time=3.6e4, weight=0.45, parts=1))
     hand = Hand(qtbot, open_window(edits.lead_through(study, "hask", reach)))
     while hand.desk.findings[max(hand.window.found.currentRow(), 0)].code != "negative-flow":

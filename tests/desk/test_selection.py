@@ -21,7 +21,7 @@ def trees(qtbot, open_window, rained_on):
     for name in NAMES:
         study = edits.add_draining(study, Catchment(name=name))
         for field, text in (("area", "2 km2"), ("surfaces/0/loss/curve_number", "75"), ("lag", "1 h")):
-            study = edits.type_value(study, name.lower(), field, text)
+            study = edits.type_values(study, [(name.lower(), field, text)])
     hand = Hand(qtbot, open_window(study))
     hand.bench(RUNOFF)
     hand.settle()

@@ -80,7 +80,7 @@ def test_what_another_program_wrote_meanwhile_is_taken_in_and_said(hand):
     other = StudyFile.open(hand.desk.file.path)
     from tarnwater.study import edits
 
-    other.history.do(edits.type_value, "hill-field", "lag", 1300.0)
+    other.history.do(edits.type_values, [("hill-field", "lag", 1300.0)])
     other.close()
     hand.find("mill fold")
     hand.fill(hand.named("lag of Mill Fold"), "20 min")

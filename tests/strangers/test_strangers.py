@@ -130,9 +130,9 @@ def test_what_a_stranger_lacks_stops_its_cases_and_is_named(study):
 
 
 def test_a_stranger_doubts_what_is_out_of_its_range_and_what_it_says_itself(study):
-    odd = edits.type_value(study, "hask", "surfaces/0/loss/share", "95 %")
+    odd = edits.type_values(study, [("hask", "surfaces/0/loss/share", "95 %")])
     assert [f.field for f in check(odd) if f.code == "unusual-value"] == ["surfaces/0/loss/share"]
-    full = edits.type_value(study, "hask", "surfaces/0/loss/share", "100 %")
+    full = edits.type_values(study, [("hask", "surfaces/0/loss/share", "100 %")])
     (doubt,) = [f for f in check(full) if f.code == "sponge-full"]
     mended = doubt.remedies[0].edit(full)
     assert mended.elements["hask"].surfaces[0].loss.share == 0.5
@@ -154,7 +154,7 @@ def test_values_by_case_reach_a_stranger(study):
     path = ("surfaces", 0, "loss", "share")
     batch = compute(Batch(network, rain, 300.0, 100, values={("hask", path): shares}))
     for case, share in enumerate(shares):
-        one = edits.type_value(study, "hask", "surfaces/0/loss/share", float(share))
+        one = edits.type_values(study, [("hask", "surfaces/0/loss/share", float(share))])
         single = compute(Batch(Network(one.elements, one.links), rain.of(slice(case, case + 1)), 300.0, 100))
         assert batch.responses["hask"].flow[case] == pytest.approx(single.responses["hask"].flow[0], rel=1e-12)
 

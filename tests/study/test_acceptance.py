@@ -18,7 +18,7 @@ def accepted(study, code):
 @pytest.fixture(scope="module")
 def doubted(demo_study):
     """The demo with a doubt about a typed area, whatever else it has."""
-    study = edits.type_value(demo_study, "hask", "area", "20 km2")
+    study = edits.type_values(demo_study, [("hask", "area", "20 km2")])
     (finding,) = [f for f in check(study) if f.code == "area-typed-against-measured" and f.element == "hask"]
     return study, finding
 
@@ -37,9 +37,9 @@ def test_an_acceptance_keeps_code_place_figure_reason_who_and_when(doubted):
 def test_it_lapses_when_its_element_changes_and_not_with_another_one(doubted):
     study, finding = doubted
     study = accept(study, finding, "surveyed", "accept it")
-    other = edits.type_value(study, "wimmer", "lag", "2 h")
+    other = edits.type_values(study, [("wimmer", "lag", "2 h")])
     assert accepted(other, "area-typed-against-measured")
-    assert not accepted(edits.type_value(study, "hask", "area", "21 km2"), "area-typed-against-measured")
+    assert not accepted(edits.type_values(study, [("hask", "area", "21 km2")]), "area-typed-against-measured")
 
 
 def test_a_doubt_of_the_rain_lapses_with_table_durations_and_pattern_not_with_a_figure(demo_study):
@@ -53,7 +53,7 @@ def test_a_doubt_of_the_rain_lapses_with_table_durations_and_pattern_not_with_a_
     (finding,) = ends(study)
     study = accept(study, finding, "prescribed by the client", "accept it")
     assert [f.severity for f in ends(study)] == ["accepted"]
-    figure = edits.type_value(study, "hask", "surfaces/0/loss/curve_number", 85.0)
+    figure = edits.type_values(study, [("hask", "surfaces/0/loss/curve_number", 85.0)])
     assert [f.severity for f in ends(figure)] == ["accepted"]
     for change in ({"durations": (900.0, 3600.0)}, {"name": "Other"}):
         changed = edits.set_family(study, "valley-storms", short.model_copy(update=change))

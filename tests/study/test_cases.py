@@ -95,7 +95,7 @@ def test_with_a_duration_withheld_a_limit_is_not_known_to_be_kept(demo_study):
 
 
 def test_an_unfinished_element_withholds_only_the_cases_that_it_touches(demo_study):
-    study = edits.give_back(demo_study, "coldgarth-yard", "lag")
+    study = edits.type_values(demo_study, [("coldgarth-yard", "lag", None)])
     study = edits.add_draining(study, Catchment(name="Unfinished"), into=YARD)
     study = edits.set_design_point(study, "mill-fold-outlet", DesignPoint())
     results = compute_cases(study, return_periods=[10.0])
@@ -236,7 +236,7 @@ def test_computing_again_after_an_edit_uses_what_is_kept(demo_study):
     cache = ResultCache()
     compute_cases(demo_study, points=[BRIDGE], conditions=["existing"], cache=cache)
     cache.hits = cache.misses = 0
-    edited = edits.type_value(demo_study, "wimmer", "lag", "70 min")
+    edited = edits.type_values(demo_study, [("wimmer", "lag", "70 min")])
     compute_cases(edited, points=[BRIDGE], conditions=["existing"], cache=cache)
     # Wimmer, its outlet, its reach and the bridge, in each batch of like length
     assert cache.misses == 4 * (cache.hits + cache.misses) // 21
@@ -291,8 +291,8 @@ def test_outlets_become_catchments_a_network_and_measures(valley):
 def test_delineating_again_moves_derived_values_and_keeps_typed_ones(valley):
     terrain, blobs = valley
     study = delineate_into(Study(), terrain, outlets_named([("Lower", *place(75, 20))]), blobs)
-    study = edits.type_value(study, "lower", "area", "123456 m2", note="held")
-    study = edits.type_value(study, "lower", "lag", "33 min")
+    study = edits.type_values(study, [("lower", "area", "123456 m2")], note="held")
+    study = edits.type_values(study, [("lower", "lag", "33 min")])
     study = edits.rename_element(study, "lower", "Bridge catchment")
     moved = {"lower": study.outlets["lower"].model_copy(update={"asked": place(60, 20)})}
     again = delineate_into(study, terrain, moved, blobs)
@@ -394,7 +394,7 @@ def test_a_reckoning_reads_down_to_the_person(demo_results):
 
 
 def test_a_value_typed_for_a_condition_says_so(demo_study):
-    study = edits.type_in_condition(demo_study, "Yard surfaced", "hask", "lag", "40 min", by="E. M.")
+    study = edits.type_values(demo_study, [("hask", "lag", "40 min")], condition="Yard surfaced", by="E. M.")
     node = explain_setting(study, "yard-surfaced", "hask", "lag")
     assert node.origin == "typed by E. M., for the condition Yard surfaced"
     derived = explain_setting(study, "existing", "hask", "lag")
@@ -422,11 +422,13 @@ def test_a_family_without_cases_asked_for_is_told(demo_study):
 
 
 def test_with_a_typed_lag_a_higher_curve_number_gives_a_higher_flow_everywhere_and_at_all_times(demo_study):
-    study = edits.type_value(demo_study, "hask", "lag", "70 min")
+    study = edits.type_values(demo_study, [("hask", "lag", "70 min")])
     asked = {"points": [BRIDGE], "conditions": ["existing"], "families": ["valley-storms"], "return_periods": [10.0]}
     for row in range(3):
         path = f"surfaces/{row}/loss/curve_number"
-        higher = edits.type_value(study, "hask", path, study.elements["hask"].surfaces[row].loss.curve_number.value + 3)
+        higher = edits.type_values(
+            study, [("hask", path, study.elements["hask"].surfaces[row].loss.curve_number.value + 3)]
+        )
         for one, other in zip(compute_cases(study, **asked).cases, compute_cases(higher, **asked).cases, strict=True):
             length = min(len(one.flow(BRIDGE)), len(other.flow(BRIDGE)))
             apart = other.flow(BRIDGE)[:length] - one.flow(BRIDGE)[:length]

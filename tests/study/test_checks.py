@@ -118,7 +118,7 @@ def test_a_doubled_link_is_a_stop(study):
 
 @pytest.mark.parametrize("field", ["area", "lag", "surfaces/0/loss/curve_number"])
 def test_a_missing_value_is_a_stop_at_its_field(study, field):
-    finding = only(edits.give_back(study, "hask", field), "missing-value")
+    finding = only(edits.type_values(study, [("hask", field, None)]), "missing-value")
     assert (finding.severity, finding.element, finding.field) == ("stop", "hask", field)
 
 
@@ -214,14 +214,14 @@ def test_lambda_changed_without_converting_is_a_doubt_whose_remedy_converts(stud
 
 @pytest.mark.parametrize(("lag", "severity"), [(600.0 / 0.24, "note"), (600.0 / 0.29, "doubt")])
 def test_a_step_too_coarse_for_the_lag_is_said(study, lag, severity):
-    quick = edits.type_value(study, "hask", "lag", lag)
+    quick = edits.type_values(study, [("hask", "lag", lag)])
     finding = only(quick, "step-against-lag")
     assert finding.severity == severity
     assert found(finding.remedies[0].edit(quick), "step-against-lag") == []
 
 
 def test_a_quicker_response_than_the_step_held_is_a_doubt_with_one_remedy(study):
-    quick = edits.type_value(study, "hask", "lag", "10 min")
+    quick = edits.type_values(study, [("hask", "lag", "10 min")])
     finding = only(quick, "step-wanted")
     assert finding.remedies[0].edit(quick).run.step.value == 120.0
 
@@ -229,20 +229,20 @@ def test_a_quicker_response_than_the_step_held_is_a_doubt_with_one_remedy(study)
 def test_a_unit_hydrograph_scaled_by_more_than_one_per_cent_is_a_doubt(study):
     assert found(study, "unit-hydrograph-scaled") == []
     # a typed duration far above the curve's own is read at too few places
-    coarse = edits.set_step(edits.type_value(study, "hask", "lag", "15 min"), 3600.0)
-    coarse = edits.type_value(coarse, "hask", "transform/duration", "1 h")
+    coarse = edits.set_step(edits.type_values(study, [("hask", "lag", "15 min")]), 3600.0)
+    coarse = edits.type_values(coarse, [("hask", "transform/duration", "1 h")])
     assert only(coarse, "unit-hydrograph-scaled").severity == "doubt"
 
 
 def test_a_unit_hydrograph_of_too_long_a_duration_is_a_doubt_that_its_remedy_names(study):
-    long = edits.type_value(study, "hask", "transform/duration", "40 min")
+    long = edits.type_values(study, [("hask", "transform/duration", "40 min")])
     finding = only(long, "unit-hydrograph-duration")
     assert (finding.severity, finding.field) == ("doubt", "transform/duration")
-    assert found(edits.give_back(long, "hask", "transform/duration"), "unit-hydrograph-duration") == []
+    assert found(edits.type_values(long, [("hask", "transform/duration", None)]), "unit-hydrograph-duration") == []
 
 
 def test_a_negative_muskingum_coefficient_is_a_note_with_remedies(study):
-    long = edits.type_value(study, "beck", "method/travel_time", "3 h")
+    long = edits.type_values(study, [("beck", "method/travel_time", "3 h")])
     finding = only(long, "muskingum-bounds")
     assert finding.severity == "note"
     assert any("parts" in r.text for r in finding.remedies)
@@ -253,7 +253,9 @@ def test_a_negative_muskingum_coefficient_is_a_note_with_remedies(study):
     [("lag", 3000.0 * 1000, "1000"), ("area", 12e9, "10"), ("lag", 40.0, "10"), ("concentration", 6e6, "60")],
 )
 def test_a_slip_by_ten_sixty_or_a_thousand_is_a_doubt(study, field, value, factor):
-    findings = [f for f in found(edits.type_value(study, "hask", field, value), "unusual-value") if f.field == field]
+    findings = [
+        f for f in found(edits.type_values(study, [("hask", field, value)]), "unusual-value") if f.field == field
+    ]
     assert re.search(rf"\b{factor}\b.* times", findings[0].text)
 
 
@@ -264,18 +266,19 @@ def test_a_slope_below_the_floor_is_a_doubt(study):
     finding = only(study, "slope-raised")
     assert (finding.element, finding.field) == ("flat", "path_slope")
     assert "takes 0.01000 %" in finding.text
-    assert found(edits.type_value(study, "flat", "path_slope", 0.00002), "slope-raised") == []
+    assert found(edits.type_values(study, [("flat", "path_slope", 0.00002)]), "slope-raised") == []
 
 
 @pytest.mark.parametrize(("lag", "doubted"), [("25 h", True), ("25 min", False), ("50 s", True), ("1.4 h", False)])
 def test_a_lag_far_from_every_equation_for_its_area_is_a_doubt(study, lag, doubted):
-    findings = found(edits.type_value(study, "hask", "lag", lag), "lag-far-from-equations")
+    findings = found(edits.type_values(study, [("hask", "lag", lag)]), "lag-far-from-equations")
     assert [f.field for f in findings] == ["lag"] * doubted
 
 
 def test_two_typed_times_are_a_note(study):
     assert (
-        only(edits.type_value(study, "hask", "concentration", "2 h"), "lag-and-concentration-typed").severity == "note"
+        only(edits.type_values(study, [("hask", "concentration", "2 h")]), "lag-and-concentration-typed").severity
+        == "note"
     )
 
 
@@ -433,7 +436,7 @@ def test_negative_flow_is_answered_with_remedies_and_the_peak_of_each(study):
 
 
 def test_the_peak_at_half_the_step_stands_beside_a_quick_one(study):
-    quick = edits.type_value(study, "hask", "lag", 600.0 / 0.25)
+    quick = edits.type_values(study, [("hask", "lag", 600.0 / 0.25)])
     (finding,) = results_of(quick, "peak-at-half-step")
     halved = compute_cases(edits.set_step(quick, 300.0)).answer("existing", "bridge", 100.0).result
     now = compute_cases(quick).answer("existing", "bridge", 100.0).result
@@ -459,7 +462,7 @@ def test_a_nested_storm_that_grows_with_its_length_is_a_doubt(study):
 
 def test_a_large_area_without_areal_reduction_is_a_doubt_with_both_depths(study):
     assert results_of(study, "no-areal-reduction") == []
-    large = edits.type_value(edits.type_value(study, "hask", "area", "40 km2"), "hask", "lag", "3 h")
+    large = edits.type_values(edits.type_values(study, [("hask", "area", "40 km2")]), [("hask", "lag", "3 h")])
     (finding, *_) = results_of(large, "no-areal-reduction")
     assert re.search(
         r"[\d.]+ mm at a point is taken over 40.00 km²; reduced for that area it is [\d.]+ mm", finding.text
@@ -468,7 +471,7 @@ def test_a_large_area_without_areal_reduction_is_a_doubt_with_both_depths(study)
 
 
 def test_a_peak_that_the_step_misses_is_a_note(study):
-    coarse = edits.set_step(edits.type_value(study, "hask", "lag", "30 min"), 3600.0)
+    coarse = edits.set_step(edits.type_values(study, [("hask", "lag", "30 min")]), 3600.0)
     assert any("the step is coarse" in f.text for f in results_of(coarse, "peak-coarse"))
     assert results_of(study, "peak-coarse") == []
 

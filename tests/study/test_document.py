@@ -57,11 +57,11 @@ def test_derived_values_follow_their_sources(study):
 
 
 def test_a_typed_value_remembers_who_when_and_why_and_goes_back(study):
-    typed = edits.type_value(study, "hask", "lag", "50 min", by="E. M.", at="2026-01-02", note="by eye")
+    typed = edits.type_values(study, [("hask", "lag", "50 min")], by="E. M.", at="2026-01-02", note="by eye")
     lag = typed.elements["hask"].lag
     assert (lag.value, lag.typed.by, lag.typed.at, lag.typed.note) == (3000.0, "E. M.", "2026-01-02", "by eye")
     assert lag.derived == study.elements["hask"].lag.value
-    assert edits.give_back(typed, "hask", "lag").elements["hask"].lag == study.elements["hask"].lag
+    assert edits.type_values(typed, [("hask", "lag", None)]).elements["hask"].lag == study.elements["hask"].lag
 
 
 def test_a_study_never_changes_in_place(study):
@@ -96,7 +96,7 @@ def test_a_study_never_changes_in_place(study):
 def test_bad_values_are_refused_with_what_where_and_what_to_do(study, field, value, error, said):
     before = study.as_text()
     with pytest.raises(error, match=said):
-        edits.type_value(study, "hask", field, value)
+        edits.type_values(study, [("hask", field, value)])
     assert study.as_text() == before
 
 
@@ -126,13 +126,13 @@ def test_a_catchment_drains_one_way_and_changing_it_is_one_act(study):
 def test_a_locked_study_refuses_every_edit_but_unlocking(study):
     locked = edits.lock(study)
     with pytest.raises(EditRefused, match="the study is locked"):
-        edits.type_value(locked, "hask", "lag", "1 h")
+        edits.type_values(locked, [("hask", "lag", "1 h")])
     assert not edits.unlock(locked).locked
 
 
 def test_a_removed_element_takes_its_links_and_mentions_along(study):
     study = edits.set_design_point(study, "beck", DesignPoint())
-    study = edits.type_in_condition(study, "Built", "beck", "celerity", "2 m/s")
+    study = edits.type_values(study, [("beck", "celerity", "2 m/s")], condition="Built")
     gone = edits.remove_element(study, "beck")
     assert not gone.links
     assert not gone.design_points
@@ -141,7 +141,7 @@ def test_a_removed_element_takes_its_links_and_mentions_along(study):
 
 def test_the_step_is_proposed_once_and_then_held(study):
     assert study.run.step.derived == 300.0
-    quick = edits.type_value(study, "hask", "lag", "10 min")
+    quick = edits.type_values(study, [("hask", "lag", "10 min")])
     assert quick.run.step.value == 300.0
     assert edits.set_step(quick, 120.0).run.step.value == 120.0
     with pytest.raises(EditRefused, match="Choose one of 1, 2, 5, 10, 15, 30, 60 min"):
@@ -149,7 +149,7 @@ def test_the_step_is_proposed_once_and_then_held(study):
 
 
 def test_a_condition_changes_a_setting_leaves_out_an_element_and_changes_a_link(study):
-    study = edits.type_in_condition(study, "Built", "hask", "surfaces/0/loss/curve_number", "90", note="paved")
+    study = edits.type_values(study, [("hask", "surfaces/0/loss/curve_number", "90")], condition="Built", note="paved")
     study = edits.leave_out(study, "Built", "beck")
     study = edits.change_link(study, "Built", "hask-to-beck", Link(up="hask", down="bridge"))
     existing, built = resolve(study, "existing"), resolve(study, "built")
@@ -159,12 +159,12 @@ def test_a_condition_changes_a_setting_leaves_out_an_element_and_changes_a_link(
     changed = built.elements["hask"]
     assert changed.surfaces[0].loss.curve_number.typed.note == "paved"
     assert changed.lag.value < existing.elements["hask"].lag.value
-    back = edits.give_back_in_condition(study, "Built", "hask", "surfaces/0/loss/curve_number")
+    back = edits.type_values(study, [("hask", "surfaces/0/loss/curve_number", None)], condition="Built")
     assert resolve(back, "built").elements["hask"].curve_number == existing.elements["hask"].curve_number
 
 
 def test_conditions_inherit_and_may_add_elements(study):
-    study = edits.type_in_condition(study, "Built", "hask", "lag", "20 min")
+    study = edits.type_values(study, [("hask", "lag", "20 min")], condition="Built")
     study = edits.add_condition(study, "Built with pond", parent="Built")
     study = edits.add_in_condition(study, "Built with pond", Reach(name="Swale", length=100.0, celerity=1.0))
     resolved = resolve(study, "Built with pond")
@@ -175,9 +175,9 @@ def test_conditions_inherit_and_may_add_elements(study):
 
 def test_a_condition_refuses_what_its_element_would_refuse(study):
     with pytest.raises(OutOfRange):
-        edits.type_in_condition(study, "Built", "hask", "lag", "-1 h")
+        edits.type_values(study, [("hask", "lag", "-1 h")], condition="Built")
     with pytest.raises(UnknownName):
-        edits.type_in_condition(study, "Bilt", "hask", "lag", "1 h")
+        edits.type_values(study, [("hask", "lag", "1 h")], condition="Bilt")
 
 
 def test_a_condition_cannot_inherit_from_itself(study):
@@ -220,6 +220,10 @@ def test_the_text_of_a_study_reads_back_to_the_same_text(study, demo_study):
 # random edits ---------------------------------------------------------------------------------
 
 
+def type_in_built(study, values):
+    return edits.type_values(study, values, condition="Built")
+
+
 def random_act(rng):
     """One edit with its arguments; some of them will be refused."""
     name = rng.choice(["Hask", "Beck", "Bridge", "New", "Other"])
@@ -227,12 +231,12 @@ def random_act(rng):
     other = rng.choice(["hask", "beck", "bridge", "new", "other"])
     soil = Surface(share=1.0, loss=CurveNumber(curve_number=70))
     return rng.choice([
-        (edits.type_value, key, "lag", rng.uniform(-10, 9000)),
-        (edits.type_value, key, "area", rng.uniform(0, 1e7)),
-        (edits.type_value, key, "surfaces/0/loss/curve_number", rng.uniform(-5, 120)),
-        (edits.type_value, key, "celerity", rng.uniform(0.1, 4)),
-        (edits.type_value, key, "method/parts", rng.choice([1, 2.5, 7])),
-        (edits.give_back, key, rng.choice(["lag", "area", "celerity"])),
+        (edits.type_values, [(key, "lag", rng.uniform(-10, 9000))]),
+        (edits.type_values, [(key, "area", rng.uniform(0, 1e7))]),
+        (edits.type_values, [(key, "surfaces/0/loss/curve_number", rng.uniform(-5, 120))]),
+        (edits.type_values, [(key, "celerity", rng.uniform(0.1, 4))]),
+        (edits.type_values, [(key, "method/parts", rng.choice([1, 2.5, 7]))]),
+        (edits.type_values, [(key, rng.choice(["lag", "area", "celerity"]), None)]),
         (edits.rename_element, key, name),
         (edits.add_element, Catchment(name=name, area=1e6, lag=600.0, surfaces=(soil,))),
         (edits.add_element, Reach(name=name)),
@@ -240,8 +244,8 @@ def random_act(rng):
         (edits.connect, key, other),
         (edits.disconnect, rng.choice(["hask-to-beck", "beck-to-bridge", "none"])),
         (edits.choose, key, "timing", rng.choice([NrcsLag(), Kirpich()])),
-        (edits.type_in_condition, "Built", key, "lag", rng.uniform(-10, 9000)),
-        (edits.give_back_in_condition, "Built", key, "lag"),
+        (type_in_built, [(key, "lag", rng.uniform(-10, 9000))]),
+        (type_in_built, [(key, "lag", None)]),
         (edits.leave_out, "Built", key),
         (edits.change_link, "Built", "x", rng.choice([None, Link(up=key, down=other)])),
         (edits.add_condition, rng.choice(["One", "Two", "Built"])),
@@ -278,7 +282,7 @@ def test_two_hundred_random_edits_undone_give_the_document_to_the_byte(seed):
 @given(st.integers(0, 10**9))
 def test_what_was_typed_stays_whatever_else_is_edited(seed):
     rng = random.Random(seed)
-    study = edits.type_value(base(), "hask", "lag", 1234.0, by="me", note="held")
+    study = edits.type_values(base(), [("hask", "lag", 1234.0)], by="me", note="held")
     for function, *arguments in (random_act(rng) for _ in range(40)):
         touches_it = "lag" in arguments or function in (edits.remove_element, edits.lock)
         if touches_it and "Built" not in arguments:
@@ -293,8 +297,8 @@ def test_what_was_typed_stays_whatever_else_is_edited(seed):
 
 def test_a_step_of_undo_bears_the_name_of_its_act(study):
     history = History(study)
-    history.do(edits.type_value, "hask", "lag", "1 h")
-    history.do(edits.type_in_condition, "Built", "hask", "lag", "2 h")
+    history.do(edits.type_values, [("hask", "lag", "1 h")])
+    history.do(edits.type_values, [("hask", "lag", "2 h")], condition="Built")
     assert [s.label for s in history.past] == ["type lag of Hask", "type lag of Hask in Built"]
     history.publish("nothing", history.study)
     assert len(history.past) == 2
@@ -302,10 +306,10 @@ def test_a_step_of_undo_bears_the_name_of_its_act(study):
 
 def test_a_new_edit_after_an_undo_leaves_nothing_to_redo(study):
     history = History(study)
-    history.do(edits.type_value, "hask", "lag", "1 h")
+    history.do(edits.type_values, [("hask", "lag", "1 h")])
     history.undo()
     assert [s.label for s in history.future] == ["type lag of Hask"]
-    history.do(edits.type_value, "hask", "lag", "2 h")
+    history.do(edits.type_values, [("hask", "lag", "2 h")])
     assert history.future == []
     assert history.redo().elements["hask"].lag.value == 7200.0
 
@@ -313,7 +317,7 @@ def test_a_new_edit_after_an_undo_leaves_nothing_to_redo(study):
 def test_named_points_are_compared_and_restored(study):
     history = History(study)
     history.keep("before", comment="as surveyed")
-    history.do(edits.type_value, "hask", "lag", "1 h")
+    history.do(edits.type_values, [("hask", "lag", "1 h")])
     history.keep("after")
     (change,) = [c for c in history.compare("before", "after") if c[0][-1] == "typed"]
     assert change[0] == ["elements", "hask", "lag", "typed"]
@@ -329,7 +333,7 @@ def test_an_edit_that_cannot_be_kept_changes_nothing(study):
 
     history = History(study, committed=full)
     with pytest.raises(BadInput):
-        history.do(edits.type_value, "hask", "lag", "1 h")
+        history.do(edits.type_values, [("hask", "lag", "1 h")])
     assert history.study is study
     assert not history.past
 

@@ -144,25 +144,27 @@ def two():
 
 def test_many_values_are_typed_together(two):
     values = [("one", "lag", "20 min"), ("two", "lag", 1800.0), ("one", "surfaces/0/loss/curve_number", "80")]
-    typed = edits.type_many(two, values, by="E. M.", note="walked")
+    typed = edits.type_values(two, values, by="E. M.", note="walked")
     assert [typed.elements[k].lag.typed.value for k in ("one", "two")] == [1200.0, 1800.0]
     assert typed.elements["one"].surfaces[0].loss.curve_number.typed.note == "walked"
     assert (
         typed.elements["one"].surfaces[0].loss.abstraction.value
         < two.elements["one"].surfaces[0].loss.abstraction.value
     )
-    assert edits.type_many.label(two, values) == "type 3 values"
+    assert edits.type_values.label(two, values) == "type 3 values"
 
 
 def test_one_refused_value_refuses_all(two):
     with pytest.raises(OutOfRange, match="Two, lag"):
-        edits.type_many(two, [("one", "lag", "20 min"), ("two", "lag", "-3 min")])
+        edits.type_values(two, [("one", "lag", "20 min"), ("two", "lag", "-3 min")])
     with pytest.raises(UnknownName):
-        edits.type_many(two, [("three", "lag", "20 min")])
+        edits.type_values(two, [("three", "lag", "20 min")])
 
 
 def test_many_values_are_given_back_together(two):
-    back = edits.give_back_many(two, [("one", "lag"), ("two", "lag"), ("two", "transform/peak_rate_factor")])
+    back = edits.type_values(
+        two, [(*one, None) for one in [("one", "lag"), ("two", "lag"), ("two", "transform/peak_rate_factor")]]
+    )
     assert back.elements["one"].lag.value is None
     assert back.elements["two"].transform.peak_rate_factor == 484
 

@@ -170,7 +170,7 @@ def _make_read_only(folder):
 
 
 def test_every_edit_is_in_the_file_when_it_is_made(file, path):
-    file.history.do(edits.type_value, "hask", "lag", "50 min")
+    file.history.do(edits.type_values, [("hask", "lag", "50 min")])
     assert read_study(path)[0].elements["hask"].lag.value == 3000.0
     file.history.undo()
     assert read_study(path)[0].elements["hask"].lag.value == 2700.0
@@ -180,7 +180,7 @@ def test_every_edit_is_in_the_file_when_it_is_made(file, path):
 def test_any_earlier_state_comes_back_by_its_act(file):
     texts = [file.study.as_text()]
     for minutes in (50, 60, 70):
-        file.history.do(edits.type_value, "hask", "lag", f"{minutes} min")
+        file.history.do(edits.type_values, [("hask", "lag", f"{minutes} min")])
         texts.append(file.study.as_text())
     file.history.do(edits.remove_element, "hask")
     for number, text in enumerate(texts):
@@ -191,7 +191,7 @@ def test_any_earlier_state_comes_back_by_its_act(file):
 
 def test_named_points_stay_in_the_file(file, path):
     file.keep("as surveyed", "before the yard")
-    file.history.do(edits.type_value, "hask", "lag", "50 min")
+    file.history.do(edits.type_values, [("hask", "lag", "50 min")])
     with StudyFile.open(path) as again:
         assert again.history.points["as surveyed"].comment == "before the yard"
         assert again.history.restore("as surveyed").elements["hask"].lag.value == 2700.0
@@ -254,7 +254,7 @@ def test_an_edit_of_either_form_keeps_it_whole(tmp_path):
     for name in ("one.tarn.json", "one.tarn.gpkg"):
         path = tmp_path / name
         create_study(path, small(), Blobs())
-        edit_study(path, edits.type_value, "hask", "lag", "1 h")
+        edit_study(path, edits.type_values, [("hask", "lag", "1 h")])
         assert read_study(path)[0].elements["hask"].lag.value == 3600.0
 
 
@@ -436,7 +436,7 @@ def test_a_study_is_kept_as_another_file_with_its_points_and_goes_on_alone(file,
 
 def test_the_document_written_by_parts_is_the_document(demo_study):
     written = demo_study.as_dict()
-    study = edits.type_value(demo_study, "hask", "lag", 1234.5)
+    study = edits.type_values(demo_study, [("hask", "lag", 1234.5)])
     study = edits.rename_element(study, "wimmer", "Wimmer Beck")
     study = edits.set_study(edits.remove_element(study, "hill-field"), "units", "US")
     assert study.as_dict_sharing(demo_study, written) == study.as_dict()

@@ -96,7 +96,7 @@ def test_the_profile_falls_along_its_length_with_the_points_its_slope_comes_from
 
 def test_a_survey_is_taken_in_as_one_edit_and_what_was_typed_stays(demo, drainage):
     study, blobs = demo[0], Blobs(demo[1])
-    study = edits.type_value(study, "hask", "area", 5.5e6)
+    study = edits.type_values(study, [("hask", "area", 5.5e6)])
     moved = dict(study.outlets)
     moved["hask"] = moved["hask"].model_copy(update={"asked": study.elements["hask-reach"].place})
     new = take_survey(study, survey(study.terrain, drainage, moved), blobs)

@@ -83,11 +83,11 @@ class Editing(RuleBasedStateMachine):
 
     @rule(pick=PICK, field=FIELDS, text=VALUES)
     def type_a_value(self, pick, field, text):
-        self.do(edits.type_value, self.one_of(self.file.study.elements, pick), field, text)
+        self.do(edits.type_values, [(self.one_of(self.file.study.elements, pick), field, text)])
 
     @rule(pick=PICK, field=FIELDS)
     def clear_a_value(self, pick, field):
-        self.do(edits.give_back, self.one_of(self.file.study.elements, pick), field)
+        self.do(edits.type_values, [(self.one_of(self.file.study.elements, pick), field, None)])
 
     @rule(name=NAMES, parent=PICK)
     def add_condition(self, name, parent):
@@ -101,7 +101,7 @@ class Editing(RuleBasedStateMachine):
     def type_in_a_condition(self, where, pick, field, text):
         study = self.file.study
         condition = self.one_of(study.conditions, where)
-        self.do(edits.type_in_condition, condition, self.one_of(study.all_elements, pick), field, text)
+        self.do(edits.type_values, [(self.one_of(study.all_elements, pick), field, text)], condition=condition)
 
     @rule(where=PICK, pick=PICK)
     def leave_out_in_a_condition(self, where, pick):

@@ -51,15 +51,15 @@ def slow_reach(study):
 
 
 def other_ratio(study):
-    return edits.type_value(study, "hask", "surfaces/0/loss/ratio", 0.05)
+    return edits.type_values(study, [("hask", "surfaces/0/loss/ratio", 0.05)])
 
 
 def quick(study):
-    return edits.type_value(study, "hask", "lag", 400.0)
+    return edits.type_values(study, [("hask", "lag", 400.0)])
 
 
 def large(study):
-    return edits.type_value(study, "hask", "area", 40e6)
+    return edits.type_values(study, [("hask", "area", 40e6)])
 
 
 @pytest.mark.parametrize(
@@ -88,14 +88,14 @@ def test_extrapolation_is_allowed_by_its_remedy(study):
 
 def test_what_a_condition_set_for_itself_is_mended_there(study):
     study = edits.add_condition(study, "developed")
-    study = edits.type_in_condition(study, "developed", "hask", "surfaces/0/loss/ratio", 0.05)
+    study = edits.type_values(study, [("hask", "surfaces/0/loss/ratio", 0.05)], condition="developed")
     after = mended(study, "ratio-unconverted")
     assert after.elements == study.elements
     assert "ratio-unconverted" not in [f.code for f in check(after)]
 
 
 def test_a_remedy_that_is_left_to_a_person_is_refused(study):
-    spoilt = edits.type_value(study, "hask", "surfaces/0/loss/curve_number", 5.0)
+    spoilt = edits.type_values(study, [("hask", "surfaces/0/loss/curve_number", 5.0)])
     with pytest.raises(EditRefused, match="left to a person"):
         mended(spoilt, "unusual-value")
     finding = next(f for f in check(spoilt) if f.code == "unusual-value")
@@ -108,7 +108,7 @@ def test_several_places_are_listed(study):
         study, Catchment(name="Fold", area=3e6, lag=3000.0, surfaces=study.elements["hask"].surfaces)
     )
     for key in ("hask", "fold"):
-        study = edits.type_value(study, key, "surfaces/0/loss/ratio", 0.05)
+        study = edits.type_values(study, [(key, "surfaces/0/loss/ratio", 0.05)])
     with pytest.raises(BadInput, match=r"2 findings are ratio-unconverted: (Hask; Fold|Fold; Hask)"):
         mended(study, "ratio-unconverted")
     after = mended(study, "ratio-unconverted", "fold")

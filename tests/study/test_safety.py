@@ -96,7 +96,7 @@ def test_edits_of_four_programs_follow_one_another_and_none_is_lost(path):
 def test_an_open_study_notices_and_takes_in_what_another_program_wrote(file_path):
     with StudyFile.open(file_path) as file:
         assert not file.is_behind
-        edit_study(file_path, edits.type_value, "hask", "lag", "1 h")
+        edit_study(file_path, edits.type_values, [("hask", "lag", "1 h")])
         edit_study(file_path, edits.rename_element, "hask", "Hask Head")
         with pytest.raises(ChangedElsewhere, match="nothing was overwritten"):
             file.history.do(edits.set_study, "note", "mine")
@@ -158,7 +158,7 @@ def test_of_two_that_make_one_name_one_wins_and_the_other_is_told(tmp_path, name
 
 def test_acts_of_an_earlier_sitting_can_be_undone_and_redone(file_path):
     with StudyFile.open(file_path) as file:
-        file.history.do(edits.type_value, "hask", "lag", "1 h")
+        file.history.do(edits.type_values, [("hask", "lag", "1 h")])
         file.history.do(edits.rename_element, "hask", "Head")
         file.history.undo()
     with StudyFile.open(file_path) as file:
@@ -226,7 +226,7 @@ def test_an_edit_that_a_condition_could_not_follow_is_refused(path):
         path, edits.choose, "hask", "surfaces", (*(small().elements["hask"].surfaces), Surface(name="b", share=0.0))
     )
     edit_study(path, edits.add_condition, "Built")
-    edit_study(path, edits.type_in_condition, "Built", "hask", "surfaces/1/share", 0.4)
+    edit_study(path, edits.type_values, [("hask", "surfaces/1/share", 0.4)], condition="Built")
     with pytest.raises(EditRefused, match="Built sets surfaces/1/share of Hask, which cannot be"):
         edit_study(path, edits.choose, "hask", "surfaces", small().elements["hask"].surfaces)
     assert len(read_study(path)[0].elements["hask"].surfaces) == 2
@@ -236,7 +236,7 @@ def test_an_edit_that_a_condition_could_not_follow_is_refused(path):
 def test_a_name_in_one_condition_only_is_refused(field):
     study = edits.add_condition(small(), "Built")
     with pytest.raises(EditRefused, match="the same in all conditions"):
-        edits.type_in_condition(study, "Built", "hask", field, "X")
+        edits.type_values(study, [("hask", field, "X")], condition="Built")
 
 
 # damage ---------------------------------------------------------------------------------------
@@ -511,7 +511,7 @@ def test_what_a_form_cannot_hold_is_said_when_it_is_converted(file_path, tmp_pat
 def test_a_study_kept_as_another_file_takes_its_named_points_along_in_one_step(file_path, tmp_path):
     with StudyFile.open(file_path) as file:
         file.keep("a point", "why")
-        file.history.do(edits.type_value, "hask", "lag", "1 h")
+        file.history.do(edits.type_values, [("hask", "lag", "1 h")])
         with file.keep_as(tmp_path / "other.tarn.gpkg") as other:
             assert other.history.point("a point").study.elements["hask"].lag.value == 2700.0
             assert other.study.elements["hask"].lag.value == 3600.0

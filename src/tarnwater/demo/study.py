@@ -96,7 +96,9 @@ def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
     for key, element in study.elements.items():
         if isinstance(element, Reach):
             study = edits.choose(study, key, "method", Muskingum(weight=0.3, parts_at_step=180.0))
-            study = edits.type_value(study, key, "celerity", 2.0, by=BY, at=AT, note="floats timed on the beck, 2024")
+            study = edits.type_values(
+                study, [(key, "celerity", 2.0)], by=BY, at=AT, note="floats timed on the beck, 2024"
+            )
     return edits.rename_element(study, "pellowford-outlet", "Pellowford bridge")
 
 
@@ -142,7 +144,7 @@ def _yard(study: Study) -> Study:
         study = edits.connect(study, up, down)
     rest = study.catchments["pellowford"].area.known - 84_000.0 - 52_000.0
     why = "measured area less the yard and the field above it"
-    return edits.type_value(study, "pellowford", "area", rest, by=BY, at=AT, note=why)
+    return edits.type_values(study, [("pellowford", "area", rest)], by=BY, at=AT, note=why)
 
 
 def _conditions_and_points(study: Study) -> Study:
@@ -153,8 +155,8 @@ def _conditions_and_points(study: Study) -> Study:
         Surface(name="Verges", share=0.15, loss=CurveNumber(),
                 cover=CoverReference(title="Pasture or grassland, good", group="C")),
     )  # fmt: skip
-    study = edits.type_in_condition(
-        study, "Yard surfaced", "coldgarth-yard", "surfaces", paved, by=BY, at=AT, note="layout of 2026"
+    study = edits.choose(
+        study, "coldgarth-yard", "surfaces", paved, condition="Yard surfaced", by=BY, at=AT, note="layout of 2026"
     )
     study = edits.leave_out(study, "Yard surfaced", "old-ditch")
     study = edits.change_link(

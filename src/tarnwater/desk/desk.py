@@ -179,13 +179,9 @@ class Desk(QObject):
         scopes = {self.scope_of(element) for element, _, _ in values}
         scope = scopes.pop() if len(scopes) == 1 else self.edits_in
         first = first_units(self.study, self.elements, values, texts or {})
-        if len(values) > 1:
-            return self.do(edits.type_many, values, condition=scope, units=first, **stamp)
-        element, field, number = values[0]
-        if scope:
-            return self.do(edits.type_in_condition, scope, element, field, number, units=first, **stamp)
-        kept = self._kept_by_condition(element, field)
-        done = self.do(edits.type_value, element, field, number, units=first, **stamp)
+        element, field, _ = values[0]
+        kept = "" if scope or len(values) > 1 else self._kept_by_condition(element, field)
+        done = self.do(edits.type_values, values, condition=scope, units=first, **stamp)
         if done and kept:
             self.say(f"Typed for all conditions; {kept} keeps its own. F6 types there.")
         return done
@@ -201,14 +197,8 @@ class Desk(QObject):
         """Give typed values (element, field) back as one act, where edits count."""
         scopes = {self.scope_of(element) for element, _ in values}
         scope = scopes.pop() if len(scopes) == 1 else self.edits_in
-        if len(values) > 1:
-            return self.do(edits.give_back_many, values, condition=scope)
-        element, field = values[0]
-        if not isinstance(value_at(self.elements[element], field), Setting):
-            return True
-        if scope:
-            return self.do(edits.give_back_in_condition, scope, element, field)
-        return self.do(edits.give_back, element, field)
+        cleared = [(*one, None) for one in values if isinstance(value_at(self.elements[one[0]], one[1]), Setting)]
+        return not cleared or self.do(edits.type_values, cleared, condition=scope)
 
     def choose(self, element: str, field: str, value: Any) -> bool:
         """Choose a method, surfaces or a cover, where edits count; a method for all the chosen that can have it."""
@@ -216,9 +206,7 @@ class Desk(QObject):
         if len(alike) > 1 and element in alike:
             return self.do(choose_many, self.with_scopes(alike), field, value, **self.stamp())
         scope = self.scope_of(element)
-        if scope:
-            return self.do(edits.type_in_condition, scope, element, field, value, **self.stamp())
-        return self.do(edits.choose, element, field, value)
+        return self.do(edits.choose, element, field, value, condition=scope, **self.stamp())
 
     def add(self, element: Any, into: str = "") -> bool:
         """Add an element where edits count, draining into another one or into the one outfall; it is selected."""

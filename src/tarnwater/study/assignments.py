@@ -111,17 +111,11 @@ def assign(
     for path, tag in chosen.items():
         beneath = {p: given[p] for p in given if p.startswith(f"{path}/")}
         method = _method(kinds[path], path, tag, beneath, element.name, stamp)
-        if condition:
-            study = edits.type_in_condition(study, condition, key, path, method, by=by, at=at)
-        else:
-            study = edits.choose(study, key, path, method)
+        study = edits.choose(study, key, path, method, condition=condition, by=by, at=at)
     for path, (_, text) in given.items():
         if path in chosen or any(path.startswith(f"{held}/") for held in chosen):
             continue
-        if condition:
-            study = edits.type_in_condition(study, condition, key, path, text, by=by, at=at)
-        else:
-            study = edits.type_value(study, key, path, text, by=by, at=at)
+        study = edits.type_values(study, [(key, path, text)], condition=condition, by=by, at=at)
     return study
 
 

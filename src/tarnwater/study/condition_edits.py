@@ -11,7 +11,7 @@ from tarnwater.network.elements import Element, Link, Outfall
 from tarnwater.network.graph import Network
 from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Condition, Study, changed, checked
-from tarnwater.study.edits import choose, connect, edit, remove_element, slug, type_in_condition
+from tarnwater.study.edits import choose, connect, edit, remove_element, slug
 
 
 def home_of(study: Study, element: str) -> str:
@@ -121,10 +121,7 @@ def choose_many(
 ) -> Study:
     """Choose a method for many elements as one act, each a condition (empty for all of them) and a key."""
     for condition, element in values:
-        if condition:
-            study = type_in_condition(study, condition, element, field, value, by=by, at=at, note=note)
-        else:
-            study = choose(study, element, field, value)
+        study = choose(study, element, field, value, condition=condition, by=by, at=at, note=note)
     return study
 
 

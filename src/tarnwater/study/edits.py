@@ -30,8 +30,8 @@ from tarnwater.study.fields import description_at, value_at, with_value
 F = TypeVar("F", bound=Callable[..., Study])
 
 
-def edit(template: str) -> Callable[[F], F]:
-    """Mark a function as an edit; ``template`` names its arguments in braces."""
+def edit(template: str | Callable[..., str]) -> Callable[[F], F]:
+    """Mark a function as an edit; ``template`` names its arguments in braces, or makes the words of the act of them."""
 
     def mark(function: F) -> F:
         signature = inspect.signature(function)
@@ -43,6 +43,8 @@ def edit(template: str) -> Callable[[F], F]:
         def label(study: Study, *args: Any, **kwargs: Any) -> str:
             bound = signature.bind(study, *args, **kwargs)
             bound.apply_defaults()
+            if not isinstance(template, str):
+                return template(**bound.arguments)
             named = {field for _, field, _, _ in Formatter().parse(template) if field}
             # an act is said in words already; they may hold units with a stroke
             words = {n: v if n == "act" else _in_words(study, v) for n, v in bound.arguments.items() if n in named}
@@ -221,31 +223,93 @@ def disconnect(study: Study, link: str) -> Study:
     return changed(study, links=study.links.without(link))
 
 
-@edit("type {field} of {element}")
-def type_value(
+def _typing(study: Study, values: Sequence[tuple[str, str, Any]], condition: str = "", **_: Any) -> str:
+    """What typing is called: of one value what it is of, of several how many there are."""
+    act = "type" if any(value is not None for *_, value in values) else "clear"
+    where = f" in {_in_words(study, condition)}" if condition else ""
+    if len(values) != 1:
+        return f"{act} {len(values)} values{where}"
+    ((element, field, _value),) = values
+    return f"{act} {_in_words(study, field)} of {_in_words(study, element)}{where}"
+
+
+@edit(_typing)
+def type_values(
     study: Study,
-    element: str,
-    field: str,
-    value: str | float,
+    values: Sequence[tuple[str, str, str | float | None]],
     *,
+    condition: str = "",
     by: str = "",
     at: str = "",
     note: str = "",
     units: Mapping[str, str] | None = None,
 ) -> Study:
-    """Type a value for all conditions; text may carry its unit. It stays until a person changes it.
+    """Type values, each an element, a field and its text or number, as one act; one that is refused refuses all.
 
-    ``units`` fixes the units of entry of quantities typed for the first time.
+    Text may carry its unit; None clears a typed value, so that the derived one counts again. They count in all
+    conditions, or in the one named and those that inherit from it. ``units`` fixes the units of entry of quantities
+    typed for the first time.
     """
-    if element not in study.all_elements:
-        raise UnknownName(element, study.all_elements, kind="element")
-    owner = study.all_elements[element]
+    stamp = {"by": by, "at": at, "note": note}
+    typed = _typed_in(study, condition, values, stamp) if condition else _typed_for_all(study, values, stamp)
+    return with_entry_units(typed, units)
+
+
+def _typed_for_all(study: Study, values: Sequence[tuple[str, str, Any]], stamp: Mapping[str, str]) -> Study:
+    elements: dict[str, Element] = {}
+    for element, field, value in values:
+        owner = elements.get(element) or _known(study, element)
+        is_setting = isinstance(value_at(owner, field), Setting)
+        if value is not None:
+            number = _read_whole(owner, field, value)
+            new: Any = Typed[Any](value=number, **stamp) if is_setting else number
+        elif is_setting:
+            new = None
+        else:
+            # it holds a number in any case: there is nothing to clear
+            continue
+        elements[element] = checked(partial(with_value, owner, field, new), owner.name)
+    return _with_elements(study, elements)
+
+
+def _typed_in(study: Study, condition: str, values: Sequence[tuple[str, str, Any]], stamp: Mapping[str, str]) -> Study:
+    there = resolve(study, condition).elements
+    settings = study.conditions[study.condition_of(condition)].settings
+    for element, field, value in values:
+        if value is None:
+            settings = settings.without(f"{element}/{field}")
+            continue
+        owner = there.get(element) or _known(study, element)
+        _refuse_fixed(owner, field)
+        typed = _for_condition(owner, field, _read_whole(owner, field, value), stamp)
+        settings = settings.with_entry(f"{element}/{field}", typed)
+    return _with_condition(study, condition, settings=settings)
+
+
+def _refuse_fixed(owner: Element, field: str) -> None:
+    """Raise `EditRefused` for a field that no condition has for itself."""
+    first = field.split("/")[0]
+    if first in FIXED:
+        what = f"the {first.replace('_', ' ')} is the same in all conditions."
+        raise EditRefused(what, where=owner.name, remedy="Change it for all of them.")
+
+
+def _for_condition(owner: Element, field: str, value: Any, stamp: Mapping[str, str]) -> Typed[Any]:
+    """A value as a condition holds it, checked on the element that it is of."""
+    typed = Typed[Any](value=value, **stamp)
+    checked(lambda: with_value(owner, field, typed), owner.name)
+    return typed
+
+
+def _read_whole(owner: Element, field: str, value: str | float) -> float | int:
+    """A typed number in the base unit of its field, a whole one where it counts something."""
     number = read_value(owner, field, value)
-    target = value_at(owner, field)
-    typed: Any = number
-    if isinstance(target, Setting):
-        typed = Typed[Any](value=_whole(owner, field, number), by=by, at=at, note=note)
-    return with_entry_units(_replaced(study, element, lambda old: with_value(old, field, typed)), units)
+    description = description_at(owner, field)
+    if description is None or description.kind != "count":
+        return number
+    if number != int(number):
+        raise EditRefused(f"{description.meaning} must be a whole number.", where=owner.name, remedy="Type one.")
+    return int(number)
 
 
 def with_entry_units(study: Study, units: Mapping[str, str] | None) -> Study:
@@ -255,102 +319,31 @@ def with_entry_units(study: Study, units: Mapping[str, str] | None) -> Study:
     return study if new == study.entry_units else changed(study, entry_units=new)
 
 
-def _whole(owner: Any, field: str, number: float) -> float | int:
-    description = description_at(owner, field)
-    if description is None or description.kind != "count":
-        return number
-    if number != int(number):
-        raise EditRefused(f"{description.meaning} must be a whole number.", where=owner.name, remedy="Type one.")
-    return int(number)
+def _choosing(study: Study, element: str, field: str, condition: str = "", **_: Any) -> str:
+    where = f" in {_in_words(study, condition)}" if condition else ""
+    return f"choose {_in_words(study, field)} of {_in_words(study, element)}{where}"
 
 
-@edit("clear {field} of {element}")
-def give_back(study: Study, element: str, field: str) -> Study:
-    """Give up a typed value; the derived one counts again."""
-    return _replaced(study, element, lambda old: with_value(old, field, None))
-
-
-@edit("type {count} values")
-def type_many(
+@edit(_choosing)
+def choose(
     study: Study,
-    values: Sequence[tuple[str, str, str | float]],
+    element: str,
+    field: str,
+    value: Any,
     *,
     condition: str = "",
     by: str = "",
     at: str = "",
     note: str = "",
-    units: Mapping[str, str] | None = None,
 ) -> Study:
-    """Type many values, each an element, a field and its text, as one act; one that is refused refuses all.
-
-    They count in all conditions, or in the one named.
-    """
-    if condition:
-        for element, field, text in values:
-            study = type_in_condition(study, condition, element, field, text, by=by, at=at, note=note)
-        return with_entry_units(study, units)
-    elements = dict(study.elements)
-    for element, field, text in values:
-        owner = elements[element] if element in elements else _element(study, element)
-        number = read_value(owner, field, text)
-        whole = _whole(owner, field, number)
-        typed: Any = Typed[Any](value=whole, by=by, at=at, note=note)
-        new = typed if isinstance(value_at(owner, field), Setting) else whole
-        elements[element] = checked(partial(with_value, owner, field, new), owner.name)
-    return with_entry_units(changed(study, elements=elements), units)
-
-
-@edit("clear {count} values")
-def give_back_many(study: Study, values: Sequence[tuple[str, str]], *, condition: str = "") -> Study:
-    """Give up many typed values, each an element and a field, as one act; fields that hold none are passed over.
-
-    With a condition, only what was typed for it is given up.
-    """
-    if condition:
-        for element, field in values:
-            study = give_back_in_condition(study, condition, element, field)
-        return study
-    elements = dict(study.elements)
-    for element, field in values:
-        owner = elements[element]
-        if isinstance(value_at(owner, field), Setting):
-            elements[element] = checked(partial(with_value, owner, field, None), owner.name)
-    return changed(study, elements=elements)
-
-
-@edit("choose {field} of {element}")
-def choose(study: Study, element: str, field: str, value: Any) -> Study:
-    """Set a field that is no typed quantity: a method, surfaces, a note."""
-    return _replaced(study, element, lambda old: with_value(old, field, value))
-
-
-@edit("type {field} of {element} in {condition}")
-def type_in_condition(
-    study: Study,
-    condition: str,
-    element: str,
-    field: str,
-    value: Any,
-    *,
-    by: str = "",
-    at: str = "",
-    note: str = "",
-    units: Mapping[str, str] | None = None,
-) -> Study:
-    """Type a value that counts in one condition and those that inherit from it."""
-    if element not in study.all_elements:
-        raise UnknownName(element, study.all_elements, kind="element")
-    if field.split("/")[0] in FIXED:
-        what = f"the {field.split('/')[0].replace('_', ' ')} is the same in all conditions."
-        raise EditRefused(what, where=study.name_of(element), remedy="Change it for all of them.")
-    owner = resolve(study, condition).elements.get(element, study.all_elements[element])
-    if isinstance(value, str | float | int) and description_at(owner, field) is not None:
-        value = _whole(owner, field, read_value(owner, field, value))
-    typed = Typed[Any](value=value, by=by, at=at, note=note)
-    checked(lambda: with_value(owner, field, typed), owner.name)
+    """Set a field that is no typed quantity: a method, surfaces, a note; for all conditions, or the one named."""
+    if not condition:
+        return _replaced(study, element, lambda old: with_value(old, field, value))
+    owner = resolve(study, condition).elements.get(element) or _known(study, element)
+    _refuse_fixed(owner, field)
+    typed = _for_condition(owner, field, value, {"by": by, "at": at, "note": note})
     one = study.conditions[study.condition_of(condition)]
-    settings = one.settings.with_entry(f"{element}/{field}", typed)
-    return with_entry_units(_with_condition(study, condition, settings=settings), units)
+    return _with_condition(study, condition, settings=one.settings.with_entry(f"{element}/{field}", typed))
 
 
 @edit("clear {field} of {element} in {condition}")
@@ -557,22 +550,30 @@ def unlock(study: Study) -> Study:
     return changed(study, locked=False)
 
 
-def _element(study: Study, key: str) -> Any:
-    if key not in study.elements:
-        raise UnknownName(key, study.elements, kind="element")
-    return study.elements[key]
+def _known(study: Study, key: str) -> Any:
+    """An element, also one that only a condition has."""
+    if key not in study.all_elements:
+        raise UnknownName(key, study.all_elements, kind="element")
+    return study.all_elements[key]
 
 
 def _replaced(study: Study, key: str, change: Callable[[Any], Any]) -> Study:
-    """A study with another element in the place of one, also of one that only a condition has."""
-    if key not in study.all_elements:
-        raise UnknownName(key, study.all_elements, kind="element")
-    old = study.all_elements[key]
-    new = checked(lambda: change(old), old.name)
-    if key in study.elements:
-        return changed(study, elements=study.elements.with_entry(key, new))
-    home = next(name for name, condition in study.conditions.items() if key in condition.added)
-    return _with_condition(study, home, added=study.conditions[home].added.with_entry(key, new))
+    """A study with another element in the place of one."""
+    old = _known(study, key)
+    return _with_elements(study, {key: checked(lambda: change(old), old.name)})
+
+
+def _with_elements(study: Study, elements: Mapping[str, Element]) -> Study:
+    """A study with other elements in the place of some, also of those that only a condition has."""
+    own = {key: element for key, element in elements.items() if key in study.elements}
+    conditions = {}
+    for name, condition in study.conditions.items():
+        if here := {key: e for key, e in elements.items() if key in condition.added and key not in own}:
+            conditions[name] = condition.model_copy(update={"added": FrozenDict({**condition.added, **here})})
+    fields: dict[str, Any] = {"elements": {**study.elements, **own}} if own else {}
+    if conditions:
+        fields["conditions"] = {**study.conditions, **conditions}
+    return changed(study, **fields)
 
 
 def _with_condition(study: Study, condition: str, **fields: Any) -> Study:

@@ -30,13 +30,13 @@ def mend(study: Study, finding: Finding, remedy: Remedy, act: str) -> Study:
     if change is None:
         raise EditRefused("this remedy is left to a person.", where=finding.code, remedy=remedy.text)
     known: dict[str, Any] = change.keywords if isinstance(change, partial) else {}
-    element, field = known.get("element", ""), known.get("field", "")
+    (element, field, value), *_ = known.get("values", [(known.get("element", ""), known.get("field", ""), None)])
     condition = _owner(study, finding.condition, element, field) if element and field else ""
     if not condition:
         return change(study)
-    if "value" in known:
-        return edits.type_in_condition(study, condition, element, field, known["value"])
-    return edits.give_back_in_condition(study, condition, element, field)
+    if "values" in known:
+        return edits.type_values(study, [(element, field, value)], condition=condition)
+    return edits.choose(study, element, field, known["value"], condition=condition)
 
 
 def _owner(study: Study, condition: str, element: str, field: str) -> str:

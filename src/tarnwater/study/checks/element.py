@@ -40,7 +40,7 @@ def typed_against_measured(study: Study, condition: str, key: str, element: Mode
         return
     given, measured = element.area.typed.value, element.area.derived
     if abs(given / measured - 1) > AREA_TOLERANCE:
-        back = Remedy("Clear the typed area.", partial(edits.give_back, element=key, field="area"))
+        back = Remedy("Clear the typed area.", partial(edits.type_values, values=[(key, "area", None)]))
         yield Finding(
             "area-typed-against-measured",
             "doubt",
