@@ -182,9 +182,9 @@ def first_paint(pairs: int) -> str:
 def large_study(folder: Path, side: int = 5000, outlets: int = 200):
     """A study on a terrain of side x side cells with that many catchments on it."""
     from bench.terrain import SEED, SLOPE, spectral
-    from tarnwater.study.blobs import Blobs
-    from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named
     from tarnwater.study.document import Study
+    from tarnwater.study.document.blobs import Blobs
+    from tarnwater.study.edits.delineation import condition_terrain, delineate_into, outlets_named
     from tarnwater.terrain.grid import Grid
 
     heights = spectral(side, SLOPE, SEED)

@@ -3,7 +3,7 @@
 import pytest
 
 from tarnwater.demo.study import build_demo
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
 
 
 @pytest.fixture(scope="session")

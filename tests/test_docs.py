@@ -11,7 +11,7 @@ import pytest
 
 from tarnwater.cli import main
 from tarnwater.study.document import study_from
-from tarnwater.study.store import read_study
+from tarnwater.study.file.store import read_study
 
 DOCS = Path(__file__).parents[1] / "docs"
 

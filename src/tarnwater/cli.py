@@ -25,9 +25,9 @@ from tarnwater.progress import Progress
 
 if TYPE_CHECKING:
     from tarnwater.rain.depth_table import Series
-    from tarnwater.study.cases import Results
+    from tarnwater.study.answers import Results
+    from tarnwater.study.checks.findings import Finding
     from tarnwater.study.document import Study
-    from tarnwater.study.findings import Finding
 
 T = TypeVar("T")
 
@@ -156,9 +156,9 @@ def demo(
     """Compute the demo study, print its answers, write results and pictures to a folder, and open the window."""
     from tarnwater.brief.pictures import write_pictures
     from tarnwater.demo.study import build_demo
-    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.answers import compute_cases
     from tarnwater.study.checks import check, check_results
-    from tarnwater.study.delineation import terrain_of
+    from tarnwater.study.edits.delineation import terrain_of
     from tarnwater.study.file import StudyFile
 
     study, blobs = _aside("Building the valley", build_demo)
@@ -219,9 +219,9 @@ def new(
     us: Annotated[bool, typer.Option("--us", help="Show US customary units")] = False,
 ) -> None:
     """Make an empty study."""
-    from tarnwater.study.blobs import Blobs
     from tarnwater.study.document import Study
-    from tarnwater.study.store import create_study
+    from tarnwater.study.document.blobs import Blobs
+    from tarnwater.study.file.store import create_study
 
     name = title or study.name.split(".")[0]
     create_study(study, Study(title=name, author=author, units="US" if us else "SI"), Blobs())
@@ -239,8 +239,8 @@ def add(
     into: Annotated[str, typer.Option(help="Element it drains into; an outfall is made where none is named")] = "",
 ) -> None:
     """Add an element by numbers alone, no map needed."""
-    from tarnwater.study.assemble import add_by_numbers
-    from tarnwater.study.store import edit_study
+    from tarnwater.study.edits.by_numbers import add_by_numbers
+    from tarnwater.study.file.store import edit_study
 
     after = edit_study(study, add_by_numbers, kind, name, _pairs(values or []), into=into, **_stamp())
     key = after.key_of(name)
@@ -256,8 +256,8 @@ def set_values(
     condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
 ) -> None:
     """Type values of an element."""
-    from tarnwater.study.assemble import set_by_numbers
-    from tarnwater.study.store import edit_study
+    from tarnwater.study.edits.by_numbers import set_by_numbers
+    from tarnwater.study.file.store import edit_study
 
     edit_study(study, set_by_numbers, name, _pairs(values), condition=condition, **_stamp())
     echo(f"Set {', '.join(values)} of {name}.")
@@ -301,8 +301,8 @@ def rain(
 ) -> None:
     """Give a study its depth table and make a storm family of it."""
     from tarnwater.formats.tables import read_depth_table
-    from tarnwater.study.assemble import rain_by_numbers, table_from_lists
-    from tarnwater.study.store import edit_study
+    from tarnwater.study.edits.by_numbers import rain_by_numbers, table_from_lists
+    from tarnwater.study.file.store import edit_study
 
     if (table is None) == (not depths):
         raise BadInput("the depths are missing.", remedy="Give a table file, or --depths, one of the two.")
@@ -348,8 +348,8 @@ def delineate(
 ) -> None:
     """Delineate catchments and the network between them, into a new study."""
     from tarnwater.formats.raster import HEIGHT_UNITS
-    from tarnwater.study.assemble import study_from_terrain
-    from tarnwater.study.store import create_study, is_text
+    from tarnwater.study.edits.by_numbers import study_from_terrain
+    from tarnwater.study.file.store import create_study, is_text
 
     is_text(out)
     if os.path.lexists(out):
@@ -419,10 +419,11 @@ def compute(
     out: Annotated[Path | None, typer.Option(help="Folder for peaks.csv, hydrographs.csv and balance.csv")] = None,
 ) -> None:
     """Compute the cases of a study and print the answers."""
-    from tarnwater.study.assemble import storms_asked
-    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.answers import compute_cases
+    from tarnwater.study.answers.asked import storms_asked
     from tarnwater.study.checks import check, check_results
-    from tarnwater.study.store import findings_of_file, read_study
+    from tarnwater.study.checks.file import findings_of_file
+    from tarnwater.study.file.store import read_study
 
     known, _ = read_study(study)
     asked = storms_asked(known, storm or [])
@@ -488,9 +489,9 @@ def accept(
     condition: Annotated[str, typer.Option(help="Condition it holds in, where several have it")] = "",
 ) -> None:
     """Accept a doubt for a reason; it lapses when its cause changes."""
-    from tarnwater.study.acceptance import accept as accept_doubt
-    from tarnwater.study.findings import the_doubt
-    from tarnwater.study.store import edit_study, read_study
+    from tarnwater.study.checks.acceptance import accept as accept_doubt
+    from tarnwater.study.checks.findings import the_doubt
+    from tarnwater.study.file.store import edit_study, read_study
 
     known, _ = read_study(study)
     found = the_doubt(known, _findings_with(known, code), code, at, condition)
@@ -507,9 +508,9 @@ def mend(
     remedy: Annotated[int, typer.Option(help="Which of its remedies that act, from 1")] = 1,
 ) -> None:
     """Apply the remedy of a finding, where it is an edit."""
-    from tarnwater.study.mending import acting, named, the_finding
-    from tarnwater.study.mending import mend as apply_remedy
-    from tarnwater.study.store import edit_study, read_study
+    from tarnwater.study.checks.mending import acting, named, the_finding
+    from tarnwater.study.checks.mending import mend as apply_remedy
+    from tarnwater.study.file.store import edit_study, read_study
 
     known, _ = read_study(study)
     found = the_finding(known, _findings_with(known, code), code, place, condition)
@@ -524,7 +525,7 @@ def mend(
 
 def _findings_with(study: Study, code: str) -> list[Finding]:
     """Findings of a study; its cases are computed where the code is not among those that need none."""
-    from tarnwater.study.cases import compute_cases
+    from tarnwater.study.answers import compute_cases
     from tarnwater.study.checks import check as check_study
     from tarnwater.study.checks import check_results
 
@@ -545,8 +546,8 @@ def explain(
     depth: Annotated[int, typer.Option(help="Levels to show; -1 for all")] = 3,
 ) -> None:
     """Show how a figure was worked out, down to the map, the table or the person."""
-    from tarnwater.study.assemble import reckoning_asked
-    from tarnwater.study.store import read_study
+    from tarnwater.study.file.store import read_study
+    from tarnwater.study.reckonings.asked import reckoning_asked
 
     known, _ = read_study(study)
     node = _aside(
@@ -560,7 +561,8 @@ def explain(
 def check(study: StudyPath) -> None:
     """List stops, doubts and notes; the exit code is 1 where there are stops."""
     from tarnwater.study.checks import check as check_study
-    from tarnwater.study.store import findings_of_file, read_study
+    from tarnwater.study.checks.file import findings_of_file
+    from tarnwater.study.file.store import read_study
 
     known, _ = read_study(study)
     findings = [*check_study(known), *findings_of_file(study)]
@@ -590,7 +592,7 @@ def convert(
     to: Annotated[Path, typer.Argument(help="The new file, of the other form", metavar="TO")],
 ) -> None:
     """Write a study in the other form: *.tarn.gpkg (the study file) or *.tarn.json (text)."""
-    from tarnwater.study.store import convert_study
+    from tarnwater.study.file.store import convert_study
 
     lost = convert_study(study, to)
     echo(f"Wrote {to}.")

@@ -8,9 +8,9 @@ from tarnwater.brief.pictures import map_figure, write_pictures
 from tarnwater.brief.plots import plot_figure
 from tarnwater.brief.tables import CASE_COLUMNS, balance_rows, hydrograph_rows, peak_rows, write_tables
 from tarnwater.errors import StorageError
-from tarnwater.study.delineation import terrain_of
-from tarnwater.study.explain import explain
-from tarnwater.study.figures import governing_plot
+from tarnwater.study.edits.delineation import terrain_of
+from tarnwater.study.pictures.hydrographs import governing_plot
+from tarnwater.study.reckonings import explain
 
 
 @pytest.fixture(scope="module")

@@ -9,7 +9,7 @@ from matplotlib.colors import to_hex
 from tarnwater.brief import colours
 from tarnwater.brief.plots import plot_figure, save_plot
 from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Level, Mark, Plot
-from tarnwater.study.figures import flow_plot, governing_plot, hanging_rain, look_of, pinned_plot
+from tarnwater.study.pictures.hydrographs import flow_plot, governing_plot, hanging_rain, look_of, pinned_plot
 
 
 @pytest.fixture

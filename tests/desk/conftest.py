@@ -17,8 +17,8 @@ from tarnwater.network.elements import Outfall
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study
+from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.file import StudyFile
 
 CTRL = Qt.KeyboardModifier.ControlModifier

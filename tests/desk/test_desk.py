@@ -12,10 +12,10 @@ from tarnwater.desk.theme import DARK, LIGHT, style_sheet
 from tarnwater.desk.widgets.finder import Entry, fitting
 from tarnwater.errors import Cancelled, StudyFileError
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
 from tarnwater.study.document import Study
+from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.file import StudyFile
-from tarnwater.study.store import create_study
+from tarnwater.study.file.store import create_study
 
 
 @pytest.fixture

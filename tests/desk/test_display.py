@@ -10,7 +10,7 @@ import time
 import pytest
 
 from tarnwater.study.file import StudyFile
-from tarnwater.study.store import read_study
+from tarnwater.study.file.store import read_study
 
 pytestmark = pytest.mark.skipif(shutil.which("Xvfb") is None, reason="there is no Xvfb here")
 

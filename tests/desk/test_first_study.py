@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 from tarnwater.desk import opening
 from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.ledger.reckoning_view import ReckoningView
-from tarnwater.study.store import read_study
+from tarnwater.study.file.store import read_study
 from tarnwater.units import figures
 
 from .conftest import CASES, CTRL, RAIN, RUNOFF, Hand

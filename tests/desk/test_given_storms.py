@@ -10,7 +10,7 @@ from tarnwater.rain.given import RecordedStorm, TypedStorm
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
 from tarnwater.study.document import Study
-from tarnwater.study.store import read_study
+from tarnwater.study.file.store import read_study
 
 UP, DOWN = (1.0, 4.0, 9.0, 14.0, 8.0, 3.0), (0.0, 2.0, 12.0, 20.0, 6.0, 2.0)
 

@@ -11,7 +11,7 @@ from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.settings import Settings, lock_study
 from tarnwater.errors import StudyFileError
 from tarnwater.study.file import StudyFile
-from tarnwater.study.store import read_study
+from tarnwater.study.file.store import read_study
 
 from .conftest import CTRL, SHIFT, Hand
 

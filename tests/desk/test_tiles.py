@@ -8,7 +8,7 @@ from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import QUICK_STROKE, ThinLines
 from tarnwater.desk.benches.ground.tiles import MOST_NEW, Tiles
 from tarnwater.desk.theme import LIGHT
-from tarnwater.study.ground import Extent
+from tarnwater.study.pictures.map import Extent
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.shade import Pyramid
 

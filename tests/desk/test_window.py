@@ -160,7 +160,7 @@ def test_closing_while_computing_is_safe(hand):
     hand.find("hill field")
     hand.fill(hand.named("lag of Hill field"), "23")
     hand.window.close()
-    from tarnwater.study.store import read_study
+    from tarnwater.study.file.store import read_study
 
     assert read_study(path)[0].elements["hill-field"].lag.value == 1380.0
 

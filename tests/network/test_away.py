@@ -20,10 +20,10 @@ from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.study import edits
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check, check_results
-from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Study
+from tarnwater.study.document.conditions import resolve
 
 from .test_engine import random_network, storm, valley  # noqa: F401 -- a fixture
 

@@ -12,8 +12,8 @@ import pytest
 from tarnwater.network.elements import Catchment
 from tarnwater.runoff.losses import Loss
 from tarnwater.study import edits
-from tarnwater.study.assignments import assign
 from tarnwater.study.document import Study
+from tarnwater.study.edits.assignments import assign
 
 ROOT = Path(__file__).parents[2]
 TEXT = (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")

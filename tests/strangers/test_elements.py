@@ -18,16 +18,17 @@ from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
+from tarnwater.study.answers.figures import what_makes_the_peak
 from tarnwater.study.checks import check, check_results
-from tarnwater.study.condition_edits import lead_through_in
-from tarnwater.study.conditions import resolve
 from tarnwater.study.document import DesignPoint, Study
-from tarnwater.study.explain import explain
-from tarnwater.study.figures import flow_plot, what_makes_the_peak
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.edits.in_conditions import lead_through_in
 from tarnwater.study.file import StudyFile
-from tarnwater.study.layout import tree_places
+from tarnwater.study.pictures.hydrographs import flow_plot
+from tarnwater.study.pictures.layout import tree_places
+from tarnwater.study.reckonings import explain
 
 from .elements import Basin, Doubler, Fork, Leak, Spout
 

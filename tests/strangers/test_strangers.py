@@ -17,11 +17,11 @@ from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import Rain, StormFamily
 from tarnwater.runoff.baseflow import ConstantBaseflow, NoBaseflow
 from tarnwater.study import edits
-from tarnwater.study.assignments import assign
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check, check_results
 from tarnwater.study.document import Study
-from tarnwater.study.explain import FIGURES, explain, explain_setting
+from tarnwater.study.edits.assignments import assign
+from tarnwater.study.reckonings import FIGURES, explain, explain_setting
 
 from .methods import Bucket, Burst, Shift, Sponge, Spring, Walk
 

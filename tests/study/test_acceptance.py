@@ -4,11 +4,11 @@ import pytest
 
 from tarnwater.errors import EditRefused
 from tarnwater.study import edits
-from tarnwater.study.acceptance import accept, doubt_again
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check, check_results
+from tarnwater.study.checks.acceptance import accept, doubt_again
+from tarnwater.study.checks.findings import Finding, counted, grouped
 from tarnwater.study.document import Study
-from tarnwater.study.findings import Finding, counted, grouped
 
 
 def accepted(study, code):

@@ -8,8 +8,10 @@ from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment, Surface
 from tarnwater.reckoning import Reckoning
 from tarnwater.study import edits
-from tarnwater.study.assemble import add_by_numbers, find_path, set_by_numbers, storms_asked, table_from_lists
+from tarnwater.study.answers.asked import storms_asked
 from tarnwater.study.document import Study
+from tarnwater.study.edits.assignments import find_path
+from tarnwater.study.edits.by_numbers import add_by_numbers, set_by_numbers, table_from_lists
 
 
 def test_the_first_element_gets_an_outfall_and_the_next_ones_drain_to_it():

@@ -11,12 +11,12 @@ from tarnwater.rain.areal import areal_factor
 from tarnwater.rain.storms import StormFamily
 from tarnwater.runoff.transforms import UnitHydrograph
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check_results
-from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named, terrain_of
 from tarnwater.study.document import DesignPoint, Limit, RunSettings, Study
-from tarnwater.study.explain import FIGURES, explain, explain_setting
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.delineation import condition_terrain, delineate_into, outlets_named, terrain_of
+from tarnwater.study.reckonings import FIGURES, explain, explain_setting
 from tarnwater.terrain.grid import Grid
 
 BRIDGE, YARD = "pellowford-outlet", "yard-outlet"
@@ -218,7 +218,7 @@ def test_a_study_without_rain_cannot_be_computed():
 
 
 def test_ten_thousand_cases_fit_since_series_are_dropped_and_come_back(demo_study, monkeypatch):
-    monkeypatch.setattr("tarnwater.study.cases.SHELF_BYTES", 20 << 20)
+    monkeypatch.setattr("tarnwater.study.answers.computing.SHELF_BYTES", 20 << 20)
     periods = tuple(float(t) for t in np.geomspace(2.01, 199, 1250))
     many = demo_study.families["valley-storms"].model_copy(update={"return_periods": periods})
     study = edits.set_family(demo_study, "valley-storms", many)
@@ -359,8 +359,8 @@ def test_every_node_of_the_demo_is_what_its_inputs_give(demo_results, condition,
 
 
 def test_every_setting_of_the_demo_leads_to_its_source(demo_study):
-    from tarnwater.study.conditions import resolve
-    from tarnwater.study.fields import quantities_in
+    from tarnwater.study.document.conditions import resolve
+    from tarnwater.study.document.fields import quantities_in
 
     for condition in demo_study.conditions:
         for key, element in resolve(demo_study, condition).elements.items():

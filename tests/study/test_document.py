@@ -15,10 +15,10 @@ from tarnwater.rain.storms import StormFamily
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import Kirpich, NrcsLag
 from tarnwater.study import edits
-from tarnwater.study.changes import applied, changes_between, reversed_changes
-from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Condition, DesignPoint, Limit, RunSettings, Series, Study, study_from
-from tarnwater.study.history import History
+from tarnwater.study.document.changes import applied, changes_between, reversed_changes
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.edits.history import History
 
 
 def base():

@@ -9,17 +9,11 @@ from tarnwater.network.graph import Network
 from tarnwater.plots import Axis, Bars, Curve, Plot
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
+from tarnwater.study.answers.figures import case_title, difference, what_makes_the_peak
 from tarnwater.study.document import Study
-from tarnwater.study.figures import (
-    case_title,
-    difference,
-    flow_plot,
-    rain_plot,
-    unit_hydrograph_plot,
-    what_makes_the_peak,
-)
-from tarnwater.study.layout import outline_in_unit_square, tree_places
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.pictures.hydrographs import flow_plot, rain_plot, unit_hydrograph_plot
+from tarnwater.study.pictures.layout import outline_in_unit_square, tree_places
 
 BRIDGE, YARD = "pellowford-outlet", "yard-outlet"
 

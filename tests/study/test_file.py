@@ -17,12 +17,13 @@ from tarnwater.errors import StorageError, StudyFileError, UnknownName
 from tarnwater.network.elements import Catchment, Outfall, Surface
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
+from tarnwater.study.checks.file import findings_of_file
 from tarnwater.study.document import Study
+from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.file import StudyFile
-from tarnwater.study.store import create_study, edit_study, findings_of_file, is_text, read_study
-from tarnwater.study.text import study_from_text, study_to_text
-from tarnwater.study.writing import write_whole
+from tarnwater.study.file.store import create_study, edit_study, is_text, read_study
+from tarnwater.study.file.text import study_from_text, study_to_text
+from tarnwater.study.file.writing import write_whole
 
 OLD = Path(__file__).parents[1] / "data/version-0.tarn.json"
 
@@ -236,6 +237,7 @@ def test_layers_changed_by_another_program_are_noticed(demo, tmp_path):
         other.execute("UPDATE catchments SET name = 'Changed' WHERE key = 'hask'")
     other.close()
     (finding,) = findings_of_file(path)
+    assert (finding.code, finding.severity) == ("layer-changed-outside", "doubt")
     assert "the layer catchments was changed by another program" in finding.text
     edit_study(path, edits.rename_element, "wimmer", "Wimmer Beck")
     assert findings_of_file(path) == [finding]
@@ -301,6 +303,7 @@ def test_a_version_1_study_opens_with_one_length_a_nested_family_and_says_so(tmp
     families = {f.name: f for f in study.families.values()}
     assert [families[n].tried for n in ("Design storms", "Long", "Type II")] == [(86400.0,), (172800.0,), (86400.0,)]
     assert all(f.pattern.nested and f.areal.method == "leclerc-schaake" for f in families.values())
+    assert {(f.code, f.severity) for f in findings_of_file(old)} == {("older-format", "note")}
     said = [finding.text for finding in findings_of_file(old)]
     assert "Figures differ from those of the earlier version" in said[0]
     assert said[1].startswith("Design storms: its storms are nested")

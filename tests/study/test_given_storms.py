@@ -22,13 +22,15 @@ from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
-from tarnwater.study.assemble import reckoning_asked, storms_asked
-from tarnwater.study.cases import compute_cases, points_of
+from tarnwater.study.answers import compute_cases, points_of
+from tarnwater.study.answers.asked import storms_asked
+from tarnwater.study.answers.figures import case_title, shown_figure
+from tarnwater.study.answers.storms import event_title, in_order
 from tarnwater.study.checks import check, check_results
 from tarnwater.study.document import DesignPoint, RunSettings, Study, study_from
-from tarnwater.study.explain import FIGURES, explain
-from tarnwater.study.figures import case_title, flow_plot, rain_plot, shown_figure
-from tarnwater.study.storms import event_title, in_order
+from tarnwater.study.pictures.hydrographs import flow_plot, rain_plot
+from tarnwater.study.reckonings import FIGURES, explain
+from tarnwater.study.reckonings.asked import reckoning_asked
 from tarnwater.units import show
 
 HOUR = 3600.0

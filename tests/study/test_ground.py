@@ -8,10 +8,11 @@ from tarnwater.network.elements import Catchment, Confluence, Outfall
 from tarnwater.network.graph import Network
 from tarnwater.progress import Progress
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.delineation import outlet_of, outlets_named, survey, take_survey, terrain_of
 from tarnwater.study.document import Study
-from tarnwater.study.ground import (
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.delineation import outlet_of, outlets_named, survey, take_survey, terrain_of
+from tarnwater.study.pictures.layout import neighbour, places
+from tarnwater.study.pictures.map import (
     GroundPicture,
     catchment_at,
     outlines,
@@ -21,7 +22,6 @@ from tarnwater.study.ground import (
     stream_field,
     terrain_digest,
 )
-from tarnwater.study.layout import neighbour, places
 
 
 @pytest.fixture(scope="module")

@@ -5,7 +5,7 @@ import pytest
 from tarnwater.errors import BadInput, EditRefused, UnknownName
 from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Limit
-from tarnwater.study.limits import limit_words, read_limit, with_limits
+from tarnwater.study.document.limits import limit_words, read_limit, with_limits
 
 
 @pytest.mark.parametrize(

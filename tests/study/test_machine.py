@@ -13,10 +13,11 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
-from tarnwater.study import condition_edits, edits
+from tarnwater.study import edits
 from tarnwater.study.checks import check
-from tarnwater.study.conditions import resolve
 from tarnwater.study.document import Study
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.edits import in_conditions
 from tarnwater.study.file import StudyFile
 
 NAMES = st.sampled_from(["Hask", "Ling", "Orr", "Bridge", "Mill", "Beck"])
@@ -111,13 +112,13 @@ class Editing(RuleBasedStateMachine):
     @rule(where=PICK, kind=KINDS, name=NAMES)
     def add_in_a_condition(self, where, kind, name):
         condition = self.one_of(self.file.study.conditions, where)
-        self.do(condition_edits.add_draining_in, condition, kind(name=name))
+        self.do(in_conditions.add_draining_in, condition, kind(name=name))
 
     @rule(where=PICK, up=PICK, down=PICK)
     def connect_in_a_condition(self, where, up, down):
         study = self.file.study
         ends = self.one_of(study.all_elements, up), self.one_of(study.all_elements, down)
-        self.do(condition_edits.connect_in, self.one_of(study.conditions, where), *ends)
+        self.do(in_conditions.connect_in, self.one_of(study.conditions, where), *ends)
 
     @rule()
     def undo(self):

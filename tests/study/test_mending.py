@@ -9,10 +9,10 @@ from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
-from tarnwater.study.cases import compute_cases
+from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check, check_results
+from tarnwater.study.checks.mending import acting, mend, named, the_finding
 from tarnwater.study.document import Study
-from tarnwater.study.mending import acting, mend, named, the_finding
 
 HOUR = 3600.0
 

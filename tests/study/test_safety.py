@@ -18,13 +18,14 @@ from tarnwater.errors import ChangedElsewhere, EditRefused, StorageError, StudyF
 from tarnwater.network.elements import Catchment, Outfall, Surface
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
+from tarnwater.study.checks.file import findings_of_file
 from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.plain import MOST_CONDITIONS, MOST_ELEMENTS
 from tarnwater.study.file import StudyFile
-from tarnwater.study.plain import MOST_CONDITIONS, MOST_ELEMENTS
-from tarnwater.study.store import convert_study, create_study, edit_study, findings_of_file, read_study
-from tarnwater.study.text import study_to_text
-from tarnwater.study.writing import make_whole, write_whole
+from tarnwater.study.file.store import convert_study, create_study, edit_study, read_study
+from tarnwater.study.file.text import study_to_text
+from tarnwater.study.file.writing import make_whole, write_whole
 
 FORMS = ["small.tarn.gpkg", "small.tarn.json"]
 PROGRAMS, EDITS = 4, 75
@@ -111,7 +112,7 @@ def test_an_open_study_notices_and_takes_in_what_another_program_wrote(file_path
 
 
 def test_a_program_that_holds_a_text_is_waited_for_and_then_told(text_path, monkeypatch):
-    monkeypatch.setattr("tarnwater.study.writing.PATIENCE", 0.2)
+    monkeypatch.setattr("tarnwater.study.file.writing.PATIENCE", 0.2)
     holder = subprocess.Popen(
         [sys.executable, "-c", "import fcntl, sys, time\n"
          "f = open(sys.argv[1]); fcntl.flock(f, fcntl.LOCK_EX); print('held', flush=True); time.sleep(60)", text_path],
@@ -325,7 +326,8 @@ def test_a_damaged_grid_or_outline_is_left_out_and_said_and_the_study_opens(demo
     again, kept = read_study(path)
     assert again.as_text() == study.as_text()
     assert outline not in kept
-    assert sum("is damaged and was left out" in f.text for f in findings_of_file(path)) == 2
+    damaged = [f for f in findings_of_file(path) if f.code == "file-damaged"]
+    assert sum("is damaged and was left out" in f.text for f in damaged) == 2
     edit_study(path, edits.rename_element, "wimmer", "Wimmer Beck")
 
 
@@ -460,7 +462,7 @@ def test_a_study_whose_making_is_stopped_is_not_there(tmp_path, name, monkeypatc
 @pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
 def test_ctrl_c_and_a_request_to_end_leave_no_half_of_a_study(tmp_path, number):
     slow = (
-        "import os, sys, time\nimport tarnwater.study.writing as w\n"
+        "import os, sys, time\nimport tarnwater.study.file.writing as w\n"
         "honest = w.os.link\n"
         "def link(*a):\n    print('ready', flush=True)\n    time.sleep(30)\n    honest(*a)\n"
         "w.os.link = link\nsys.argv = ['tarnwater', 'new', 'slow.tarn.gpkg']\n"
@@ -492,7 +494,7 @@ def test_what_a_killed_program_left_beside_a_study_is_cleared_by_the_next_write(
 
 def test_a_folder_is_brought_to_the_disk_with_its_new_entry(tmp_path, monkeypatch):
     synced = []
-    monkeypatch.setattr("tarnwater.study.writing.sync_folder", synced.append)
+    monkeypatch.setattr("tarnwater.study.file.writing.sync_folder", synced.append)
     write_whole(tmp_path / "a.csv", "x")
     make_whole(tmp_path / "b.txt", lambda part: part.write_text("y"))
     assert synced == [tmp_path, tmp_path]

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tarnwater.study.storm_plots import depth_plot, storm_plot
+from tarnwater.study.pictures.rain import depth_plot, storm_plot
 
 
 @pytest.fixture

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from tarnwater.study.cases import Answer, Case, CaseResult, Results
-from tarnwater.study.storms import Event, storm_title
+from tarnwater.study.answers import Answer, Case, CaseResult, Results
+from tarnwater.study.answers.storms import Event, storm_title
 from tarnwater.units import display_unit, figures, show, show_duration, to_unit
 
 Rows = list[list[str]]

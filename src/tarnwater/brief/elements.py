@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from tarnwater.study.cases import Results
+from tarnwater.study.answers import Results
+from tarnwater.study.answers.storms import Event, event_title, in_order
 from tarnwater.study.document import Study
-from tarnwater.study.storms import Event, event_title, in_order
 from tarnwater.units import display_unit, figures, to_unit
 
 

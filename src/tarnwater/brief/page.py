@@ -11,11 +11,11 @@ from tarnwater.brief import colours
 from tarnwater.brief.plots import draw
 from tarnwater.parameters import Setting
 from tarnwater.plots import Plot
-from tarnwater.study.cases import CaseResult
+from tarnwater.study.answers import CaseResult
+from tarnwater.study.answers.storms import storm_title
 from tarnwater.study.document import Study
-from tarnwater.study.fields import quantities_in
-from tarnwater.study.storms import storm_title
-from tarnwater.study.writing import write_whole
+from tarnwater.study.document.fields import quantities_in
+from tarnwater.study.file.writing import write_whole
 from tarnwater.units import show, show_duration
 
 #: A4 upright, in inches, and its margin.

@@ -11,11 +11,11 @@ from tarnwater import units
 from tarnwater.brief import colours
 from tarnwater.brief.plots import DOTS_PER_INCH, save_plot
 from tarnwater.network.elements import Catchment
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.cases import Results
+from tarnwater.study.answers import Results
 from tarnwater.study.document import Study
-from tarnwater.study.figures import flow_plot, governing_plot
-from tarnwater.study.writing import make_folder
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.file.writing import make_folder
+from tarnwater.study.pictures.hydrographs import flow_plot, governing_plot
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.shade import hillshade
 from tarnwater.terrain.streams import stream_lines

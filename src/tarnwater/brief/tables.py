@@ -14,8 +14,8 @@ from pathlib import Path
 
 import numpy as np
 
-from tarnwater.study.cases import CaseResult, Results, keeps
-from tarnwater.study.writing import make_folder, write_whole
+from tarnwater.study.answers import CaseResult, Results, keeps
+from tarnwater.study.file.writing import make_folder, write_whole
 
 PEAK_COLUMNS = {
     "design_point": "element at which the answer is wanted",

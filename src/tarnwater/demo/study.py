@@ -20,9 +20,9 @@ from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import NrcsLag
 from tarnwater.study import edits
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.delineation import condition_terrain, delineate_into, outlets_named
 from tarnwater.study.document import DesignPoint, Limit, Study
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.delineation import condition_terrain, delineate_into, outlets_named
 
 BY, AT = "E. Marsh", "2026-03-02T09:00:00Z"
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from tarnwater.desk.benches import COURSE
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
 from tarnwater.study import edits
-from tarnwater.study.delineation import outlet_of
+from tarnwater.study.edits.delineation import outlet_of
 
 if TYPE_CHECKING:
     from tarnwater.desk.shell import Window

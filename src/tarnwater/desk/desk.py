@@ -21,9 +21,17 @@ from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting
 from tarnwater.progress import Progress
 from tarnwater.study import edits
-from tarnwater.study.cases import CaseResult, Results, RunMemo, compute_cases, points_of
+from tarnwater.study.answers import CaseResult, Results, RunMemo, compute_cases, points_of
+from tarnwater.study.answers.storms import Event, in_order
 from tarnwater.study.checks import check, check_results
-from tarnwater.study.condition_edits import (
+from tarnwater.study.checks.file import said_of_file
+from tarnwater.study.checks.findings import Finding
+from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.document.conditions import lineage, resolve
+from tarnwater.study.document.entry_units import first_units
+from tarnwater.study.document.fields import value_at
+from tarnwater.study.edits import slug
+from tarnwater.study.edits.in_conditions import (
     add_draining_in,
     choose_many,
     connect_in,
@@ -33,15 +41,7 @@ from tarnwater.study.condition_edits import (
     remove_in,
     remove_many,
 )
-from tarnwater.study.conditions import lineage, resolve
-from tarnwater.study.document import DesignPoint, Study
-from tarnwater.study.edits import slug
-from tarnwater.study.entry_units import first_units
-from tarnwater.study.fields import value_at
 from tarnwater.study.file import StudyFile, now
-from tarnwater.study.findings import Finding
-from tarnwater.study.store import said_of_file
-from tarnwater.study.storms import Event, in_order
 
 #: More pins than this side by side are too small to read.
 MOST_PINS = 4

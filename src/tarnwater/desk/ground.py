@@ -13,7 +13,9 @@ from tarnwater.desk.aside import Aside
 from tarnwater.errors import OutletError
 from tarnwater.formats.raster import ElevationImport
 from tarnwater.progress import Progress
-from tarnwater.study.delineation import (
+from tarnwater.study.document import Outlet, Study
+from tarnwater.study.edits import slug
+from tarnwater.study.edits.delineation import (
     ConditionedTerrain,
     Survey,
     condition_terrain,
@@ -21,10 +23,8 @@ from tarnwater.study.delineation import (
     take_survey,
     terrain_of,
 )
-from tarnwater.study.document import Outlet, Study
-from tarnwater.study.edits import slug
 from tarnwater.study.file import StudyFile
-from tarnwater.study.ground import GroundPicture, picture_of, stream_field, terrain_digest
+from tarnwater.study.pictures.map import GroundPicture, picture_of, stream_field, terrain_digest
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped, snap

@@ -14,7 +14,7 @@ from tarnwater.desk.dialogs.fault import Fault
 from tarnwater.desk.faults import Faults
 from tarnwater.errors import StudyFileError, TarnwaterError
 from tarnwater.study.file import SUFFIX, StudyFile
-from tarnwater.study.store import is_text
+from tarnwater.study.file.store import is_text
 
 if TYPE_CHECKING:
     from tarnwater.desk.shell import Window

@@ -49,13 +49,13 @@ from tarnwater.desk.widgets.pin_strip import PinStrip
 from tarnwater.desk.widgets.progress_strip import ProgressStrip
 from tarnwater.errors import TarnwaterError
 from tarnwater.study import edits
-from tarnwater.study.acceptance import accept, doubt_again
+from tarnwater.study.answers.storms import Event, Storm, event_title, storm_title
+from tarnwater.study.checks.acceptance import accept, doubt_again
+from tarnwater.study.checks.findings import Finding, Remedy, counted
+from tarnwater.study.checks.mending import acting, mend, named
 from tarnwater.study.document import Study
-from tarnwater.study.fields import quantities_in
+from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.file import SUFFIX, StudyFile
-from tarnwater.study.findings import Finding, Remedy, counted
-from tarnwater.study.mending import acting, mend, named
-from tarnwater.study.storms import Event, Storm, event_title, storm_title
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 
-from tarnwater.study.layout import Way
+from tarnwater.study.pictures.layout import Way
 
 
 def way_of(key: int) -> Way | None:

@@ -11,7 +11,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
 from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Limit
-from tarnwater.study.limits import limit_words, read_limit, with_limits
+from tarnwater.study.document.limits import limit_words, read_limit, with_limits
 from tarnwater.units import display_unit
 
 

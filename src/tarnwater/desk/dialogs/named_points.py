@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
-from tarnwater.study.changes import ABSENT, ORDER, Change, changes_between
 from tarnwater.study.document import Study
+from tarnwater.study.document.changes import ABSENT, ORDER, Change, changes_between
 
 PRESENT = "the study as it is"
 

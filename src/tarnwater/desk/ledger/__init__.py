@@ -27,10 +27,10 @@ from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Surface
-from tarnwater.study.entry_units import entry_unit
-from tarnwater.study.explain import explain, explain_setting
-from tarnwater.study.fields import value_at
-from tarnwater.study.figures import case_title, figure_names, figures_of, shown_figure
+from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
+from tarnwater.study.document.entry_units import entry_unit
+from tarnwater.study.document.fields import value_at
+from tarnwater.study.reckonings import explain, explain_setting
 
 WIDTH = 340
 

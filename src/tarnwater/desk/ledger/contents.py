@@ -12,8 +12,8 @@ from tarnwater.desk.desk import Desk
 from tarnwater.methods import Method, kind_of
 from tarnwater.network.elements import Catchment, CoverReference
 from tarnwater.parameters import Description, Setting, description_of
-from tarnwater.study.fields import quantities_in, value_at
-from tarnwater.study.figures import figures_of
+from tarnwater.study.answers.figures import figures_of
+from tarnwater.study.document.fields import quantities_in, value_at
 
 Kind = Literal["heading", "figure", "setting", "choice", "cover", "group", "add surface", "remove surface", "toggle"]
 

@@ -8,8 +8,8 @@ from typing import Any, Literal
 from tarnwater.desk.desk import Desk
 from tarnwater.errors import UnknownName
 from tarnwater.parameters import Setting
-from tarnwater.study.conditions import lineage
-from tarnwater.study.fields import value_at
+from tarnwater.study.document.conditions import lineage
+from tarnwater.study.document.fields import value_at
 
 State = Literal["typed", "derived", "set", "missing", "empty", "here", "inherited"]
 

@@ -19,8 +19,8 @@ from tarnwater.desk.widgets.unit_button import UnitButton
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
-from tarnwater.study.entry_units import entry_unit
-from tarnwater.study.fields import description_at, value_at
+from tarnwater.study.document.entry_units import entry_unit
+from tarnwater.study.document.fields import description_at, value_at
 
 FIELD_WIDTH = 88
 

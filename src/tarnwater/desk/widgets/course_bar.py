@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QW
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.labels import Words
-from tarnwater.study.cases import CaseResult
-from tarnwater.study.storms import event_title
+from tarnwater.study.answers import CaseResult
+from tarnwater.study.answers.storms import event_title
 from tarnwater.units import show_duration
 
 

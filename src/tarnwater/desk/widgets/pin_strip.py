@@ -12,8 +12,9 @@ from tarnwater.desk.desk import MOST_PINS, Desk, Pin
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
-from tarnwater.study.cases import CaseResult
-from tarnwater.study.figures import case_title, pinned_plot
+from tarnwater.study.answers import CaseResult
+from tarnwater.study.answers.figures import case_title
+from tarnwater.study.pictures.hydrographs import pinned_plot
 
 
 class PinView(QWidget):

@@ -21,11 +21,11 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
-from tarnwater.study.assemble import paths_by_name
-from tarnwater.study.assignments import method_paths
-from tarnwater.study.conditions import lineage
-from tarnwater.study.entry_units import entry_unit
-from tarnwater.study.fields import description_at, value_at
+from tarnwater.study.document.conditions import lineage
+from tarnwater.study.document.entry_units import entry_unit
+from tarnwater.study.document.fields import description_at, value_at
+from tarnwater.study.edits.assignments import method_paths
+from tarnwater.study.edits.by_numbers import paths_by_name
 
 #: States in which a person typed the value.
 _TYPED: tuple[State, ...] = ("typed", "here", "inherited")

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QMenu, QPushButton, QWidget
 from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.study import edits
-from tarnwater.study.entry_units import quantity_of
+from tarnwater.study.document.entry_units import quantity_of
 
 WIDTH = 46
 

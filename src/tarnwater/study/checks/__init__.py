@@ -13,12 +13,12 @@ from typing import Any
 
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
-from tarnwater.study.acceptance import settled
-from tarnwater.study.cases import Results
+from tarnwater.study.answers import Results
 from tarnwater.study.checks import element, network, rain, results, terrain
-from tarnwater.study.conditions import resolve
+from tarnwater.study.checks.acceptance import settled
+from tarnwater.study.checks.findings import Finding
 from tarnwater.study.document import Study
-from tarnwater.study.findings import Finding
+from tarnwater.study.document.conditions import resolve
 
 __all__ = ["check", "check_results"]
 

@@ -13,9 +13,9 @@ from tarnwater.parameters import Model, Setting
 from tarnwater.runoff.timing import Timing, lag_of_concentration, slope_in_use
 from tarnwater.runoff.timing.bounds import lags_by_area
 from tarnwater.study import edits
+from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import STEPS, Study
-from tarnwater.study.fields import quantities_in
-from tarnwater.study.findings import Finding, Remedy
+from tarnwater.study.document.fields import quantities_in
 from tarnwater.units import show, show_duration
 
 AREA_TOLERANCE = 0.05

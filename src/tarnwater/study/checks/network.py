@@ -8,8 +8,8 @@ from functools import partial
 from tarnwater.network.elements import Outfall
 from tarnwater.network.graph import Network
 from tarnwater.study import edits
+from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study
-from tarnwater.study.findings import Finding, Remedy
 
 
 def no_outlet(study: Study, condition: str, network: Network) -> Iterator[Finding]:

@@ -11,8 +11,8 @@ from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily, heaviest_window
 from tarnwater.study import edits
 from tarnwater.study.checks.element import steps_of
+from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study, proposed_step
-from tarnwater.study.findings import Finding, Remedy
 from tarnwater.units import show, show_duration
 
 

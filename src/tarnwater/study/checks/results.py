@@ -17,11 +17,11 @@ from tarnwater.progress import Progress
 from tarnwater.rain.areal import LARGE_AREA, ArealReduction
 from tarnwater.routing.reaches import Routing
 from tarnwater.study import edits
-from tarnwater.study.cases import ROUNDING, Answer, Case, CaseResult, Results
+from tarnwater.study.answers import ROUNDING, Answer, Case, CaseResult, Results
+from tarnwater.study.answers.storms import DesignStorm, event_title, in_order, rain_of
 from tarnwater.study.checks.element import STEP_NOTE
+from tarnwater.study.checks.findings import Finding, Remedy, Severity
 from tarnwater.study.document import Study
-from tarnwater.study.findings import Finding, Remedy, Severity
-from tarnwater.study.storms import DesignStorm, event_title, in_order, rain_of
 from tarnwater.units import System, show, show_alike, show_duration
 
 BALANCE_TOLERANCE = 1e-9

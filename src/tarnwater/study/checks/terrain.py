@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from functools import partial
 
 from tarnwater.network.elements import Catchment, Reach
+from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study
-from tarnwater.study.findings import Finding, Remedy
 from tarnwater.units import show, show_place
 
 SCALE_TOLERANCE = 0.01

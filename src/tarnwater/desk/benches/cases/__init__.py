@@ -20,8 +20,9 @@ from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
-from tarnwater.study.cases import CaseResult, points_in
-from tarnwater.study.figures import flow_plot, what_makes_the_peak
+from tarnwater.study.answers import CaseResult, points_in
+from tarnwater.study.answers.figures import what_makes_the_peak
+from tarnwater.study.pictures.hydrographs import flow_plot
 from tarnwater.units import display_unit, show
 
 #: Reasons for withholding that are listed under the board.

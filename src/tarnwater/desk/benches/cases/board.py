@@ -10,9 +10,9 @@ from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.grid_view import put_on_clipboard
 from tarnwater.desk.widgets.labels import as_hint
-from tarnwater.study.cases import Answer
-from tarnwater.study.figures import difference
-from tarnwater.study.storms import Event, event_title, in_order, storm_title
+from tarnwater.study.answers import Answer
+from tarnwater.study.answers.figures import difference
+from tarnwater.study.answers.storms import Event, event_title, in_order, storm_title
 from tarnwater.units import display_unit, figures, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150

@@ -11,8 +11,8 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Catchment, Outfall
-from tarnwater.study.cases import CaseResult
-from tarnwater.study.layout import neighbour, outline_in_unit_square, tree_places
+from tarnwater.study.answers import CaseResult
+from tarnwater.study.pictures.layout import neighbour, outline_in_unit_square, tree_places
 from tarnwater.units import display_unit, show
 
 WIDEST = 26.0

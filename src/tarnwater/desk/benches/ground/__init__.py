@@ -21,7 +21,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
-from tarnwater.study.ground import path_of, profile_plot
+from tarnwater.study.pictures.map import path_of, profile_plot
 
 TERRAIN_FILES = "Elevation grids (*.tif *.tiff *.asc);;All files (*)"
 

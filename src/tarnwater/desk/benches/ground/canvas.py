@@ -34,11 +34,11 @@ from tarnwater.desk.theme import Theme, figures_font
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
-from tarnwater.study.conditions import resolve
-from tarnwater.study.delineation import outlet_of
 from tarnwater.study.document import Terrain
-from tarnwater.study.ground import Extent, catchment_at
-from tarnwater.study.layout import Way, neighbour
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.edits.delineation import outlet_of
+from tarnwater.study.pictures.layout import Way, neighbour
+from tarnwater.study.pictures.map import Extent, catchment_at
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from PyQt6.QtGui import QTransform
 
-from tarnwater.study.ground import Extent
+from tarnwater.study.pictures.map import Extent
 
 #: How far one may go in, in pixels for a cell, and how far out in shares of the whole.
 FINEST = 40.0

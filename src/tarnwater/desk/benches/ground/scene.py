@@ -14,9 +14,9 @@ from pyqtgraph import arrayToQPath
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
-from tarnwater.study.blobs import Blobs
-from tarnwater.study.ground import outlines, path_of
-from tarnwater.study.layout import places
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.pictures.layout import places
+from tarnwater.study.pictures.map import outlines, path_of
 from tarnwater.terrain.lines import Lines
 
 #: Points drawn in one stroke: the time for a smooth one grows faster than its length.

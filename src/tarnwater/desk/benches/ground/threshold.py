@@ -13,7 +13,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Terrain
-from tarnwater.study.ground import FEWEST_STREAM_CELLS
+from tarnwater.study.pictures.map import FEWEST_STREAM_CELLS
 
 #: Steps of the slider for each tenfold area.
 STEPS = 100

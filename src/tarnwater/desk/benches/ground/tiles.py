@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.theme import Theme
-from tarnwater.study.ground import Extent
+from tarnwater.study.pictures.map import Extent
 from tarnwater.terrain.shade import Pyramid
 
 SIZE = 512

@@ -19,9 +19,9 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import TarnwaterError
 from tarnwater.study import edits
+from tarnwater.study.answers.storms import DesignStorm
 from tarnwater.study.edits import slug
-from tarnwater.study.storm_plots import depth_plot, given_plot, storm_plot
-from tarnwater.study.storms import DesignStorm
+from tarnwater.study.pictures.rain import depth_plot, given_plot, storm_plot
 
 SERIES = (
     ("of annual maxima", "annual maxima"),

@@ -19,9 +19,9 @@ from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.patterns import variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
-from tarnwater.study.assemble import listed
 from tarnwater.study.document import checked
 from tarnwater.study.edits import slug
+from tarnwater.study.edits.by_numbers import listed
 
 AREAL = (("none", "none"), ("Leclerc and Schaake (1972)", "leclerc-schaake"))
 COUNTS = (("counted: makes the answers", True), ("beside: shown only", False))

@@ -16,8 +16,9 @@ from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.desk.widgets.sheet import OF_METHODS, Column, Sheet, SheetModel
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.plots import Plot, end_above
-from tarnwater.study.figures import case_title, event_end, flow_plot, rain_plot, unit_hydrograph_plot
-from tarnwater.study.partial import losses_without_flow, response_without_rain
+from tarnwater.study.answers.figures import case_title
+from tarnwater.study.pictures.hydrographs import event_end, flow_plot, rain_plot, unit_hydrograph_plot
+from tarnwater.study.pictures.partial import losses_without_flow, response_without_rain
 
 
 def _of_case(figure: str) -> Column:

@@ -1,0 +1,275 @@
+"""A case and what it answers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import cached_property
+
+import numpy as np
+
+from tarnwater.clock import moment, show_moment
+from tarnwater.errors import UnknownName
+from tarnwater.hydrograph import Hydrograph
+from tarnwater.network.balance import Balance
+from tarnwater.network.engine import (
+    Summary,
+)
+from tarnwater.network.figures import Peak
+from tarnwater.network.graph import Network
+from tarnwater.network.runs import Run
+from tarnwater.rain.storms import Rain
+from tarnwater.study.answers.storms import (
+    Event,
+    Standing,
+    Storm,
+)
+from tarnwater.units import show_duration
+
+
+@dataclass(frozen=True)
+class Case:
+    """One condition under one storm made for one design point (keys).
+
+    ``start`` is the key of the given storm from whose end state it begins; empty is at rest.
+    """
+
+    condition: str
+    point: str
+    storm: Storm
+    start: str = ""
+
+    @property
+    def event(self) -> Event:
+        """What its answer is for."""
+        return self.storm.event
+
+
+#: Share of the water above an element that may still be on its way when a flood is taken to have passed.
+MOST_ON_ITS_WAY = 0.1
+
+
+@dataclass(frozen=True, eq=False)
+class CaseResult:
+    """All that a case answers: it is at ``index`` in its ``run``; ``origin`` is when its rain begins, if known."""
+
+    case: Case
+    network: Network
+    run: Run
+    index: int
+    areal_factor: float
+    standing: Standing = "counted"
+    origin: datetime | None = None
+    _known: dict[str, Figures] = field(default_factory=dict, repr=False)
+
+    def of(self, case: Case) -> CaseResult:
+        """The same result as that of another case, with which it shares all that is worked out."""
+        alike = self.index, self.areal_factor, self.standing, self.origin, self._known
+        return CaseResult(case, self.network, self.run, *alike)
+
+    def flow(self, element: str) -> np.ndarray:
+        """Hydrograph of an element, m3/s, (step + 1,)."""
+        self._summary(element)
+        return self.run.responses[element].flow[self.index]
+
+    def hydrograph(self, element: str, link: str = "") -> Hydrograph:
+        """Hydrograph of an element with its volumes, one case; of one link down only where one is named."""
+        self._summary(element)
+        response = self.run.responses[element]
+        whole = response.ways[self.network.way_number[link]] if link else response.hydrograph
+        return whole.of(slice(self.index, self.index + 1))
+
+    def flow_by(self, link: str) -> np.ndarray:
+        """Hydrograph of what goes by a link, m3/s, (step + 1,)."""
+        return self.hydrograph(self.network.links[link].up, link).flow[0]
+
+    def peak_by(self, link: str) -> Peak:
+        """Peak of what goes by a link."""
+        summary = self._summary(self.network.links[link].up)
+        return summary.by_way[self.network.way_number[link]][self.index]
+
+    def level(self, element: str) -> np.ndarray | None:
+        """Level of an element, m, (step + 1,); None where it has none."""
+        self._summary(element)
+        level = self.run.responses[element].level
+        return None if level is None else level[self.index]
+
+    def storage(self, element: str) -> np.ndarray | None:
+        """Water stored in an element, m3, (step + 1,); None where it has none."""
+        self._summary(element)
+        storage = self.run.responses[element].storage
+        return None if storage is None else storage[self.index]
+
+    @property
+    def step(self) -> float:
+        """Step of the run, s."""
+        return self.run.batch.step
+
+    def moment(self, seconds: float) -> datetime | None:
+        """The moment at a time of the run (s); None where its storm has no clock."""
+        return None if self.origin is None else moment(self.origin, seconds)
+
+    def when(self, seconds: float) -> str:
+        """A time of the run (s) in words: a date where there is one, else how long after the start of the rain."""
+        at = self.moment(seconds)
+        return show_duration(round(seconds)) if at is None else show_moment(at)
+
+    @cached_property
+    def _even_rain(self) -> np.ndarray | None:
+        """Rain that is the same on every catchment, mm, (step,); None where it differs."""
+        rain = self.run.batch.rain
+        return rain.depths[self.index] if isinstance(rain, Rain) else None
+
+    def rain_on(self, catchment: str) -> np.ndarray:
+        """Rain on a catchment in each step of the storm, mm, (step,)."""
+        return self.run.batch.rain_on(catchment).depths[self.index]
+
+    def rain_over(self, element: str) -> np.ndarray:
+        """Mean rain over the catchments above an element in each step of the storm, mm, (step,)."""
+        if self._even_rain is not None:
+            return self._even_rain
+        areas = self.areas_rained_on(element)
+        whole = sum(areas.values())
+        rain = np.zeros(len(next(iter(self._uneven.values()))))
+        for key, area in areas.items():
+            rain += area / whole * self._uneven[key]
+        return rain
+
+    @cached_property
+    def _uneven(self) -> dict[str, np.ndarray]:
+        rain = self.run.batch.rain
+        assert not isinstance(rain, Rain)
+        return {key: own.depths[self.index] for key, own in rain.items()}
+
+    def areas_rained_on(self, element: str) -> dict[str, float]:
+        """Areas (m2) of the catchments above an element, itself included, by key."""
+        above = ((key, self.network.elements[key]) for key in self.network.above([element]))
+        return {key: part.drained for key, part in above if part.takes_rain and part.drained > 0}
+
+    def rain_depth(self, element: str) -> float:
+        """Mean depth of the storm over the catchments above an element, mm."""
+        return float(self.rain_over(element).sum())
+
+    @property
+    def length(self) -> float:
+        """Length of the run, s."""
+        return self.run.batch.steps * self.step
+
+    def peak(self, element: str) -> Peak:
+        """Peak of an element."""
+        return self._summary(element).peaks[self.index]
+
+    def lowest(self, element: str) -> float:
+        """Lowest flow of an element, m3/s; below zero where a reach dips."""
+        return float(self._summary(element).low[self.index])
+
+    def loss_depth(self, element: str) -> float:
+        """Depth that a catchment's ground keeps, mm."""
+        return float(self._summary(element).loss_depth[self.index])
+
+    def figures(self, element: str) -> Figures:
+        """Peak and volumes of an element."""
+        if element not in self._known:
+            self._known[element] = self._find_figures(element)
+        return self._known[element]
+
+    def _find_figures(self, element: str) -> Figures:
+        summary, area = self._summary(element), self.network.area_above(element)
+        runoff, given = 0.0, 0.0
+        end = float(summary.flood_end[self.index])
+        for key in self.network.above([element]):
+            above = self.network.elements[key]
+            if above.takes_rain:
+                runoff += (self._depth_on(key) - self._kept_depth(key)) * above.drained
+            given += above.let_in(end)
+        return Figures(
+            peak=self.peak(element),
+            volume=float(summary.flood[self.index]),
+            receded=end,
+            given_volume=given,
+            area=area,
+            rain_depth=self.rain_depth(element),
+            runoff_depth=runoff / area if area else 0.0,
+        )
+
+    def _depth_on(self, catchment: str) -> float:
+        return float(self.rain_on(catchment).sum())
+
+    def _kept_depth(self, catchment: str) -> float:
+        """Depth of the rain that does not run off a catchment, mm: lost, or stored on its surfaces."""
+        summary = self._summary(catchment)
+        return float(summary.loss_depth[self.index] + summary.stored_depth[self.index])
+
+    def base(self, element: str) -> float:
+        """Constant baseflow in an element, m3/s."""
+        return float(self._summary(element).base[self.index])
+
+    def balance(self, element: str) -> Balance:
+        """Balance of an element over the whole run, each volume (1,)."""
+        whole = self._summary(element).balance
+        return Balance(**{n: getattr(whole, n)[self.index : self.index + 1] for n in Balance.__dataclass_fields__})
+
+    def receded(self, element: str, share: float) -> bool:
+        """Whether the wave has passed an element, and its flow has fallen to ``share`` of its peak, less baseflow.
+
+        A flow of nothing may be one that has not come yet: the run must be as long as the memory of the methods
+        along each path says, or nearly all the water has passed.
+        """
+        return self.fallen(element, share) and self.passed(element)
+
+    def passed(self, element: str) -> bool:
+        """Whether the wave has passed an element, by the memory of all above or by the water still held there."""
+        if self.length >= self.case.storm.duration + self.network.memory(element, self.step):
+            return True
+        return self.on_its_way(element) <= MOST_ON_ITS_WAY
+
+    def on_its_way(self, element: str) -> float:
+        """Flood that the elements above one still hold at the end of the run, as a share of it and what has passed.
+
+        What they held at the start is not counted: a steady baseflow is in them all the time.
+        """
+        held = 0.0
+        for key in self.network.above([element]):
+            balance = self._summary(key).balance
+            held += float(balance.end_storage[self.index] - balance.start_storage[self.index])
+        whole = held + float(self._summary(element).flood[self.index])
+        return held / whole if held > 0 else 0.0
+
+    def fallen(self, element: str, share: float) -> bool:
+        """Whether the flow at an element ends at ``share`` of its peak or less, less baseflow."""
+        summary = self._summary(element)
+        base = self.base(element)
+        peak = float(summary.peaks.ordinates[self.index]) - base
+        return float(summary.last[self.index]) - base <= share * max(peak, 1e-12)
+
+    def _summary(self, element: str) -> Summary:
+        if element not in self.run.summaries:
+            raise UnknownName(element, self.run.summaries, kind="element of this case")
+        return self.run.summaries[element]
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What stands with a peak: nobody believes one alone. Volumes m3, areas m2, depths mm, times s.
+
+    ``volume`` passes until the flood has receded, at ``receded``, less baseflow; ``given_volume`` is what
+    inflow elements above let in by then. ``runoff_depth`` is what runs off the catchments above.
+    """
+
+    peak: Peak
+    volume: float
+    receded: float
+    given_volume: float
+    area: float
+    rain_depth: float
+    runoff_depth: float
+
+    @property
+    def per_area(self) -> float:
+        """Peak per area, m3/s per m2; 0 without area."""
+        return self.peak.ordinate / self.area if self.area else 0.0
+
+    @property
+    def share_of_rain(self) -> float:
+        """Direct runoff as a share of the rain; 0 without rain."""
+        return self.runoff_depth / self.rain_depth if self.rain_depth else 0.0

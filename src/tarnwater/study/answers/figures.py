@@ -1,0 +1,63 @@
+"""Figures of an element in a case, and what they are called: a peak never stands alone."""
+
+from __future__ import annotations
+
+from tarnwater import units
+from tarnwater.study.answers import Answer, CaseResult, Results
+from tarnwater.study.answers.storms import storm_title
+
+
+def case_title(results: Results, case: CaseResult, element: str = "") -> str:
+    """Condition and storm, as every plot and table prints them; for an element also whose storm it is."""
+    study, point = results.study, case.case.point
+    whose = f" · made for {study.name_of(point)}" if element and element != point else ""
+    return f"{study.conditions[case.case.condition].name} · {storm_title(study, case.case.storm)}{whose}"
+
+
+#: Figures that stand together, and their kinds: a peak never stands alone.
+FIGURE_KINDS = {
+    "peak": "flow",
+    "time of peak": "time",
+    "limit": "flow",
+    "peak per area": "flow per area",
+    "volume": "volume",
+    "rain depth": "rain",
+    "runoff depth": "rain",
+    "share of rain": "share",
+}
+
+
+def figure_names() -> tuple[str, ...]:
+    """Names of the figures that stand together."""
+    return tuple(FIGURE_KINDS)
+
+
+def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, float | None, str]]:
+    """Name, value in the base unit and kind of each figure of an element; no limit where none holds."""
+    found = case.figures(key)
+    values = (
+        found.peak.ordinate, found.peak.time, results.limit(key, case.case.event, case.case.condition),
+        found.per_area, found.volume, found.rain_depth, found.runoff_depth, found.share_of_rain,
+    )  # fmt: skip
+    return [(name, value, kind) for (name, kind), value in zip(FIGURE_KINDS.items(), values, strict=True)]
+
+
+def shown_figure(value: float, kind: str, system: units.System, case: CaseResult | None = None) -> str:
+    """A figure in words; a time of a case with a clock is a date too."""
+    if kind != "time":
+        return units.show(value, kind, system)
+    after = units.show_duration(round(value))
+    return after if case is None or case.origin is None else f"{case.when(value)} ({after})"
+
+
+def what_makes_the_peak(case: CaseResult, key: str) -> list[tuple[str, float, float]]:
+    """What enters an element at the time of its peak: key, flow then, and own peak, m3/s, the largest first."""
+    index = round(case.peak(key).time / case.step)
+    links = case.network.inlets[key]
+    entering = [(link.up, float(case.flow_by(name)[index]), case.peak_by(name).ordinate) for name, link in links]
+    return sorted(entering, key=lambda row: -row[1])
+
+
+def difference(answer: Answer, other: Answer | None) -> float | None:
+    """Peak of an answer less that of another, m3/s; None without another."""
+    return None if other is None else answer.figures.peak.ordinate - other.figures.peak.ordinate

@@ -1,0 +1,245 @@
+"""Results: the cases of a study, their answers by design point and event, and the limits that they keep.
+
+The answer of a return period is the greatest peak over the durations of all counted families, and names its family
+and duration; that of a given storm is that storm's own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal, TypeVar
+
+from tarnwater.errors import UnknownName
+from tarnwater.study.answers.case import Case, CaseResult, Figures
+from tarnwater.study.answers.storms import (
+    Event,
+    in_order,
+)
+from tarnwater.study.document import DesignPoint, Study
+from tarnwater.study.document import Limit as LimitOf
+
+T = TypeVar("T")
+
+
+#: What stands at an element that is no design point.
+PLAIN_POINT = DesignPoint()
+
+
+#: Rounding that a limit forgives.
+ROUNDING = 1e-12
+
+
+@dataclass(frozen=True)
+class Withheld:
+    """A case that cannot be computed, and why: ``element`` and ``field`` lead to the place where it is settled."""
+
+    case: Case
+    reason: str
+    element: str = ""
+    field: str = ""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Whether a limit is kept by every duration tried: ``computed`` of ``tried`` are known."""
+
+    state: Literal["kept", "exceeded", "unknown"]
+    computed: int
+    tried: int
+
+    @property
+    def words(self) -> str:
+        """The verdict as it is shown."""
+        if self.state == "unknown":
+            return f"unknown, {self.computed} of {self.tried} durations"
+        return self.state
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The governing case of a design point, a condition and a return period.
+
+    ``limit`` m3/s is what is allowed and ``verdict`` whether it is kept, None without a limit.
+    ``bracketed`` says whether a shorter and a longer duration of its family were tried, or none is sought;
+    ``computed`` of ``tried`` cases are known.
+    """
+
+    result: CaseResult
+    figures: Figures
+    limit: float | None
+    verdict: Verdict | None
+    bracketed: bool
+    computed: int
+    tried: int
+
+    @property
+    def whole(self) -> bool:
+        """Whether no case was withheld."""
+        return self.computed == self.tried
+
+
+_AnswerKey = tuple[str, str, Event]
+
+
+@dataclass(frozen=True, eq=False)
+class Results:
+    """Every case computed, those withheld, and the answers."""
+
+    study: Study
+    cases: tuple[CaseResult, ...]
+    withheld: tuple[Withheld, ...] = ()
+
+    @cached_property
+    def _by_answer(self) -> dict[_AnswerKey, list[CaseResult]]:
+        return _by_answer((r.case, r) for r in self.cases)
+
+    @cached_property
+    def _withheld_by_answer(self) -> dict[_AnswerKey, list[Withheld]]:
+        return _by_answer((w.case, w) for w in self.withheld)
+
+    def all_of(self, condition: str, point: str, event: Event) -> list[CaseResult]:
+        """Cases of a condition, a design point and an event, counted or not, by family and duration."""
+        return self._by_answer.get((condition, point, event), [])
+
+    def of(self, condition: str, point: str, event: Event) -> list[CaseResult]:
+        """Those of them that are counted: the durations tried for the answer."""
+        return [r for r in self.all_of(condition, point, event) if r.standing == "counted"]
+
+    def beside(self, condition: str, point: str, event: Event) -> list[CaseResult]:
+        """Those that stand beside: of families that are not counted, and of other lengths of nested storms."""
+        return [r for r in self.all_of(condition, point, event) if r.standing != "counted"]
+
+    def withheld_from(self, condition: str, point: str, event: Event) -> list[Withheld]:
+        """Counted cases that an answer lacks."""
+        own = self._withheld_by_answer.get((condition, point, event), [])
+        return [w for w in own if w.case.storm.standing(self.study) == "counted"]
+
+    def events_of(self, condition: str, point: str) -> list[Event]:
+        """Events of the cases of a condition and a design point, computed or withheld, in order."""
+        keys = (*self._by_answer, *self._withheld_by_answer)
+        return in_order(self.study, [event for c, p, event in keys if (c, p) == (condition, point)])
+
+    def showing(
+        self, element: str, condition: str, point: str, event: Event, storm: tuple[str, float] | None = None
+    ) -> CaseResult | None:
+        """The case that shows an element where an event is looked at for a design point.
+
+        An element that does not drain there is shown with the storm made for its own outfall, the design point
+        lowest below it. ``storm`` is the key and the duration of one storm; None stands for the governing one.
+        """
+        own = self.case(condition, point, event, storm)
+        if own is not None and element in own.network.elements:
+            return own
+        below = self._points_below.get((condition, element), ())
+        return next((case for p in below if p != point and (case := self.case(condition, p, event, storm))), None)
+
+    def case(self, condition: str, point: str, event: Event, storm: tuple[str, float] | None) -> CaseResult | None:
+        """The case of a storm, by its key and duration, or (None) the governing one of the event."""
+        if storm is None:
+            return self.governing(condition, point, event)
+        own = self.all_of(condition, point, event)
+        return next((r for r in own if (r.case.storm.key, r.case.storm.duration) == storm), None)
+
+    @cached_property
+    def _points_below(self) -> dict[tuple[str, str], list[str]]:
+        """Design points that an element drains to in a condition, the one with most above it first."""
+        networks = {(r.case.condition, r.case.point): r.network for r in self.cases}
+        found: dict[tuple[str, str], list[str]] = {}
+        for (condition, point), network in sorted(networks.items(), key=lambda one: -len(one[1].elements)):
+            for element in network.elements:
+                found.setdefault((condition, element), []).append(point)
+        return found
+
+    def governing(self, condition: str, point: str, event: Event) -> CaseResult | None:
+        """The counted case with the greatest peak; of equal ones the shortest of the first family."""
+        asked = condition, point, event
+        if asked not in self._governing:
+            own = self.of(*asked)
+            self._governing[asked] = max(own, key=lambda r: r.peak(point).ordinate) if own else None
+        return self._governing[asked]
+
+    @cached_property
+    def _governing(self) -> dict[_AnswerKey, CaseResult | None]:
+        return {}
+
+    def answers(self) -> list[Answer]:
+        """The governing cases by design point, condition and event."""
+        return list(self._answers)
+
+    @cached_property
+    def _answers(self) -> list[Answer]:
+        counted = (r for r in self.cases if r.standing == "counted")
+        order = dict.fromkeys((r.case.point, r.case.condition, r.case.event) for r in counted)
+        return [self.answer(condition, point, event) for point, condition, event in order]
+
+    def answer(self, condition: str, point: str, event: Event) -> Answer:
+        """The governing case with its limit."""
+        result = self.governing(condition, point, event)
+        if result is None:
+            raise UnknownName(event if isinstance(event, str) else f"1 in {event:g}", [], kind="computed case")
+        storm, own = result.case.storm, self.of(condition, point, event)
+        tried = [r.case.storm.duration for r in own if r.case.storm.place == storm.place]
+        bracketed = not storm.searches(self.study) or min(tried) < storm.duration < max(tried)
+        computed, lacking = len(own), len(self.withheld_from(condition, point, event))
+        limit = self.limit(point, event, condition)
+        verdict = None if limit is None else self.verdict(condition, point, event, limit)
+        return Answer(result, result.figures(point), limit, verdict, bracketed, computed, computed + lacking)
+
+    def verdict(self, condition: str, point: str, event: Event, limit: float) -> Verdict:
+        """Whether every duration tried keeps a limit (m3/s); unknown where a case that bears on it is withheld."""
+        own = self.of(condition, point, event)
+        lacking = len(self.withheld_from(condition, point, event))
+        tried = len(own) + lacking
+        other = self._other_condition(point, event, condition)
+        unsure = 0 if other is None else len(self.withheld_from(other, point, event))
+        if any(not keeps(r, point, limit) for r in own) and not unsure:
+            return Verdict("exceeded", len(own), tried)
+        if lacking or unsure:
+            theirs = 0 if other is None else len(self.of(other, point, event))
+            return Verdict("unknown", min(len(own), theirs) if unsure else len(own), max(tried, theirs + unsure))
+        return Verdict("kept", len(own), tried)
+
+    def limit(self, point: str, event: Event, condition: str) -> float | None:
+        """The allowed peak at a design point, m3/s; None where there is none for this condition.
+
+        A share of another condition's peak does not bind that condition itself.
+        """
+        limit = self.limit_at(point, event)
+        if limit is None or limit.flow is not None:
+            return None if limit is None else limit.flow
+        other = self._other_condition(point, event, condition)
+        governing = None if other is None else self.governing(other, point, event)
+        return None if governing is None else limit.share * governing.peak(point).ordinate
+
+    def limit_at(self, point: str, event: Event) -> LimitOf | None:
+        """The limit set at a design point for an event; limits are set for return periods."""
+        own = self.study.design_points.get(point, PLAIN_POINT).limits
+        return next((limit for limit in own if limit.return_period == event), None)
+
+    def _other_condition(self, point: str, event: Event, condition: str) -> str | None:
+        """The condition on whose peak a limit rests; None where it rests on none, or on this one."""
+        limit = self.limit_at(point, event)
+        if limit is None or limit.of_condition is None:
+            return None
+        other = self.study.condition_of(limit.of_condition)
+        return None if other == condition else other
+
+
+def keeps(result: CaseResult, point: str, limit: float) -> bool:
+    """Whether the peak of a case keeps a limit (m3/s) at its design point."""
+    return result.peak(point).ordinate <= limit * (1 + ROUNDING)
+
+
+def _by_answer(cases: Iterable[tuple[Case, T]]) -> dict[_AnswerKey, list[T]]:
+    found: dict[_AnswerKey, list[T]] = {}
+    for case, one in cases:
+        found.setdefault((case.condition, case.point, case.event), []).append(one)
+    return found
+
+
+def points_in(results: Results | None) -> list[str]:
+    """Design points that there are cases for, computed or withheld."""
+    cases = () if results is None else (*(r.case for r in results.cases), *(w.case for w in results.withheld))
+    return list(dict.fromkeys(case.point for case in cases))

@@ -1,0 +1,140 @@
+"""Conditions: from differences to the plain network the engine computes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import partial
+from typing import Any
+
+from tarnwater.errors import BadInput, EditRefused
+from tarnwater.frozen import FrozenDict
+from tarnwater.network.graph import Fault, Network
+from tarnwater.network.memo import IdentityMemo, Memory
+from tarnwater.parameters import Model
+from tarnwater.study.document import Condition, Study, checked
+from tarnwater.study.document.fields import with_value
+from tarnwater.study.document.plain import plain_from_text
+
+
+def lineage(study: Study, condition: str) -> list[Condition]:
+    """A condition and its ancestors, the eldest first; `UnknownName` where there is none."""
+    line = []
+    key: str | None = study.condition_of(condition)
+    while key is not None:
+        line.append(study.conditions[key])
+        key = study.conditions[key].parent
+    return line[::-1]
+
+
+def _by_element(condition: Condition) -> dict[str, dict[str, Any]]:
+    found: dict[str, dict[str, Any]] = {}
+    for path, typed in condition.settings.items():
+        key, field = path.split("/", 1)
+        found.setdefault(key, {})[field] = typed
+    return found
+
+
+#: Fields of an element that are the same in all conditions.
+FIXED = frozenset(
+    {"name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope"}
+)
+
+
+def _with_settings(
+    owner: Any, key: str, settings: Mapping[str, Any], condition: str, memory: Memory
+) -> tuple[Any, tuple[Fault, ...]]:
+    """An element with the settings of a condition, and those that cannot be applied to it.
+
+    One that is the same again is the very same model, and so is not computed again either.
+    """
+    memo: IdentityMemo[tuple[Any, tuple[Fault, ...]]] = memory.of("elements changed by conditions", 4096)
+    parts, also = (owner, *settings.values()), (condition, *settings)
+    known = memo.get(parts, also)
+    if known is not None:
+        return known
+    changed, unmet = owner, []
+    for field, typed in settings.items():
+        try:
+            if field.split("/")[0] in FIXED:
+                raise EditRefused(f"the {field.split('/')[0]} is the same in all conditions.")
+            changed = checked(partial(with_value, changed, field, typed)).refreshed()
+        except BadInput as error:
+            what = f"{condition} sets {field} of {owner.name}, which cannot be: {error.what}"
+            unmet.append(Fault("setting-unmet", what, "Clear it in that condition.", element=key))
+    return memo.put(parts, (changed, tuple(unmet)), also)
+
+
+def resolve(study: Study, condition: str) -> Network:
+    """The network of a condition: the study's elements and links with each ancestor's differences.
+
+    Elements come first, then those left out, then settings, then links; a link to an element that
+    is left out goes with it. Values derived from changed settings are made anew. Settings of an
+    element that a condition leaves out wait unused; one that cannot be applied is a fault of the network.
+    """
+    elements = dict(study.elements)
+    links = dict(study.links)
+    unmet: list[Fault] = []
+    for one in lineage(study, condition):
+        elements.update(one.added)
+        for key in one.left_out:
+            elements.pop(key, None)
+        links = {k: link for k, link in links.items() if link.up not in one.left_out and link.down not in one.left_out}
+        for key, settings in _by_element(one).items():
+            if key in elements:
+                elements[key], failed = _with_settings(elements[key], key, settings, one.name, study.memory)
+                unmet += failed
+        for key, link in one.links.items():
+            if link is None:
+                links.pop(key, None)
+            else:
+                links[key] = link
+    return Network(elements, links, tuple(unmet))
+
+
+def _comes_back(part: Model) -> bool:
+    """Whether a study, or a part of one, is read back from its text as it was."""
+    line = part.model_dump_json(exclude_none=True)
+    return type(part).model_validate(plain_from_text(line)).model_dump_json(exclude_none=True) == line
+
+
+def _parts_unlike(study: Study, before: Study) -> list[Model] | None:
+    """Elements, tables and the like that differ from an earlier study's; None where more than such parts do."""
+    parts: list[Model] = []
+    for name in type(study).model_fields:
+        own, other = getattr(study, name), getattr(before, name)
+        if own is other:
+            continue
+        if not isinstance(own, FrozenDict):
+            if own != other:
+                return None
+            continue
+        if own.keys() != other.keys():
+            return None
+        unlike = [part for key, part in own.items() if part is not other[key]]
+        if not all(isinstance(part, Model) for part in unlike):
+            return None
+        parts += unlike
+    return parts
+
+
+def refuse_what_cannot_be(study: Study, before: Study | None = None) -> None:
+    """Raise `EditRefused` for a study that would not come back from the disk as it is.
+
+    With the study ``before`` an edit, also for one that leaves a condition with a setting that cannot
+    be applied.
+    """
+    try:
+        parts = None if before is None else _parts_unlike(study, before)
+        same = _comes_back(study) if parts is None else all(_comes_back(part) for part in parts)
+    except (ValueError, BadInput) as error:
+        raise EditRefused(
+            f"the study would hold a value that cannot be read again ({str(error)[:300]}); nothing was changed.",
+            where=study.title,
+        ) from error
+    if not same:
+        raise EditRefused("the study would not come back as it is; nothing was changed.", where=study.title)
+    if before is not None:
+        known = {fault for key in before.conditions for fault in resolve(before, key).unmet}
+        new = [fault for key in study.conditions for fault in resolve(study, key).unmet if fault not in known]
+        if new:
+            raise EditRefused(new[0].what, where=study.title, remedy="Clear that setting in its condition first.")

@@ -1,0 +1,312 @@
+"""From a terrain and outlets to catchments, reaches and links in a study.
+
+Delineating again keeps what a person typed: elements are found by the key of their outlet and only
+their derived values are replaced.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from tarnwater.errors import OutletError
+from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
+from tarnwater.progress import Progress
+from tarnwater.study.document import FoundDepression, FoundFill, FoundVoid, Outlet, Study, Terrain, changed
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits import remove_element, slug
+from tarnwater.study.edits.act import edit
+from tarnwater.study.edits.in_conditions import remove_many
+from tarnwater.terrain.catchments import Catchments, delineate
+from tarnwater.terrain.depressions import find_depressions
+from tarnwater.terrain.drainage import Drainage, drain
+from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.measures import Measures, Profile, measure, profile_along
+from tarnwater.terrain.outlets import Snapped, snap
+from tarnwater.terrain.voids import VoidTreatment, find_voids, treat_voids
+
+if TYPE_CHECKING:
+    from tarnwater.formats.raster import UndeclaredFill
+
+
+@dataclass(frozen=True, eq=False)
+class ConditionedTerrain:
+    """A terrain that drains, and the document's record of it."""
+
+    record: Terrain
+    drainage: Drainage
+
+
+def condition_terrain(
+    grid: Grid,
+    blobs: Blobs,
+    *,
+    source: str,
+    repairs: tuple[str, ...] = (),
+    fills: Sequence[UndeclaredFill] = (),
+    treatments: Mapping[int, VoidTreatment] | None = None,
+    progress: Progress | None = None,
+    **settings: float,
+) -> ConditionedTerrain:
+    """Make a grid drain and record how, with its doubtful depressions and its voids.
+
+    ``settings`` are ``stream_threshold`` (m2) and ``snap_radius`` (m). The raw grid is kept in ``blobs``.
+    """
+    from tarnwater.formats.raster import grid_to_bytes, scale_factor
+
+    treatments = treatments or {}
+    progress = progress or Progress()
+    voids = find_voids(grid, progress)
+    treated, walls = treat_voids(voids, treatments, progress)
+    drainage = drain(treated, walls, progress)
+    depressions = find_depressions(drainage, progress)
+    kept = blobs.add("grid", grid_to_bytes(grid, progress))
+    record = Terrain(
+        grid=kept,
+        source=source,
+        crs=grid.crs,
+        rows=grid.shape[0],
+        columns=grid.shape[1],
+        cell_width=grid.dx,
+        cell_height=grid.dy,
+        scale_factor=scale_factor(grid),
+        depressions=tuple(
+            FoundDepression(area=d.area, depth=d.depth, volume=d.volume, level=d.level, place=d.place)
+            for d in depressions.doubtful
+        ),
+        depressions_filled=len(depressions),
+        voids=tuple(
+            FoundVoid(number=v.number, area=v.area, place=v.place, treatment=treatments.get(v.number, v.proposed))
+            for v in voids
+        ),
+        fills=tuple(FoundFill(value=f.value, cells=f.cells, at_edge=f.at_edge) for f in fills),
+        repairs=repairs,
+        **settings,
+    )
+    return ConditionedTerrain(record, drainage)
+
+
+def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> Drainage:
+    """The drained terrain of a study, conditioned as recorded."""
+    from tarnwater.formats.raster import grid_from_bytes
+
+    if study.terrain is None:
+        raise OutletError("the study has no terrain.", where=study.title, remedy="Open an elevation grid first.")
+    grid = grid_from_bytes(blobs[study.terrain.grid].data, study.terrain.source)
+    treatments = {v.number: v.treatment for v in study.terrain.voids}
+    treated, walls = treat_voids(find_voids(grid, progress), treatments, progress)
+    return drain(treated, walls, progress)
+
+
+@dataclass(frozen=True, eq=False)
+class Land:
+    """What a terrain says of one outlet: its local catchment, as far as it has one, and its way down.
+
+    ``local_area`` m2 is 0 where another outlet on the same cell has the catchment: then there is no ``centre``
+    and no ``outline`` (WKB). ``downstream`` is the index of the next outlet on the ``course`` down, -1 where
+    there is none.
+    """
+
+    measures: Measures
+    local_area: float
+    centre: tuple[float, float] | None
+    outline: bytes | None
+    cut_off: bool
+    course: Profile
+    downstream: int
+
+    @classmethod
+    def of(cls, catchments: Catchments, index: int, measures: Measures) -> Land:
+        """Trace the catchment of an outlet and its way down."""
+        from shapely import to_wkb
+
+        area = catchments.local_area(index)
+        return cls(
+            measures=measures,
+            local_area=area,
+            centre=catchments.centre(index) if area else None,
+            outline=to_wkb(catchments.outline(index)) if area else None,
+            cut_off=catchments.is_cut_off(index),
+            course=profile_along(catchments.drainage, catchments.path_down(index)),
+            downstream=catchments.downstream[index],
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class Survey:
+    """What a terrain says of some outlets, each placed on its stream; ``lands`` in their order."""
+
+    record: Terrain
+    outlets: Mapping[str, Outlet]
+    lands: tuple[Land, ...]
+
+
+def survey(
+    record: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet], progress: Progress | None = None
+) -> Survey:
+    """Snap outlets to the streams, trace their catchments and measure them.
+
+    All the work there is, so that taking the survey in costs nothing. `OutletError` where an outlet is on no stream.
+    """
+    progress = progress or Progress()
+    snapped = {
+        key: snap(
+            drainage,
+            *outlet.asked,
+            threshold=record.stream_threshold,
+            radius=record.snap_radius,
+            name=outlet.name,
+            accept=outlet.accepted_as_is,
+        )
+        for key, outlet in outlets.items()
+    }
+    progress.tell("finding the catchments", 0.1)
+    catchments = delineate(drainage, list(snapped.values()))
+    progress.tell("measuring the catchments", 0.2)
+    measured = measure(catchments)
+    lands = []
+    for index, (key, measures) in enumerate(zip(outlets, measured, strict=True)):
+        progress.tell(f"tracing {outlets[key].name}", 0.5 + 0.5 * index / len(outlets))
+        lands.append(Land.of(catchments, index, measures))
+    record = record.model_copy(update={"depressions": _within(record, catchments, list(outlets))})
+    placed = {key: _placed(outlet, snapped[key]) for key, outlet in outlets.items()}
+    return Survey(record, placed, tuple(lands))
+
+
+def _within(record: Terrain, catchments: Catchments, keys: list[str]) -> tuple[FoundDepression, ...]:
+    """Depressions with the catchments in which they lie; before there is an outlet that is not known."""
+    if not keys:
+        return tuple(d.model_copy(update={"within": None}) for d in record.depressions)
+    grid = catchments.drainage.grid
+    found = []
+    for one in record.depressions:
+        label = int(catchments.labels[grid.cell_at(*one.place)])
+        found.append(one.model_copy(update={"within": keys[label - 1] if label else ""}))
+    return tuple(found)
+
+
+def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
+    """Survey outlets on a terrain and take what was found into a study."""
+    return take_survey(study, survey(terrain.record, terrain.drainage, outlets), blobs)
+
+
+@edit("{act}")
+def take_survey(
+    study: Study,
+    found: Survey,
+    blobs: Blobs,
+    act: str = "delineate the catchments",
+    also_remove: Sequence[tuple[str, str]] = (),
+) -> Study:
+    """Take a survey into a study: its catchments, connected.
+
+    Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
+    reach to the next outlet down, which the runoff of the catchment that it crosses joins at its foot.
+    What belonged to an outlet that is no longer there goes with it, and so does what ``also_remove`` names
+    (condition, empty for all of them, and key).
+    """
+    for gone in study.outlets.keys() - found.outlets.keys():
+        study = _without_outlet(study, gone)
+    keys = list(found.outlets)
+    elements: dict[str, Any] = dict(study.elements)
+    links = dict(study.links)
+    for (key, outlet), land in zip(found.outlets.items(), found.lands, strict=True):
+        name, below = outlet.name, land.downstream
+        if land.local_area > 0:
+            elements[key] = _catchment(study, key, name, land, blobs)
+            links[f"{key}-runoff"] = Link(up=key, down=f"{key}-outlet")
+        elements[f"{key}-outlet"] = _node(study, key, outlet, end=below < 0)
+        for stale in (f"{key}-reach-in", f"{key}-reach-out"):
+            links.pop(stale, None)
+        if below < 0:
+            elements.pop(f"{key}-reach", None)
+            continue
+        between = f"{name} to {found.outlets[keys[below]].name}"
+        elements[f"{key}-reach"] = _reach(study, f"{key}-reach", between, land.course, blobs)
+        links[f"{key}-reach-in"] = Link(up=f"{key}-outlet", down=f"{key}-reach")
+        links[f"{key}-reach-out"] = Link(up=f"{key}-reach", down=f"{keys[below]}-outlet")
+    study = changed(study, terrain=found.record, outlets=found.outlets, elements=elements, links=links)
+    return remove_many(study, also_remove)
+
+
+def outlets_named(places: list[tuple[str, float, float]]) -> dict[str, Outlet]:
+    """Outlets by key from names and asked places."""
+    outlets: dict[str, Outlet] = {}
+    for name, x, y in places:
+        outlets[slug(name, outlets)] = Outlet(name=name, asked=(x, y))
+    return outlets
+
+
+def _without_outlet(study: Study, key: str) -> Study:
+    for element in (key, f"{key}-outlet", f"{key}-reach"):
+        if element in study.elements:
+            study = remove_element(study, element)
+    return changed(study, outlets=study.outlets.without(key))
+
+
+def outlet_of(study: Study, element: str) -> str | None:
+    """Key of the outlet on the map that an element came with; None for one that was added otherwise."""
+    return next((k for k in study.outlets if element in (k, f"{k}-outlet", f"{k}-reach")), None)
+
+
+def _placed(outlet: Outlet, snapped: Snapped) -> Outlet:
+    return outlet.model_copy(
+        update={
+            "place": snapped.place,
+            "moved": snapped.moved,
+            "area_before": snapped.area_before,
+            "area_after": snapped.area_after,
+        }
+    )
+
+
+def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> Catchment:
+    old = study.elements.get(key)
+    kept = old if isinstance(old, Catchment) else Catchment(name=name)
+    assert land.outline is not None
+    measures, path = land.measures, land.measures.longest_path
+    derived = {
+        "area": measures.area,
+        "flow_length": path.length or None,
+        "path_slope": max(path.slope, 0.0),
+        "slope_10_85": path.slope_10_85,
+        "mean_slope": measures.mean_slope,
+    }
+    update: dict[str, Any] = {field: getattr(kept, field).with_derived(value) for field, value in derived.items()}
+    update |= {
+        "place": land.centre,
+        "outline": blobs.add("geometry", land.outline),
+        "flow_path": _line(path, blobs),
+        "total_area": measures.total_area,
+        "cut_off": land.cut_off,
+        "raw_slope": path.on_raw_ground.slope_10_85,
+    }
+    return kept.model_copy(update=update).refreshed()
+
+
+def _node(study: Study, key: str, outlet: Outlet, *, end: bool) -> Confluence | Outfall:
+    old = study.elements.get(f"{key}-outlet")
+    kind: type[Confluence] | type[Outfall] = Outfall if end else Confluence
+    if old is None:
+        return kind(name=f"{outlet.name} outlet", place=outlet.place)
+    return kind(name=old.name, note=old.note, observed=old.observed, place=outlet.place)
+
+
+def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Reach:
+    old = study.elements.get(key)
+    kept = old if isinstance(old, Reach) else Reach(name=name)
+    update: dict[str, Any] = {
+        "length": kept.length.with_derived(path.length),
+        "slope": kept.slope.with_derived(path.slope if path.length else None),
+        "raw_slope": path.on_raw_ground.slope if path.length else None,
+        "path": _line(path, blobs),
+        "place": tuple(float(v) for v in path.line[len(path.line) // 2]),
+    }
+    return kept.model_copy(update=update).refreshed()
+
+
+def _line(path: Profile, blobs: Blobs) -> str | None:
+    from shapely import LineString, to_wkb
+
+    return blobs.add("geometry", to_wkb(LineString(path.line))) if len(path.line) > 1 else None

@@ -1,0 +1,5 @@
+"""The study file: reading and writing a study in either of its forms, whole at any time."""
+
+from tarnwater.study.file.study_file import SUFFIX, StudyFile, now
+
+__all__ = ["SUFFIX", "StudyFile", "now"]

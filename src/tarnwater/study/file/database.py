@@ -1,0 +1,200 @@
+"""The database under a study file: opened with nothing of it trusted, and its errors told in words."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import sqlite3
+import time
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+from tarnwater.errors import StorageError, StudyFileError
+from tarnwater.study.document.plain import MOST_BYTES
+from tarnwater.study.file.layers import LAYERS
+
+#: How long another program that writes is waited for, s.
+PATIENCE = 5.0
+
+#: How long reading a file may take before it is refused, s.
+LONGEST_READ = 8.0
+
+#: Bytes of grids, geometries and series that a file may hold.
+MOST_DATA = 768 << 20
+
+#: Numbers of acts above this come from damage; no more can be written above the greatest.
+MOST_ACTS = 1 << 53
+
+#: Tables that a file of an earlier version lacks, with what makes them.
+OPTIONAL = {
+    "tarn_digest": "CREATE TABLE IF NOT EXISTS tarn_digest (name TEXT PRIMARY KEY, digest TEXT NOT NULL)",
+    "tarn_desk": "CREATE TABLE IF NOT EXISTS tarn_desk (name TEXT PRIMARY KEY, value TEXT NOT NULL)",
+}
+
+_COLUMNS: dict[str, tuple[str, ...]] = {
+    "tarn_document": ("id", "document"),
+    "tarn_history": ("number", "at", "label", "changes"),
+    "tarn_point": ("name", "comment", "at", "document"),
+    "tarn_data": ("digest", "kind", "bytes"),
+    "tarn_layer": ("name", "digest"),
+    "tarn_digest": ("name", "digest"),
+    "tarn_desk": ("name", "value"),
+    "gpkg_contents": ("table_name", "srs_id", "last_change"),
+    "gpkg_geometry_columns": ("table_name", "column_name", "srs_id"),
+    "gpkg_spatial_ref_sys": ("srs_name", "srs_id", "definition"),
+    **{layer.name: ("fid", "geom", "key", "name", *(c for c, _ in layer.columns)) for layer in LAYERS},
+}
+
+
+def connect(path: Path) -> sqlite3.Connection:
+    """A connection that waits for other writers and runs nothing that the file brings along."""
+    # the window's named points are read from the thread that asks for them
+    connection = sqlite3.connect(path, isolation_level=None, timeout=PATIENCE, check_same_thread=False)
+    try:
+        for pragma in ("trusted_schema = OFF", "synchronous = FULL", "cell_size_check = ON", "mmap_size = 0"):
+            connection.execute(f"PRAGMA {pragma}")
+        connection.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, MOST_DATA)
+    except BaseException:
+        connection.close()
+        raise
+    return connection
+
+
+@contextlib.contextmanager
+def reading(path: Path, connection: sqlite3.Connection, *, begin: bool = True) -> Iterator[None]:
+    """Read a file in one transaction and in a bounded time; what is wrong with it is told as `StudyFileError`."""
+    end = time.monotonic() + LONGEST_READ
+    connection.set_progress_handler(lambda: time.monotonic() > end, 50_000)
+    try:
+        with told_in_words(path):
+            if begin:
+                _set_journal_back(connection)
+                connection.execute("BEGIN")
+            yield
+            if begin:
+                connection.execute("COMMIT")
+    finally:
+        connection.set_progress_handler(None, 0)
+        if begin and connection.in_transaction:
+            with contextlib.suppress(sqlite3.Error):
+                connection.execute("ROLLBACK")
+
+
+@contextlib.contextmanager
+def told_in_words(path: Path) -> Iterator[None]:
+    """What SQLite says of a file that it reads, told as `StudyFileError` or `StorageError`."""
+    try:
+        yield
+    except (sqlite3.Error, OverflowError, UnicodeDecodeError) as error:
+        raise _told(path, error) from error
+
+
+def _set_journal_back(connection: sqlite3.Connection) -> None:
+    """Another program may have left the file with a log beside it, without which a copy is not whole."""
+    (mode,) = connection.execute("PRAGMA journal_mode").fetchone()
+    if mode != "delete":
+        connection.execute("PRAGMA journal_mode = DELETE")
+
+
+def _told(path: Path, error: Exception) -> StorageError | StudyFileError:
+    said, where = str(error), str(path)
+    if "locked" in said or "busy" in said:
+        return StorageError(
+            f"another program has been writing to the study for {PATIENCE:g} s.", where=where, remedy="Try again."
+        )
+    if "interrupted" in said:
+        what = f"the file takes longer than {LONGEST_READ:g} s to read; it is damaged or no study."
+        return StudyFileError(what, where=where, remedy="Restore it from a copy.")
+    journal = Path(f"{path}-journal")
+    if (journal.exists() and not (os.access(path, os.W_OK) and os.access(path.parent, os.W_OK))) or (
+        journal.exists() and ("readonly" in said or "unable to open" in said)
+    ):
+        return StorageError(
+            "the program that wrote the study last was stopped at it; what it left (a hot journal) must be taken back "
+            "first, and the folder cannot be written.",
+            where=where,
+            remedy=f"Copy {path.name} and {journal.name} to a folder that can be written, and open it there.",
+        )
+    return StudyFileError(f"the file is damaged or no study ({said}).", where=where, remedy="Restore it from a copy.")
+
+
+def known_schema(connection: sqlite3.Connection, where: str) -> set[str]:
+    """Names of our tables in a file; `StudyFileError` where one is no plain table as we make it.
+
+    A view or a virtual table in the place of one, or a trigger on one, could make something else of
+    what is read or written. Tables, views and triggers of others beside ours do no harm.
+    """
+    if connection.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
+        raise sqlite3.DatabaseError("integrity check failed")
+    found: set[str] = set()
+    for kind, name, table, sql in connection.execute("SELECT type, name, tbl_name, sql FROM sqlite_master").fetchall():
+        name, table = str(name), str(table)
+        foreign = kind == "trigger" and table.lower() in _COLUMNS
+        posing = name.lower() in _COLUMNS and (kind != "table" or "virtual" in str(sql).lower().split()[:2])
+        if foreign or posing:
+            what = (
+                f"another program has put the {kind} “{name[:60]}” into the study, which could change what is written."
+            )
+            raise StudyFileError(what, where=where, remedy="Remove it with that program, or restore a copy.")
+        if kind == "table" and name in _COLUMNS:
+            found.add(name)
+    for name in _COLUMNS:
+        if name not in found:
+            if name in OPTIONAL:
+                continue
+            raise StudyFileError(
+                f"the file is damaged or no study (it has no table {name}).",
+                where=where,
+                remedy="Restore it from a copy.",
+            )
+        columns = {str(row[1]): row[6] for row in connection.execute(f'PRAGMA table_xinfo("{name}")')}
+        if any(columns.get(column, 1) != 0 for column in _COLUMNS[name]):
+            what = f"the file is damaged or no study (the table {name} is not as it should be)."
+            raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
+    _refuse_too_much(connection, where)
+    return found
+
+
+def _refuse_too_much(connection: sqlite3.Connection, where: str) -> None:
+    sizes = {
+        "document": ("SELECT coalesce(max(length(CAST(document AS BLOB))), 0) FROM tarn_document", MOST_BYTES),
+        "data": ("SELECT coalesce(sum(length(bytes)), 0) FROM tarn_data", MOST_DATA),
+        "named points": ("SELECT coalesce(sum(length(CAST(document AS BLOB))), 0) FROM tarn_point", MOST_DATA),
+    }
+    for name, (question, most) in sizes.items():
+        size = int(connection.execute(question).fetchone()[0])
+        if size > most:
+            what = f"its {name} has {size >> 20} MB; at most {most >> 20} are read."
+            raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
+    greatest = connection.execute("SELECT max(number) FROM tarn_history").fetchone()[0]
+    counted = connection.execute("SELECT max(seq) FROM sqlite_sequence WHERE name = 'tarn_history'").fetchone()[0]
+    for number in (greatest, counted):
+        if number is not None and not (isinstance(number, int) and number < MOST_ACTS):
+            what = f"the history is damaged: an act is numbered {str(number)[:30]}, after which none can be written."
+            raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
+
+
+def execute_one(connection: sqlite3.Connection, statement: str, values: Sequence[Any]) -> None:
+    """Run a statement that must change one row; anything else is undone by the transaction around it."""
+    changed = connection.execute(statement, values).rowcount
+    if changed != 1:
+        raise sqlite3.DatabaseError(f"{changed} rows were changed where one should be")
+
+
+@contextlib.contextmanager
+def translated(path: Path) -> Iterator[None]:
+    """What SQLite says of the disk while it writes, told as `StorageError`."""
+    try:
+        yield
+    except sqlite3.Error as error:
+        said = str(error)
+        if "full" in said:
+            what, remedy = "the disk is full.", "Free some room and try again."
+        elif "readonly" in said or "unable to open" in said or not os.access(path.parent, os.W_OK):
+            what, remedy = "the folder or the file cannot be written.", "Choose another folder, or change its rights."
+        elif "locked" in said:
+            what, remedy = "another program is writing to the study.", "Close it there, or wait, and try again."
+        else:
+            what, remedy = f"the study could not be written ({said}).", "Check the disk, and keep a copy elsewhere."
+        raise StorageError(f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy) from error

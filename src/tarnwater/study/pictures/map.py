@@ -1,0 +1,176 @@
+"""What a map shows of a study, as data: the terrain in light and shade, streams, outlines, paths, profiles."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from zipfile import BadZipFile
+
+import numpy as np
+
+from tarnwater import units
+from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.graph import Network
+from tarnwater.plots import Axis, Curve, Mark, Plot
+from tarnwater.study.document import Study, Terrain
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.terrain.drainage import Drainage
+from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.lines import Lines
+from tarnwater.terrain.measures import profile_of_line
+from tarnwater.terrain.shade import Pyramid, hillshade
+from tarnwater.terrain.streams import StreamField
+
+#: Streams can be drawn down to this many cells.
+FEWEST_STREAM_CELLS = 50
+
+
+@dataclass(frozen=True, eq=False)
+class Extent:
+    """The ground covered by a terrain, in the units of its CRS, with the size of a cell."""
+
+    west: float
+    north: float
+    width: float
+    height: float
+    rows: int
+    columns: int
+    metres: float = 1.0
+
+    @classmethod
+    def of(cls, grid: Grid) -> Extent:
+        """Extent of a grid."""
+        return cls(grid.west, grid.north, grid.width, grid.height, *grid.shape, grid.metres)
+
+    @property
+    def east(self) -> float:
+        """Its eastern edge."""
+        return self.west + self.columns * self.width
+
+    @property
+    def south(self) -> float:
+        """Its southern edge."""
+        return self.north - self.rows * self.height
+
+
+@dataclass(frozen=True, eq=False)
+class GroundPicture:
+    """A terrain to be looked at: light and shade, and the streams at its threshold."""
+
+    extent: Extent
+    light: Pyramid
+    streams: Lines
+
+    def save(self, path: Path) -> None:
+        """Keep it in a file, whole or not at all."""
+        path.parent.mkdir(parents=True, exist_ok=True)
+        e = self.extent
+        part = path.with_suffix(".part")
+        with part.open("wb") as file:
+            np.savez(
+                file,
+                extent=np.array([e.west, e.north, e.width, e.height, e.rows, e.columns, e.metres]),
+                light=self.light.levels[0],
+                points=self.streams.points,
+                first=self.streams.first,
+                weight=self.streams.weight,
+            )
+        part.replace(path)
+
+    @classmethod
+    def load(cls, path: Path) -> GroundPicture | None:
+        """Read what `save` wrote; None where there is nothing, or nothing whole."""
+        try:
+            with path.open("rb") as file, np.load(file, allow_pickle=False) as kept:
+                west, north, width, height, rows, columns, metres = kept["extent"].tolist()
+                extent = Extent(west, north, width, height, int(rows), int(columns), metres)
+                streams = Lines(kept["points"], kept["first"], kept["weight"])
+                return cls(extent, Pyramid.of(kept["light"]), streams)
+        except (OSError, ValueError, KeyError, EOFError, BadZipFile):
+            return None
+
+
+def picture_of(drainage: Drainage, streams: Lines) -> GroundPicture:
+    """The picture of a drained terrain with some streams on it."""
+    grid = drainage.grid
+    light = hillshade(grid.heights, grid.dx, grid.dy)
+    return GroundPicture(Extent.of(grid), Pyramid.of(light), streams)
+
+
+def stream_field(drainage: Drainage) -> StreamField:
+    """Streams of a terrain at any threshold that makes sense to draw."""
+    return StreamField(drainage, FEWEST_STREAM_CELLS * drainage.grid.cell_area)
+
+
+def terrain_digest(terrain: Terrain, *, with_threshold: bool = True) -> str:
+    """Digest of what makes the drained terrain, and of its stream threshold."""
+    made_of: list[object] = [terrain.grid, [(v.number, v.treatment) for v in terrain.voids]]
+    if with_threshold:
+        made_of.append(terrain.stream_threshold)
+    return hashlib.sha256(json.dumps(made_of).encode()).hexdigest()[:32]
+
+
+def outlines(network: Network, blobs: Blobs) -> dict[str, list[np.ndarray]]:
+    """Rings of each catchment that has an outline, by key."""
+    found: dict[str, list[np.ndarray]] = {}
+    for key, element in network.elements.items():
+        shape = blobs.shape(element.outline) if isinstance(element, Catchment) else None
+        if shape is not None:
+            found[key] = [np.array(ring.coords) for part in shape.geoms for ring in (part.exterior, *part.interiors)]
+    return found
+
+
+def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | None:
+    """Key of the catchment whose outline holds a place."""
+    from shapely import intersects_xy
+
+    for key, element in network.elements.items():
+        shape = blobs.shape(element.outline) if isinstance(element, Catchment) else None
+        if shape is not None and intersects_xy(shape, x, y):
+            return key
+    return None
+
+
+def path_of(network: Network, blobs: Blobs, key: str) -> np.ndarray | None:
+    """Line (points, 2) of a reach, or of the longest flow path of a catchment, from its head down."""
+    element = network.elements.get(key)
+    line = blobs.shape(element.path if isinstance(element, Reach) else getattr(element, "flow_path", None))
+    return None if line is None else np.array(line.coords)
+
+
+def profile_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:
+    """Long profile along the path of an element, with its 10 and 85 per cent points; the raw terrain behind it."""
+    line = path_of(network, blobs, key)
+    if line is None:
+        return None
+    profile, system, element = profile_of_line(drainage, line), study.units, network.elements[key]
+    length = profile.length
+    unit = units.display_unit("length", length, system)
+    height_unit = units.display_unit("height", float(profile.height.max()), system)
+    along, up = units.factor_of(unit, "length"), units.factor_of(height_unit, "height")
+    far = (length - profile.distance) / along
+    what = "Longest flow path of " if isinstance(element, Catchment) else "Reach "
+    fall = units.show(profile.fall, "length", system)
+    title = f"{what}{element.name} · {units.show(length, 'length', system)} · fall {fall}"
+    marks: list[Mark] = []
+    if isinstance(element, Catchment) and length > 0:
+        title += f" · slope between 10 and 85 %: {units.show(profile.slope_10_85, 'slope', system)}"
+        marks = [
+            Mark(
+                length * (1 - share) / along, profile.height_at(share) / up,
+                f"{100 * share:.0f} % up: {units.show(profile.height_at(share), 'height', unit=height_unit)}",
+            )
+            for share in (0.85, 0.10)
+        ]  # fmt: skip
+    low = float(min(profile.raw.min(), profile.height.min())) / up
+    room = 0.08 * float(np.ptp(profile.height)) / up
+    curves = [Curve(far, profile.height / up, "ink", "conditioned ground", filled=True)]
+    if not np.array_equal(profile.raw, profile.height):
+        curves.insert(0, Curve(far, profile.raw / up, "quiet", "raw terrain"))
+    axes = (
+        Axis("from the head", unit, low=0.0, high=float(far[-1]) or None),
+        Axis("height", height_unit, low=low - room),
+    )
+    return Plot(title, *axes, curves=tuple(curves), marks=tuple(marks))

@@ -1,0 +1,230 @@
+"""Reckonings of flows, element by element up to the hills."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from tarnwater import states
+from tarnwater.errors import BadInput
+from tarnwater.hydrograph import Hydrograph, add_up
+from tarnwater.methods import Asked, Derivation
+from tarnwater.network.elements import Catchment, Element, Situation
+from tarnwater.rain.storms import Rain
+from tarnwater.reckoning import Reckoning
+from tarnwater.study.answers import CaseResult, Results
+from tarnwater.study.document import Study
+from tarnwater.study.reckonings.rain import RainReckonings
+from tarnwater.study.reckonings.settings import followed
+from tarnwater.units import System
+
+NETWORK_SOURCE = "water balance of a confluence"
+
+
+@dataclass(frozen=True, eq=False)
+class HeldState:
+    """The state of an element, as a value that says what it is."""
+
+    state: Any
+
+    def in_words(self, system: System) -> str:
+        """A state is many numbers; which of them there are is the method's own matter."""
+        return "water and deficits held then"
+
+
+class Book(RainReckonings):
+    """All reckonings of one computed case; each node is built once."""
+
+    def __init__(self, study: Study, case: CaseResult, results: Results | None) -> None:
+        super().__init__(study, case, results)
+        self._flows: dict[str, Reckoning] = {}
+        self._ways: dict[str, Reckoning] = {}
+
+    def flow(self, key: str) -> Reckoning:
+        """The flow of an element in the case, with all that leads to it."""
+        if key not in self._flows:
+            owner = self.element(key)
+            node = Reckoning(
+                f"flow of {owner.name}", self.case.hydrograph(key), "flow", symbol="Q", place=f"{key}/flow"
+            )
+            self._flows[key] = followed(node, self._flow_of(owner, key))
+        return self._flows[key]
+
+    def _flow_of(self, owner: Element, key: str) -> Derivation:
+        if (state := self.start_of(key)) is not None:
+            return self._going_on(owner, key, state)
+        links = self.network.outlets[key]
+        if len(links) < 2:
+            return owner.flow(_AskedOfElement(self, key))
+        ways = tuple(self.flow_by(name) for name, _ in links)
+        terms = " + ".join(f"Q({self.study.name_of(link.down)})" for _, link in links)
+        return Derivation(f"Q = {terms}", NETWORK_SOURCE, ways, self._added)
+
+    def start_of(self, key: str) -> Any:
+        """State of an element at the start of the run, of this case alone; None at rest."""
+        case = self.case
+        return states.cases_of(case.run.batch.start.get(key), slice(case.index, case.index + 1))
+
+    def _state(self, state: Any) -> Reckoning:
+        """The state at the start of the run as a node; a state has no single number."""
+        before = self.study.storms[self.case.case.start].name
+        return Reckoning(
+            f"state at the end of “{before}”", HeldState(state), "", symbol="S0", origin=f"computed from “{before}”"
+        )
+
+    def _going_on(self, owner: Element, key: str, state: Any) -> Derivation:
+        """How the flow follows where the run begins from a state: by the element's own response to all at once."""
+        links, rain = self.network.outlets[key], self.storm.rain_on(key) if owner.takes_rain else None
+        inflows = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
+        inputs = (*inflows, *(() if rain is None else (rain,)), self._state(state))
+
+        def respond(*values: Any) -> Hydrograph:
+            *given, held = values
+            depths = None if rain is None else Rain(np.atleast_2d(given.pop()), self.case.step)
+            downs = tuple(link.down for _, link in links)
+            out = np.empty((1, self.steps + 1))
+            situation = Situation(self.case.step, self.steps, 1, depths, given, downs, held.state, out)
+            return self._added(*owner.respond(situation).ways)
+
+        symbols = ", ".join(node.symbol for node in inputs)
+        return Derivation(f"Q = the response to {symbols}", f"{owner.tag()}, going on from a state", inputs, respond)
+
+    def flow_by(self, link: str) -> Reckoning:
+        """The flow that goes by a link, with all that leads to it."""
+        up = self.network.links[link].up
+        if len(self.network.outlets[up]) < 2:
+            return self.flow(up)
+        if link not in self._ways:
+            owner, number = self.element(up), self.network.way_number[link]
+            node = Reckoning(
+                f"flow from {owner.name} to {self.study.name_of(self.network.links[link].down)}",
+                self.case.hydrograph(up, link),
+                "flow",
+                symbol="Q",
+                place=f"{up}/flow",
+            )
+            self._ways[link] = followed(node, owner.way(number, _AskedOfElement(self, up)))
+        return self._ways[link]
+
+    def _added(self, *parts: Hydrograph) -> Hydrograph:
+        return add_up(list(parts), np.empty((1, self.steps + 1)), self.case.step)
+
+    @property
+    def steps(self) -> int:
+        """Steps of the run."""
+        return self.case.run.batch.steps
+
+    def inflow(self, key: str) -> Reckoning:
+        """All that reaches an element."""
+        inputs = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
+        names = (self.element(link.up).name for _, link in self.network.inlets[key])
+        return Reckoning(
+            f"inflow of {self.element(key).name}",
+            self._added(*(node.value for node in inputs)),
+            "flow",
+            symbol="Q",
+            equation="Q = " + (" + ".join(f"Q({name})" for name in names) or "0"),
+            source=NETWORK_SOURCE,
+            inputs=inputs,
+            evaluate=self._added,
+            place=f"{key}/flow",
+        )
+
+    def unit(self, key: str, owner: Catchment) -> Reckoning:
+        """The unit hydrograph of a catchment at the step of the run."""
+        found = owner.transform.unit_reckoning(self.asked(key, "transform"))
+        if found is None:
+            what = f"the transform “{owner.transform.title}” has no unit hydrograph."
+            raise BadInput(what, where=owner.name, remedy="Ask its flow.")
+        return found
+
+    def excess(self, key: str, owner: Catchment) -> Reckoning:
+        """The excess rain on a catchment, surface by surface."""
+        if (state := self.start_of(key)) is not None:
+            return self._excess_going_on(key, owner, state)
+        inputs = []
+        for row, surface in enumerate(owner.surfaces):
+            inputs += [self.weight(key, owner, row), self._surface_excess(key, row, surface)]
+
+        def weighted(*values: Any) -> np.ndarray:
+            return np.sum([w * e for w, e in zip(values[::2], values[1::2], strict=True)], axis=0)
+
+        terms = " + ".join(f"w{r + 1} Pe{r + 1}" for r in range(len(owner.surfaces)))
+        return Reckoning(
+            title=f"excess rain on {owner.name}",
+            value=weighted(*(i.value for i in inputs)),
+            kind="rain",
+            symbol="Pe",
+            equation=f"Pe = {terms}",
+            source="each surface with its own losses",
+            inputs=tuple(inputs),
+            evaluate=weighted,
+        )
+
+    def _excess_going_on(self, key: str, owner: Catchment, state: Any) -> Reckoning:
+        """The excess rain on a catchment whose losses go on from a state."""
+
+        def respond(depths: np.ndarray, held: HeldState) -> np.ndarray:
+            return owner.excess_of(Rain(depths[None, :], self.case.step), self.case.step, held.state[0]).excess[0]
+
+        rain, held = self.storm.rain_on(key), self._state(state)
+        return Reckoning(
+            title=f"excess rain on {owner.name}",
+            value=respond(rain.value, held.value),
+            kind="rain",
+            symbol="Pe",
+            equation="Pe = the response of the losses to ΔP, S0",
+            source="each surface with its own losses, going on from a state",
+            inputs=(rain, held),
+            evaluate=respond,
+        )
+
+    def _surface_excess(self, key: str, row: int, surface: Any) -> Reckoning:
+        path = f"surfaces/{row}/loss"
+        derivation = surface.loss.excess(self.storm.rain_on(key), self.asked(key, path))
+        node = Reckoning(
+            title=f"excess on {surface.name or f'surface {row + 1}'}",
+            value=surface.loss.respond(np.ascontiguousarray(self.case.rain_on(key)[None, :])).excess[0],
+            kind="rain",
+            symbol=f"Pe{row + 1}",
+            place=f"{key}/{path}",
+        )
+        return followed(node, derivation)
+
+
+@dataclass(frozen=True)
+class _AskedOfElement:
+    """What an element may ask of the book while its flow is reckoned."""
+
+    book: Book
+    key: str
+
+    @property
+    def owner(self) -> str:
+        return str(self.book.element(self.key).name)
+
+    @property
+    def step(self) -> float:
+        return self.book.case.step
+
+    @property
+    def steps(self) -> int:
+        return self.book.steps
+
+    @property
+    def inflow(self) -> Reckoning:
+        return self.book.inflow(self.key)
+
+    @property
+    def excess(self) -> Reckoning:
+        return self.book.excess(self.key, self.book.element(self.key))
+
+    def level(self, key: str) -> Reckoning:
+        owner = self.book.element(key)
+        value = self.book.case.level(key)
+        return Reckoning(f"level of {owner.name}", value, "length", symbol="h", origin="computed together with it")
+
+    def method(self, path: str) -> Asked:
+        return self.book.asked(self.key, path)

@@ -1,0 +1,222 @@
+"""Reckonings of settings: typed by a person, derived from their sources, or set in the study."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import Any
+
+from tarnwater.errors import UnknownName
+from tarnwater.methods import Asked, Derivation, Method
+from tarnwater.network.elements import Catchment
+from tarnwater.network.graph import Network
+from tarnwater.parameters import Description, Setting
+from tarnwater.reckoning import Reckoning
+from tarnwater.runoff.losses import Loss
+from tarnwater.runoff.timing import concentration_of_lag, lag_of_concentration, slope_in_use
+from tarnwater.runoff.timing.ground import LEAST_SLOPE
+from tarnwater.study.document import Study
+from tarnwater.study.document.conditions import lineage
+from tarnwater.study.document.fields import description_at, value_at
+
+
+class SettingReckonings:
+    """Builds the reckonings of settings as one condition has them."""
+
+    def __init__(self, study: Study, condition: str, network: Network) -> None:
+        self.study = study
+        self.condition = condition
+        self.network = network
+
+    def element(self, key: str) -> Any:
+        """An element of the condition; `UnknownName` with the nearest."""
+        if key not in self.network.elements:
+            raise UnknownName(key, self.network.elements, kind="element of this condition")
+        return self.network.elements[key]
+
+    def setting(self, key: str, path: str, unit: str = "", symbol: str = "", also: Iterable[str] = ()) -> Reckoning:
+        """A setting: typed by a person, derived from its sources, or a default of the method."""
+        owner = self.element(key)
+        value, description = value_at(owner, path), description_at(owner, path)
+        if description is None:
+            known = [name for name, _ in type(owner).quantities()] + list(also)
+            raise UnknownName(path, known, kind="figure", where=owner.name)
+        known_value = value.value if isinstance(value, Setting) else value
+        node = Reckoning(
+            title=f"{description.meaning} of {owner.name}",
+            value=known_value,
+            kind=description.kind,
+            symbol=symbol or description.symbol,
+            unit=unit,
+            place=f"{key}/{path}",
+        )
+        if not isinstance(value, Setting):
+            return replace(node, origin="set in the study", source=description.source)
+        if value.typed is not None:
+            return replace(node, origin=self.typed_by(key, path, value))
+        if value.value is None:
+            return replace(node, origin="missing")
+        return self._derived(key, path, owner, description, node)
+
+    def typed_by(self, key: str, path: str, value: Setting[Any]) -> str:
+        """Who typed a value, when, for which condition, and why."""
+        typed = value.typed
+        assert typed is not None
+        for condition in reversed(lineage(self.study, self.condition)):
+            if f"{key}/{path}" in condition.settings:
+                held = f", for the condition {condition.name}"
+                break
+        else:
+            held = ""
+        who = f" by {typed.by}" if typed.by else ""
+        when = f" on {typed.at[:10]}" if typed.at else ""
+        note = f": {typed.note}" if typed.note else ""
+        return f"typed{who}{when}{held}{note}"
+
+    def _derived(self, key: str, path: str, owner: Any, description: Description, node: Reckoning) -> Reckoning:
+        holder_path, _, last = path.rpartition("/")
+        holder = value_at(owner, holder_path) if holder_path else owner
+        if isinstance(holder, Method):
+            derivation = holder.derivation(last, self.asked(key, holder_path, node))
+            if derivation is not None:
+                return followed(node, derivation)
+            if not isinstance(holder, Loss) or last != holder.number_name:
+                raise NotImplementedError(f"{type(holder).__name__} does not say how its {last} follows")
+            cover = value_at(owner, holder_path.rpartition("/")[0]).cover
+            return replace(
+                node, origin=f"table of covers: {cover.title}, soil group {cover.group}", source=description.source
+            )
+        match last:
+            case "lag":
+                return self._lag(key, owner, node)
+            case "concentration":
+                return self._concentration(key, owner, node)
+        return replace(node, origin=self._measured(key, owner), source=_measure_source(last))
+
+    def asked(self, key: str, path: str, node: Reckoning | None = None) -> Asked:
+        """What a method at a path of an element may ask; its numbers stand in the unit of ``node`` where they can."""
+        return _Asked(self, key, path, node)
+
+    def around(self, key: str, name: str, unit: str, symbol: str) -> Reckoning:
+        """Something of the surroundings of a method."""
+        owner = self.element(key)
+        if name == "curve_number":
+            return self.mean_curve_number(key, owner)
+        if name in ("path_slope", "mean_slope"):
+            return self.slope(key, owner, name, unit)
+        return self.setting(key, name, unit, symbol)
+
+    def _measured(self, key: str, owner: Any) -> str:
+        terrain = self.study.terrain
+        source = terrain.source if terrain else "a terrain"
+        return f"measured on {source} ({terrain.crs}, cells of {terrain.cell_width:g} m)" if terrain else source
+
+    def _lag(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
+        if owner.concentration.typed is not None or owner.timing.leads == "concentration":
+            inputs = (self.setting(key, "concentration"),)
+            return followed(node, Derivation("tL = 0.6 Tc", owner.timing.source, inputs, lag_of_concentration))
+        return followed(node, owner.timing.time(self.asked(key, "timing", node)))
+
+    def _concentration(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
+        if owner.timing.leads == "concentration" and owner.lag.typed is None:
+            return followed(node, owner.timing.time(self.asked(key, "timing", node)))
+        inputs = (self.setting(key, "lag"),)
+        return followed(node, Derivation("Tc = tL / 0.6", owner.timing.source, inputs, concentration_of_lag))
+
+    def slope(self, key: str, owner: Catchment, field: str, unit: str) -> Reckoning:
+        """A slope as an equation takes it: a derived one below the least is raised to it."""
+        setting = self.setting(key, field, unit)
+        used = slope_in_use(getattr(owner, field))
+        if used == setting.value:
+            return setting
+        return Reckoning(
+            f"{setting.title}, raised",
+            used,
+            "slope",
+            symbol=setting.symbol,
+            equation=f"{setting.symbol} = 0.01 %, since the derived slope is below it",
+            source="equations divide by the slope; a typed slope is taken as typed",
+            inputs=(setting,),
+            evaluate=lambda slope: max(slope, LEAST_SLOPE),
+            unit=unit,
+        )
+
+    def mean_curve_number(self, key: str, owner: Catchment) -> Reckoning:
+        """The area-weighted curve number of a catchment."""
+        rows = owner.numbered
+        inputs = []
+        for row in rows:
+            inputs.append(self.weight(key, owner, row))
+            inputs.append(
+                self.asked(key, f"surfaces/{row}/loss").own(owner.surfaces[row].loss.number_name, symbol=f"CN{row + 1}")
+            )
+        terms = " + ".join(f"w{r + 1} CN{r + 1}" for r in rows)
+        below = " + ".join(f"w{r + 1}" for r in rows)
+
+        def weighted(*values: float) -> float:
+            shares, numbers = values[::2], values[1::2]
+            return sum(w * n for w, n in zip(shares, numbers, strict=True)) / sum(shares)
+
+        return Reckoning(
+            title=f"area-weighted curve number of {owner.name}",
+            value=owner.curve_number,
+            kind="curve number",
+            symbol="CN",
+            equation=f"CN = ({terms}) / ({below})",
+            source="NRCS National Engineering Handbook, Part 630, Chapter 10",
+            inputs=tuple(inputs),
+            evaluate=weighted,
+        )
+
+    def weight(self, key: str, owner: Catchment, row: int) -> Reckoning:
+        """The share of a surface in its catchment."""
+        surface = owner.surfaces[row]
+        return Reckoning(
+            title=f"share of {surface.name or f'surface {row + 1}'}",
+            value=owner.weights[row],
+            kind="share",
+            symbol=f"w{row + 1}",
+            origin="set in the study, the shares taken in proportion",
+            place=f"{key}/surfaces/{row}",
+        )
+
+
+class _Asked:
+    """Answers a method at a path of an element."""
+
+    def __init__(self, book: SettingReckonings, key: str, path: str, node: Reckoning | None) -> None:
+        self._book, self._key, self._path, self._node = book, key, path, node
+        self.owner: str = book.element(key).name
+
+    def own(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
+        """One of the method's own parameters, or of the element's where the path is empty."""
+        return self._book.setting(self._key, f"{self._path}/{name}".lstrip("/"), unit, symbol)
+
+    def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
+        """Something of the element, or the step of the run."""
+        found = self._book.around(self._key, name, unit, symbol)
+        alike = not unit and self._node is not None and self._node.kind == found.kind
+        return replace(found, unit=self._node.unit) if alike and self._node is not None else found
+
+
+def followed(node: Reckoning, derivation: Derivation) -> Reckoning:
+    """A node that follows by a derivation."""
+    return replace(
+        node,
+        equation=derivation.equation,
+        source=derivation.source,
+        inputs=derivation.inputs,
+        evaluate=derivation.evaluate,
+    )
+
+
+def _measure_source(field: str) -> str:
+    return {
+        "area": "cells that drain to the outlet times the area of a cell",
+        "mean_slope": "Horn (1981), mean over the cells of the raw terrain",
+        "flow_length": "longest path along the flow, from cell centre to cell centre",
+        "path_slope": "fall on the conditioned terrain over the length",
+        "slope_10_85": "(z85 − z10) / (0.75 L) on the conditioned terrain",
+        "length": "path along the flow between outlets",
+        "slope": "fall on the conditioned terrain over the length",
+    }.get(field, "")

@@ -1,0 +1,249 @@
+"""Reckonings of storms: of a design storm from its table, of a given one from its own steps."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import replace
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from tarnwater import units
+from tarnwater.clock import show_moment
+from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.storms import Rain
+from tarnwater.reckoning import Reckoning
+from tarnwater.study.answers.storms import DesignStorm, StormByKey
+
+if TYPE_CHECKING:
+    from tarnwater.study.reckonings.rain import RainReckonings
+
+
+class StormReckonings(ABC):
+    """What can be asked of the storm of a case."""
+
+    @abstractmethod
+    def depth_over(self, key: str) -> Reckoning:
+        """Its depth over the land above an element."""
+
+    @abstractmethod
+    def rain_over(self, key: str) -> Reckoning:
+        """Its rain over the land above an element, in each step."""
+
+    @abstractmethod
+    def rain_on(self, key: str) -> Reckoning:
+        """Its rain on a catchment, in each step."""
+
+
+class DesignReckonings(StormReckonings):
+    """Those of a design storm: made for its design point, the same everywhere."""
+
+    def __init__(self, book: RainReckonings, storm: DesignStorm) -> None:
+        self._book, self._storm = book, storm
+        self._family = book.study.families[storm.key]
+        self._point = book.case.case.point
+
+    def depth_over(self, key: str) -> Reckoning:
+        """Its depth over the area draining to its design point, whatever the element."""
+        return self.storm_depth
+
+    def rain_over(self, key: str) -> Reckoning:
+        """Its rain, whatever the element."""
+        return self.rain
+
+    def rain_on(self, key: str) -> Reckoning:
+        """Its rain, whatever the catchment."""
+        return self.rain
+
+    @cached_property
+    def depth_at_point(self) -> Reckoning:
+        """The depth of the storm at a point, read from its table between the entries around it."""
+        storm = self._storm
+        family = self._family
+        table = self._book.study.tables[family.table]
+        entries = table.entries_for(storm.duration, storm.return_period)
+        origin = f"depth table “{family.table}”" + (f": {table.source}" if table.source else "")
+        node = Reckoning(
+            title=f"depth at a point, {storm.words(self._book.study)}",
+            value=float(table.depth(storm.duration, storm.return_period)),
+            kind="rain",
+            symbol="P0",
+            place=f"tables/{family.table}",
+        )
+        if len(entries) == 1 and storm.duration >= table.durations[0]:
+            return replace(node, origin=f"{origin}, as tabled")
+        inputs = tuple(
+            Reckoning(f"entry for {units.show_duration(d)}, 1 in {t:g}", depth, "rain", symbol=f"P0{n}", origin=origin)
+            for n, (d, t, depth) in enumerate(entries, start=1)
+        )
+
+        def read(*depths: float) -> float:
+            return _read_between(table, entries, depths, storm.duration, storm.return_period)
+
+        how = "straight in the logarithms of depth and duration, and on −ln(−ln(1 − 1/T)) in return period T"
+        if storm.duration < table.durations[0]:
+            how = "the depth of the shortest duration, spread evenly"
+        return replace(node, equation=f"P0 = read between entries, {how}", source=origin, inputs=inputs, evaluate=read)
+
+    @cached_property
+    def storm_depth(self) -> Reckoning:
+        """The depth of the storm over the area draining to its design point."""
+        storm, family, point = self._storm, self._family, self._book.case.case.point
+        at_point = self.depth_at_point
+        area = self._book.area_above(point)
+        reduces = family.areal.reduces(area.value)
+        duration = Reckoning(
+            "duration of the storm", storm.duration, "time", symbol="t", origin="storm family", unit="h"
+        )
+        factor = Reckoning(
+            title=f"areal reduction for {self._book.element(point).name}",
+            value=self._book.case.areal_factor,
+            kind="factor",
+            symbol="f",
+            equation="f = 1 − exp(−1.1 t^0.25) + exp(−1.1 t^0.25 − 0.00386 A)" if reduces else "f = 1",
+            source=AREAL_SOURCE if reduces else "no areal reduction is chosen, or the area is too small for one",
+            inputs=(area, duration),
+            evaluate=family.areal.factor,
+        )
+        return Reckoning(
+            title="depth of the storm",
+            value=self._book.case.rain_depth(point),
+            kind="rain",
+            symbol="P",
+            equation="P = f P0",
+            source="areal reduction of a point depth",
+            inputs=(factor, at_point),
+            evaluate=lambda f, p: f * p,
+        )
+
+    @cached_property
+    def rain(self) -> Reckoning:
+        """The rain of the storm in each of its steps."""
+        storm = self._storm
+        family = self._family
+        table = self._book.study.tables[family.table]
+        depth, step, area = self.storm_depth, self._book.step, self._book.area_above(self._point)
+        reduced = family.areal.reduces(area.value) and family.pattern.nested
+
+        def spread(total: float, dt: float, over: float) -> np.ndarray:
+            own = family.increments(table, storm.return_period, storm.duration, area=over, step=dt)
+            rain = np.zeros(len(self._book.case.rain_over(self._point)))
+            rain[: len(own)] = own
+            return rain
+
+        how = "each duration reduced by its own factor before the blocks are made; " if reduced else ""
+        return Reckoning(
+            title="rain of the storm",
+            value=self._book.case.rain_over(self._point),
+            kind="rain",
+            symbol="ΔP",
+            equation=family.pattern.equation,
+            source=f"{how}{family.pattern.source}",
+            inputs=(depth, step, area),
+            evaluate=spread,
+        )
+
+
+class GivenReckonings(StormReckonings):
+    """Those of a storm whose rain is given in steps."""
+
+    def __init__(self, book: RainReckonings, storm: StormByKey) -> None:
+        self._book = book
+        self._storm, self._place = storm.given(book.study), storm.place
+
+    def depth_over(self, key: str) -> Reckoning:
+        """The sum of its rain over the land above an element."""
+        return Reckoning(
+            title=f"depth of “{self._storm.name}” over {self._book.element(key).name}",
+            value=self._book.case.rain_depth(key),
+            kind="rain",
+            symbol="P",
+            equation="P = Σ ΔP",
+            source="sum over the steps of the storm",
+            inputs=(self.rain_over(key),),
+            evaluate=lambda rain: float(rain.sum()),
+        )
+
+    def rain_over(self, key: str) -> Reckoning:
+        """Its mean over the catchments above an element."""
+        areas = self._book.case.areas_rained_on(key)
+        if self._storm.even or not areas:
+            return self.rain_on(key)
+        inputs = [self._book.area_above(key)]
+        for number, catchment in enumerate(areas, start=1):
+            inputs.append(self._book.setting(catchment, "area", "km²", symbol=f"A{number}"))
+            inputs.append(replace(self.rain_on(catchment), symbol=f"ΔP{number}"))
+
+        def mean(whole: float, *rest: Any) -> np.ndarray:
+            parts = [area / whole * rain for area, rain in zip(rest[::2], rest[1::2], strict=True)]
+            return np.sum(parts, axis=0)
+
+        terms = " + ".join(f"A{n} ΔP{n}" for n in range(1, len(areas) + 1))
+        return Reckoning(
+            title=f"mean rain over {self._book.element(key).name}",
+            value=self._book.case.rain_over(key),
+            kind="rain",
+            symbol="ΔP",
+            equation=f"ΔP = ({terms}) / A",
+            source="mean over the catchments above, by area",
+            inputs=tuple(inputs),
+            evaluate=mean,
+        )
+
+    def rain_on(self, key: str) -> Reckoning:
+        """Its rain on a catchment, laid over the steps of the run."""
+        own = self._storm.step
+        value = self._book.case.rain_over(key) if self._storm.even else self._book.case.rain_on(key)
+
+        def laid(depths: np.ndarray, before: float, step: float) -> np.ndarray:
+            rain = Rain(depths[None, :], before).spread_over(step).depths[0]
+            return np.pad(rain, (0, len(value) - len(rain)))
+
+        return Reckoning(
+            title=f"rain on {self._book.element(key).name} in steps of the run",
+            value=value,
+            kind="rain",
+            symbol="ΔP",
+            equation="ΔP = ΔP0 laid over the steps of the run",
+            source="evenly within each step in which it is given, so that its depth is kept",
+            inputs=(
+                self._given(key),
+                Reckoning("step of the rain", own, "time", symbol="Δt0", origin=self._origin, place=self._place),
+                self._book.step,
+            ),
+            evaluate=laid,
+        )
+
+    def _given(self, key: str) -> Reckoning:
+        depths = np.array(self._storm.depths_on(key), float)
+        title = f"rain of “{self._storm.name}” in steps of {units.show_duration(self._storm.step)}"
+        return Reckoning(title, depths, "rain", symbol="ΔP0", origin=self._origin, place=self._place)
+
+    @property
+    def _origin(self) -> str:
+        when = "" if self._storm.begins is None else f" from {show_moment(self._storm.begins)}"
+        source = f": {self._storm.source}" if self._storm.source else ""
+        return f"{self._storm.tag()}{when}{source}"
+
+
+def _read_between(
+    table: DepthTable,
+    entries: list[tuple[float, float, float]],
+    depths: tuple[float, ...],
+    duration: float,
+    return_period: float,
+) -> float:
+    """Read a depth from some entries of a table alone, with the depths given for them."""
+    durations = sorted({d for d, _, _ in entries})
+    periods = sorted({t for _, t, _ in entries})
+    known = {(d, t): depth for (d, t, _), depth in zip(entries, depths, strict=True)}
+    rows = [tuple(known[d, t] for t in periods) for d in durations]
+    if len(durations) == 1:
+        # a table has two durations; the second is never reached
+        durations, rows = [durations[0], 2 * durations[0]], [rows[0], rows[0]]
+    small = table.model_copy(
+        update={"durations": tuple(durations), "return_periods": tuple(periods), "depths": tuple(rows)}
+    )
+    return float(small.depth(duration, return_period))
