@@ -82,7 +82,7 @@ def test_a_column_has_one_unit_chosen_by_its_largest_value():
     [(0.2473, "0.2473"), (0.24729, "0.2473"), (41.268, "41.27"), (9.99996, "10.00"), (0.0999999, "0.1000"), (0.0, "0")],
 )
 def test_figures_are_significant_not_decimals(value, text):
-    assert units.figures(value) == text
+    assert units.rounded(value) == text
 
 
 def test_the_same_value_is_shown_in_either_system():

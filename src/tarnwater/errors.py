@@ -16,7 +16,7 @@
     ├── StorageError          the disk is full, the folder is read-only
     │   └── ChangedElsewhere  another program has written to the study meanwhile
     ├── ComputationFailed     a case that cannot be computed (its stops are listed)
-    └── Cancelled             the person stopped the work; nothing was changed
+    └── Cancelled             the person cancelled the work; nothing was changed
 """
 
 from __future__ import annotations
@@ -128,7 +128,7 @@ class ComputationFailed(TarnwaterError):
 
 
 class Cancelled(TarnwaterError):
-    """The work was stopped on request; nothing was changed."""
+    """The work was cancelled; nothing was changed."""
 
     def __init__(self) -> None:
-        super().__init__("stopped on request; nothing was changed.")
+        super().__init__("cancelled; nothing was changed.")

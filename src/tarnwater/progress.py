@@ -36,14 +36,14 @@ class Progress:
         """Ask the work to stop; it raises `Cancelled` within a row's time."""
         self.flag[0] = 1
 
-    def stop_if_cancelled(self) -> None:
+    def raise_if_cancelled(self) -> None:
         """Raise `Cancelled` where it is no longer wanted; tells nothing."""
         if self.flag[0]:
             raise Cancelled
 
     def tell(self, stage: str, share: float) -> None:
         """Note that ``stage`` has begun and ``share`` of the whole is behind; raises `Cancelled`."""
-        self.stop_if_cancelled()
+        self.raise_if_cancelled()
         self.stage, self.share = stage, share
         if self._heard is not None:
             self._heard(stage, share)

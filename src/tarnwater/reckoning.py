@@ -90,7 +90,7 @@ class Reckoning:
     def in_equation(self, *, powered: bool = False) -> str:
         """Its number with its unit as it stands in an equation, in brackets before a power."""
         unit = self.unit or units.kind(self.kind).base
-        number = units.figures(units.to_unit(self.value, unit, self.kind), 5)
+        number = units.rounded(units.to_unit(self.value, unit, self.kind), 5)
         number = number.rstrip("0").rstrip(".") if "." in number else number
         whole = f"{number}{GLUE}{unit}" if unit and self.kind != "return period" else number
         if powered:

@@ -240,12 +240,12 @@ def to_unit(value: float, unit: str, kind_name: str) -> float:
     return value * round(reciprocal) if factor < 1 and reciprocal == round(reciprocal) else value / factor
 
 
-def figures(value: float, digits: int = 4) -> str:
+def rounded(value: float, digits: int = 4) -> str:
     """Write a number to so many significant figures, without an exponent and without losing zeros.
 
     Whole numbers of more figures are kept whole: 12345.6 gives 12346.
 
-    >>> figures(0.24729), figures(41.268), figures(12345.6), figures(0.0)
+    >>> rounded(0.24729), rounded(41.268), rounded(12345.6), rounded(0.0)
     ('0.2473', '41.27', '12346', '0')
     """
     if value is None or math.isnan(value):
@@ -272,7 +272,7 @@ def show(
     if kind_name in ("count", "return period", "curve number", "factor"):
         text = f"{value:.{digits}g}"
     else:
-        text = figures(to_unit(value, unit, kind_name), digits)
+        text = rounded(to_unit(value, unit, kind_name), digits)
     return f"{text} {unit}".rstrip()
 
 
@@ -303,7 +303,7 @@ def show_duration(seconds: float) -> str:
     """
     minutes = Fraction(seconds).limit_denominator(1000) / 60
     if minutes.denominator != 1:
-        return f"{figures(float(minutes))} min"
+        return f"{rounded(float(minutes))} min"
     hours, rest = divmod(int(minutes), 60)
     if not hours:
         return f"{rest} min"

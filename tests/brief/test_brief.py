@@ -4,8 +4,8 @@ import csv
 
 import pytest
 
-from tarnwater.brief.pictures import map_figure, write_pictures
-from tarnwater.brief.plots import plot_figure
+from tarnwater.brief.pictures import drawn_map, write_pictures
+from tarnwater.brief.plots import drawn_plot
 from tarnwater.brief.tables import CASE_COLUMNS, balance_rows, hydrograph_rows, peak_rows, write_tables
 from tarnwater.errors import StorageError
 from tarnwater.study.edits.delineation import terrain_of
@@ -105,7 +105,7 @@ def drawn(figure):
 @pytest.mark.parametrize("point", ["pellowford-outlet", "yard-outlet"])
 def test_no_label_of_a_hydrograph_picture_is_cut_or_lies_on_another(demo_results, point):
     plot = governing_plot(demo_results, point)
-    figure = plot_figure(plot)
+    figure = drawn_plot(plot)
     renderer = drawn(figure)
     axes = figure.axes[0]
     boxes = [t.get_window_extent(renderer) for t in axes.texts]
@@ -119,7 +119,7 @@ def test_no_label_of_a_hydrograph_picture_is_cut_or_lies_on_another(demo_results
 
 
 def test_the_map_shows_every_catchment_and_every_doubtful_depression(demo, drainage):
-    figure = map_figure(*demo, drainage)
+    figure = drawn_map(*demo, drainage)
     drawn(figure)
     told = " ".join(t.get_text() for t in figure.axes[0].texts)
     for catchment in demo[0].catchments.values():

@@ -7,7 +7,7 @@ import pytest
 from matplotlib.colors import to_hex
 
 from tarnwater.brief import colours
-from tarnwater.brief.plots import plot_figure, save_plot
+from tarnwater.brief.plots import drawn_plot, save_plot
 from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Level, Mark, Plot
 from tarnwater.study.pictures.hydrographs import flow_plot, governing_plot, hanging_rain, look_of, pinned_plot
 
@@ -31,7 +31,7 @@ def plot():
 
 
 def test_every_part_is_drawn_in_the_colour_of_its_role(plot):
-    axes, above = plot_figure(plot).axes
+    axes, above = drawn_plot(plot).axes
     assert [to_hex(line.get_color()) for line in axes.lines[:3]] == [
         colours.WATER.lower(), colours.INK.lower(), colours.INK.lower()
     ]  # fmt: skip
@@ -44,7 +44,7 @@ def test_every_part_is_drawn_in_the_colour_of_its_role(plot):
 
 
 def test_what_hangs_reaches_down_its_share_and_never_into_the_curves(plot):
-    axes, above = plot_figure(plot).axes
+    axes, above = drawn_plot(plot).axes
     low, high = axes.get_ylim()
     depths = [bar.get_height() for bar in above.patches]
     assert max(depths) == 7.0
@@ -86,7 +86,7 @@ def test_log_axes_keep_their_named_ticks():
     plot = Plot(
         "d", Axis("duration", "h", log=True, ticks=ticks), Axis("depth", "mm", log=True), (Curve(x, x**0.4, "water"),)
     )
-    (axes,) = plot_figure(plot).axes
+    (axes,) = drawn_plot(plot).axes
     assert (axes.get_xscale(), axes.get_yscale()) == ("log", "log")
     assert [t.get_text() for t in axes.get_xticklabels()] == ["15 min", "1 h", "24 h"]
 

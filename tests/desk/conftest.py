@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QInputDialog, QL
 
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.opening import lead_on
-from tarnwater.desk.settings import Settings
+from tarnwater.desk.preferences import Preferences
 from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import LIGHT
 from tarnwater.network.elements import Outfall
@@ -210,7 +210,7 @@ def open_window(qtbot, tmp_path):
     def make(study, blobs=None, theme=LIGHT, size=(1280, 800)):
         application()
         file = StudyFile.create(tmp_path / f"{len(windows)}.tarn.gpkg", study, blobs or Blobs())
-        window = Window(Desk(file), theme, Settings())
+        window = Window(Desk(file), theme, Preferences())
         lead_on(window)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, on=False)
         window.resize(*size)

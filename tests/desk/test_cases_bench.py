@@ -6,7 +6,7 @@ from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import QApplication, QLabel
 
 from tarnwater.desk.dialogs.limits import Limits
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.study import edits
 
 from .conftest import CASES, CTRL, RUNOFF, SHIFT, Hand
@@ -45,7 +45,7 @@ def test_a_board_of_many_return_periods_and_conditions_scrolls_and_cuts_no_figur
         study = edits.add_condition(study, f"Trial {number}", "existing")
     hand = Hand(qtbot, open_window(study, demo[1], size=(1024, 700)))
     board = hand.bench(CASES).board
-    metrics = QFontMetrics(figures_font(8))
+    metrics = QFontMetrics(desk_font(8))
     assert board.cell(0, 0).width() - 34 >= metrics.horizontalAdvance("−0.0888 · 15 min")
     area = board.parentWidget()
     for _ in range(8):

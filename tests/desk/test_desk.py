@@ -22,7 +22,7 @@ from tarnwater.study.file.store import create_study
 def aside(qtbot):
     made = Aside()
     yield made
-    made.stop()
+    made.cancel_all()
 
 
 def test_an_answer_comes_back_on_the_thread_of_the_window(qtbot, aside):
@@ -79,7 +79,7 @@ def test_cancelled_work_answers_nothing(qtbot, aside):
     progress = aside.run(work, found.append, found.append)
     assert begun.wait(5)
     progress.cancel()
-    aside.stop()
+    aside.cancel_all()
     qtbot.wait(20)
     assert found == []
 
@@ -89,7 +89,7 @@ def test_work_that_ends_although_cancelled_is_not_shown(qtbot, aside):
     progress = aside.run(lambda p: go.wait(5), found.append, found.append)
     progress.cancel()
     go.set()
-    aside.stop()
+    aside.cancel_all()
     qtbot.wait(20)
     assert found == []
     with pytest.raises(Cancelled):

@@ -10,7 +10,7 @@ from tarnwater.desk import opening
 from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.ledger.reckoning_view import ReckoningView
 from tarnwater.study.file.store import read_study
-from tarnwater.units import figures
+from tarnwater.units import rounded
 
 from .conftest import CASES, CTRL, RAIN, RUNOFF, Hand
 
@@ -73,18 +73,18 @@ def test_the_first_study_in_ten_steps(hand):
     # 6  the peak stands in its row, the hydrograph beside it
     peak = runoff.catchments.value(desk.selection, 6)
     assert peak == desk.case_in_view().peak(desk.selection).ordinate
-    assert runoff.flow.plot.marks[0].text.startswith(figures(peak))
+    assert runoff.flow.plot.marks[0].text.startswith(rounded(peak))
 
     # 7  F1: where the peak comes from; each input can be asked in turn
     hand.click_cell(runoff.sheet, 0, 6)
     hand.key(Qt.Key.Key_F1, on=runoff.sheet)
     told = [w.text() for w in window.ledger.findChildren(ReckoningView)[0].findChildren(QLabel)]
-    assert any(figures(peak) in words for words in told)
+    assert any(rounded(peak) in words for words in told)
 
     # 8  Ctrl+4, Enter: the board at the outfall, opened to the durations of a cell
     cases = hand.bench(CASES)
     assert [r.case.event for r in (a.result for a in desk.results.answers())] == [2, 10, 100]
-    assert f"{figures(desk.results.answers()[-1].figures.peak.ordinate)} m³/s at 1 in 100" in STEPS
+    assert f"{rounded(desk.results.answers()[-1].figures.peak.ordinate)} m³/s at 1 in 100" in STEPS
     hand.key(Qt.Key.Key_Return)
     assert cases.durations.isVisible()
 

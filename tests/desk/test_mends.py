@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog, QLineEdit, QP
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.rows import SettingRow
 from tarnwater.desk.opening import WINDOWS
-from tarnwater.desk.settings import Settings
+from tarnwater.desk.preferences import Preferences
 from tarnwater.desk.shell import Window
 from tarnwater.desk.theme import LIGHT
 from tarnwater.desk.widgets.finder import Finder
@@ -661,11 +661,11 @@ def test_odd_settings_keep_no_window_shut(qtbot, text):
 
 def test_a_damaged_last_study_does_not_shut_the_window_out(qtbot, tmp_path):
     from tarnwater.desk.opening import window_on_last
-    from tarnwater.desk.settings import Settings
+    from tarnwater.desk.preferences import Preferences
 
     broken = tmp_path / "broken.tarn.gpkg"
     broken.write_bytes(b"SQLite format 3\x00" + bytes(200))
-    Settings().note_opened(broken)
+    Preferences().note_opened(broken)
     window = window_on_last()
     assert window.isVisible()
     assert "broken.tarn.gpkg" in window.message.text()
@@ -746,7 +746,7 @@ def test_a_window_that_was_maximised_opens_maximised_again(hand):
     hand.window.showMaximized()
     hand.settle()
     hand.key(Qt.Key.Key_Q, CTRL, on=hand.window)
-    again = Window(Desk(StudyFile.open(hand.desk.file.path)), LIGHT, Settings())
+    again = Window(Desk(StudyFile.open(hand.desk.file.path)), LIGHT, Preferences())
     try:
         assert again.isMaximized()
     finally:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 
 from tarnwater.desk import opening
 from tarnwater.desk.dialogs.named_points import NamedPoints
-from tarnwater.desk.settings import Settings, lock_study
+from tarnwater.desk.preferences import Preferences, lock_study
 from tarnwater.errors import StudyFileError
 from tarnwater.study.file import StudyFile
 from tarnwater.study.file.store import read_study
@@ -34,7 +34,7 @@ def test_the_first_start_opens_a_copy_of_the_demo(qtbot, opened):
     Hand(qtbot, window).settle()
     assert window.windowTitle() == "Pellow Beck (demo) – Tarnwater"
     assert path == opening.demo_copy()
-    assert Settings().recent == [path.resolve()]
+    assert Preferences().recent == [path.resolve()]
     window.close()
     qtbot.wait(20)
 

@@ -15,7 +15,7 @@ from tarnwater.desk.dialogs.named_points import NamedPoints
 from tarnwater.desk.widgets.finder import Finder
 from tarnwater.formats.raster import grid_to_bytes
 from tarnwater.terrain.grid import Grid
-from tarnwater.units import figures
+from tarnwater.units import rounded
 
 from .conftest import CTRL, SHIFT, Hand
 from .test_first_study import TABLE
@@ -125,7 +125,7 @@ def test_the_first_study_takes_no_more_than_thirty_acts(begun):
     person.press(Qt.Key.Key_4, held=CTRL)
     person.press(Qt.Key.Key_Return)
     peak = desk.results.answers()[-1].figures.peak.ordinate
-    assert figures(peak) == "9.570"
+    assert rounded(peak) == "9.570"
     person.press(Qt.Key.Key_P, held=CTRL)
     person.find("lag hask")
     person.type("30")

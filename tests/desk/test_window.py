@@ -53,7 +53,7 @@ def test_light_turns_to_dark_by_a_key_and_is_remembered(hand):
     after = hand.window.grab().toImage().pixelColor(640, 60)
     assert before.lightness() > 200
     assert after.lightness() < 60
-    assert hand.window.settings.theme == "dark"
+    assert hand.window.preferences.theme == "dark"
 
 
 def test_an_element_is_renamed_by_f2(hand):
@@ -145,7 +145,7 @@ def test_computing_stopped_by_the_person_shows_no_stale_figures(hand, monkeypatc
     hand.find("hill field")
     hand.fill(hand.named("lag of Hill field"), "25")
     hand.bot.waitUntil(lambda: hand.window.progress.isVisible(), timeout=5_000)
-    hand.click(hand.window.progress.stop)
+    hand.click(hand.window.progress.cancel)
     hand.settle()
     assert hand.desk.results is None
     assert "F5 computes" in hand.window.message.text()

@@ -10,8 +10,8 @@ from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Confluence, Inflow, Link, Outfall, Reach, Surface
 from tarnwater.network.elements.inflow import volume_until
 from tarnwater.network.engine import Batch, compute
-from tarnwater.network.figures import find_peak, has_receded
 from tarnwater.network.graph import Network
+from tarnwater.network.peaks import find_peak, has_receded
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.reaches import Muskingum, Passing

@@ -5,7 +5,7 @@ import pytest
 from tarnwater.network.elements import Catchment, Surface
 from tarnwater.parameters import derived
 from tarnwater.runoff.losses import CurveNumber
-from tarnwater.runoff.timing import Ground, Kirpich, NrcsLag, kirpich, nrcs_lag
+from tarnwater.runoff.timing import Kirpich, Measures, NrcsLag, kirpich, nrcs_lag
 
 
 def test_the_nrcs_lag_equals_the_equation_in_feet_and_inches():
@@ -22,8 +22,8 @@ def test_kirpich_equals_the_equation_in_feet():
 
 
 def test_a_missing_input_gives_no_time():
-    assert NrcsLag().derive(Ground(1000.0, None, None, 75.0)) is None
-    assert Kirpich().derive(Ground(None, 0.02, None, None)) is None
+    assert NrcsLag().derive(Measures(1000.0, None, None, 75.0)) is None
+    assert Kirpich().derive(Measures(None, 0.02, None, None)) is None
 
 
 def catchment(**fields):

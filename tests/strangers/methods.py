@@ -16,7 +16,7 @@ from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches import Routed, Routing
 from tarnwater.runoff.baseflow import Baseflow, FromGround
 from tarnwater.runoff.losses import Excess, Loss
-from tarnwater.runoff.timing import DerivedTime, Ground, Timing
+from tarnwater.runoff.timing import DerivedTime, Measures, Timing
 from tarnwater.runoff.transforms import DirectRunoff, Transform
 
 SOURCE = "made up for a test"
@@ -74,8 +74,8 @@ class Walk(Timing):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "its tests"
 
-    def derive(self, ground: Ground) -> DerivedTime | None:
-        return None if ground.flow_length is None else DerivedTime(ground.flow_length / self.speed, "lag")
+    def derive(self, measures: Measures) -> DerivedTime | None:
+        return None if measures.flow_length is None else DerivedTime(measures.flow_length / self.speed, "lag")
 
     def time(self, asked: Asked) -> Derivation:
         inputs = asked.around("flow_length", "m"), asked.own("speed", "m/s")

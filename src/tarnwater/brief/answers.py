@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from tarnwater.study.answers import Answer, Case, CaseResult, Results
 from tarnwater.study.answers.storms import Event, storm_title
-from tarnwater.units import display_unit, figures, show, show_duration, to_unit
+from tarnwater.units import display_unit, rounded, show, show_duration, to_unit
 
 Rows = list[list[str]]
 
@@ -39,16 +39,16 @@ def _answer_row(results: Results, answer: Answer, of: tuple[str, str, str, str, 
     mark = "" if answer.bracketed else " *"
     return [
         results.study.conditions[case.condition].name,
-        figures(to_unit(shown.area, area, "area")),
+        rounded(to_unit(shown.area, area, "area")),
         _period(case),
         f"{case.storm.maker(results.study)}, {show_duration(case.storm.duration)}{mark}",
-        figures(to_unit(shown.peak.ordinate, flow, "flow")),
+        rounded(to_unit(shown.peak.ordinate, flow, "flow")),
         f"{shown.peak.time / 3600:.2f}",
-        figures(to_unit(shown.volume, volume, "volume")),
-        figures(to_unit(shown.runoff_depth, rain, "rain")),
+        rounded(to_unit(shown.volume, volume, "volume")),
+        rounded(to_unit(shown.runoff_depth, rain, "rain")),
         show(shown.share_of_rain, "share", digits=3),
-        figures(to_unit(shown.per_area, per_area, "flow per area")),
-        "" if answer.limit is None else figures(to_unit(answer.limit, flow, "flow")),
+        rounded(to_unit(shown.per_area, per_area, "flow per area")),
+        "" if answer.limit is None else rounded(to_unit(answer.limit, flow, "flow")),
         "" if answer.verdict is None else answer.verdict.words,
     ]
 
@@ -73,7 +73,7 @@ def beside_rows(results: Results, point: str) -> Rows:
                 results.study.conditions[case.condition].name,
                 _period(case),
                 f"{case.storm.maker(results.study)}, {show_duration(case.storm.duration)}",
-                figures(to_unit(result.peak(point).ordinate, unit, "flow")),
+                rounded(to_unit(result.peak(point).ordinate, unit, "flow")),
                 "another length" if result.standing == "other length" else "not counted",
             ]
         )

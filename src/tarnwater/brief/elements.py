@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from tarnwater.study.answers import Results
 from tarnwater.study.answers.storms import Event, event_title, in_order
 from tarnwater.study.document import Study
-from tarnwater.units import display_unit, figures, to_unit
+from tarnwater.units import display_unit, rounded, to_unit
 
 
 @dataclass(frozen=True)
@@ -62,4 +62,4 @@ def _words(study: Study, passing: Passing | None, unit: str, point: str) -> str:
     if passing is None:
         return ""
     whose = "" if passing.made_for == point else f", made for {study.name_of(passing.made_for)}"
-    return f"{figures(to_unit(passing.peak, unit, 'flow'))} at {passing.when}{whose}"
+    return f"{rounded(to_unit(passing.peak, unit, 'flow'))} at {passing.when}{whose}"

@@ -64,34 +64,34 @@ def _name_of(path: str) -> str:
 
 def print_plots(path: Path, heads: Sequence[str], plots: Sequence[Plot], inputs: Sequence[str]) -> None:
     """Write plots under each other on a page, with their inputs below; the file is whole at any time."""
-    figure = _page(heads)
+    sheet = _page(heads)
     rows = len(plots)
     room = 0.66
     for number, plot in enumerate(plots):
         height = room / rows
         bottom = 0.87 - (number + 1) * height + 0.06
-        axes = figure.add_axes((0.12, bottom, 0.74, height - 0.11))
+        axes = sheet.add_axes((0.12, bottom, 0.74, height - 0.11))
         draw(axes, plot)
         axes.set_title(textwrap.fill(plot.title, 90), loc="left", fontsize=8)
     told = textwrap.wrap("Inputs: " + "; ".join(inputs), LETTERS) if inputs else []
-    figure.text(0.085, 0.19, "\n".join(told[:12]), fontsize=POINTS, va="top", color=colours.INK)
-    _save([figure], path)
+    sheet.text(0.085, 0.19, "\n".join(told[:12]), fontsize=POINTS, va="top", color=colours.INK)
+    _save([sheet], path)
 
 
 def print_lines(path: Path, heads: Sequence[str], lines: Sequence[str], inputs: Sequence[str] = ()) -> None:
     """Write lines (a table or a reckoning) on as many pages as they need."""
     wrapped = list(_wrapped([*lines, "", *(["Inputs: " + "; ".join(inputs)] if inputs else [])]))
-    figures = []
+    sheets = []
     for begin in range(0, max(len(wrapped), 1), LINES):
-        figure = _page(heads)
+        sheet = _page(heads)
         text = "\n".join(wrapped[begin : begin + LINES])
-        figure.text(0.085, 0.87, text, fontsize=7, va="top", family="monospace", color=colours.INK)
-        figures.append(figure)
-    _save(figures, path)
+        sheet.text(0.085, 0.87, text, fontsize=7, va="top", family="monospace", color=colours.INK)
+        sheets.append(sheet)
+    _save(sheets, path)
 
 
 def as_columns(rows: Sequence[Sequence[str]]) -> list[str]:
-    """Rows of a table as lines in which columns stand under each other, words left and figures right.
+    """Rows of a table as lines in which columns stand under each other, words left and sheets right.
 
     Columns that the width of a page does not hold follow below, each time with the first one before them.
     """
@@ -126,21 +126,21 @@ def _wrapped(lines: Sequence[str]) -> Iterator[str]:
 def _page(heads: Sequence[str]) -> Any:
     from matplotlib.figure import Figure
 
-    figure = Figure(figsize=(WIDTH, HEIGHT), facecolor="white")
+    sheet = Figure(figsize=(WIDTH, HEIGHT), facecolor="white")
     first, *rest = heads
-    figure.text(0.085, 0.955, first, fontsize=12, weight="bold", color=colours.INK)
-    figure.text(0.085, 0.94, "\n".join(rest), fontsize=POINTS, va="top", color=colours.RAIN)
-    return figure
+    sheet.text(0.085, 0.955, first, fontsize=12, weight="bold", color=colours.INK)
+    sheet.text(0.085, 0.94, "\n".join(rest), fontsize=POINTS, va="top", color=colours.RAIN)
+    return sheet
 
 
-def _save(figures: Sequence[Any], path: Path) -> None:
+def _save(sheets: Sequence[Any], path: Path) -> None:
     import io
 
     from matplotlib.backends.backend_pdf import PdfPages
 
     held = io.BytesIO()
     with PdfPages(held, metadata={"Creator": "Tarnwater"}) as pages:
-        for number, figure in enumerate(figures, 1):
-            figure.text(0.915, 0.03, f"{number} / {len(figures)}", fontsize=7, ha="right", color=colours.RAIN)
-            pages.savefig(figure)
+        for number, sheet in enumerate(sheets, 1):
+            sheet.text(0.915, 0.03, f"{number} / {len(sheets)}", fontsize=7, ha="right", color=colours.RAIN)
+            pages.savefig(sheet)
     write_whole(path, held.getvalue())

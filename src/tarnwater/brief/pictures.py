@@ -27,7 +27,7 @@ def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, fo
     written = []
     if drainage is not None:
         written.append(folder / "map.png")
-        map_figure(results.study, blobs, drainage).savefig(written[-1], dpi=DOTS_PER_INCH)
+        drawn_map(results.study, blobs, drainage).savefig(written[-1], dpi=DOTS_PER_INCH)
     for point in dict.fromkeys(a.result.case.point for a in results.answers()):
         name = results.study.name_of(point).lower().replace(" ", "-")
         path = folder / f"hydrographs-{name}.png"
@@ -42,7 +42,7 @@ def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, fo
     return written
 
 
-def map_figure(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
+def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
     """The terrain in light and shade with streams, catchments, doubtful depressions and outlets."""
     from matplotlib.figure import Figure
     from shapely import from_wkb
@@ -50,8 +50,8 @@ def map_figure(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
     grid = drainage.grid
     rows, columns = grid.shape
     extent = (grid.west, grid.west + columns * grid.width, grid.north - rows * grid.height, grid.north)
-    figure = Figure(figsize=(8.2, 8.8), facecolor=colours.PAPER, layout="constrained")
-    axes = figure.add_subplot()
+    sheet = Figure(figsize=(8.2, 8.8), facecolor=colours.PAPER, layout="constrained")
+    axes = sheet.add_subplot()
     axes.set_facecolor(colours.PAPER)
     light = hillshade(grid.heights, grid.dx, grid.dy)
     shown = np.ma.masked_equal(light, 0)
@@ -82,7 +82,7 @@ def map_figure(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
     axes.set_title(study.title, loc="left", color=colours.INK, fontweight="bold")
     axes.ticklabel_format(style="plain", useOffset=False)
     axes.tick_params(labelsize=7, colors=colours.RAIN)
-    return figure
+    return sheet
 
 
 def _label(axes: Any, text: str, place: tuple[float, float], side: str, weight: str = "normal") -> None:

@@ -11,7 +11,7 @@ import numpy as np
 from tarnwater.brief import colours
 from tarnwater.clock import date_ticks
 from tarnwater.plots import HANGING, Axis, Hanging, Plot, Role
-from tarnwater.units import figures
+from tarnwater.units import rounded
 
 _COLOURS: dict[Role, str] = {
     "ink": colours.INK,
@@ -35,16 +35,16 @@ def save_plot(plot: Plot, path: Path, *, width: float = 8.2, height: float = 4.8
     """Save a plot as PNG or SVG (by the suffix), inches wide and high; raises OSError, or ValueError for a suffix."""
     if path.suffix.lower() not in (".png", ".svg"):
         raise ValueError("the name must end in .png or .svg")
-    plot_figure(plot, width, height).savefig(path, dpi=DOTS_PER_INCH)
+    drawn_plot(plot, width, height).savefig(path, dpi=DOTS_PER_INCH)
 
 
-def plot_figure(plot: Plot, width: float = 8.2, height: float = 4.8) -> Any:
-    """A plot on a figure of its own, inches wide and high."""
+def drawn_plot(plot: Plot, width: float = 8.2, height: float = 4.8) -> Any:
+    """A plot on a sheet of its own, inches wide and high."""
     from matplotlib.figure import Figure
 
-    figure = Figure(figsize=(width, height), facecolor=colours.PAPER, layout="constrained")
-    draw(figure.add_subplot(), plot)
-    return figure
+    sheet = Figure(figsize=(width, height), facecolor=colours.PAPER, layout="constrained")
+    draw(sheet.add_subplot(), plot)
+    return sheet
 
 
 def draw(axes: Any, plot: Plot) -> None:
@@ -104,7 +104,7 @@ def _hang(axes: Any, hanging: Hanging) -> None:
     bars = hanging.bars
     above.bar(bars.left, bars.heights, bars.width, align="edge", color=_COLOURS[bars.role], alpha=0.6, linewidth=0)
     above.set_ylim(hanging.greatest / HANGING, 0.0)
-    above.set_yticks([0.0, hanging.greatest], ["0", figures(hanging.greatest, 3)])
+    above.set_yticks([0.0, hanging.greatest], ["0", rounded(hanging.greatest, 3)])
     above.set_ylabel(hanging.axis.title, fontsize=7.5, loc="top")
     above.tick_params(labelsize=7, colors=colours.RAIN)
     for side in ("top", "left"):

@@ -198,7 +198,7 @@ def balance_rows(results: Results) -> Iterator[list[str]]:
                 balance.rain,
                 balance.inflow,
                 balance.outside,
-                balance.ground,
+                balance.baseflow,
                 balance.start_storage,
                 balance.outflow,
                 balance.end_storage,

@@ -149,7 +149,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("Page of keys"), "Shift+F1", lambda w: w.show_keys()),
     Action("Go", _words("Compute again"), "F5", lambda w: w.work()),
     *(
-        Action("Go", _words(stop.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]
-        for number, stop in enumerate(COURSE, start=1)
+        Action("Go", _words(bench.title), f"Ctrl+{number}", lambda w, n=number: w.go_to(n - 1))  # type: ignore[misc]
+        for number, bench in enumerate(COURSE, start=1)
     ),
 )  # fmt: skip

@@ -21,7 +21,7 @@ class Task:
     title: str
     progress: Progress
     thread: threading.Thread
-    stopped: Callable[[], None] | None = None
+    cancelled: Callable[[], None] | None = None
     began: float = field(default_factory=time.monotonic)
 
     @property
@@ -58,9 +58,9 @@ class Aside(QObject):
         done: Callable[[Any], None],
         failed: Callable[[BaseException], None],
         title: str = "",
-        stopped: Callable[[], None] | None = None,
+        cancelled: Callable[[], None] | None = None,
     ) -> Progress:
-        """Start work under a title; the progress it is given cancels it, and ``stopped`` is told of that."""
+        """Start work under a title; the progress it is given cancels it, and ``cancelled`` is told of that."""
         progress = Progress()
 
         def body() -> None:
@@ -72,7 +72,7 @@ class Aside(QObject):
                 self._answered.emit(progress, failed, error)
 
         thread = threading.Thread(target=body, daemon=True)
-        self._running[id(progress)] = Task(title, progress, thread, stopped)
+        self._running[id(progress)] = Task(title, progress, thread, cancelled)
         thread.start()
         self.changed.emit()
         return progress
@@ -82,7 +82,7 @@ class Aside(QObject):
         progress.cancel()
         self.changed.emit()
 
-    def stop(self) -> None:
+    def cancel_all(self) -> None:
         """Cancel all work and wait until it has ended."""
         for task in list(self._running.values()):
             task.progress.cancel()
@@ -92,8 +92,8 @@ class Aside(QObject):
     def _deliver(self, progress: Progress, callback: Callable[[Any], None] | None, answer: Any) -> None:
         task = self._running.pop(id(progress), None)
         if progress.flag[0]:
-            if task is not None and task.stopped is not None:
-                task.stopped()
+            if task is not None and task.cancelled is not None:
+                task.cancelled()
         elif callback is not None:
             callback(answer)
         self.changed.emit()

@@ -413,14 +413,14 @@ class Desk(QObject):
             results = compute_cases(study, cache=self._cache, runs=self._runs, progress=progress)
             return results, check_results(results, progress)
 
-        progress = self.aside.run(work, self._computed, self._failed, "Computing", lambda: self._stopped(progress))
+        progress = self.aside.run(work, self._computed, self._failed, "Computing", lambda: self._cancelled(progress))
         self._computing = progress
 
-    def _stopped(self, progress: Progress) -> None:
-        """The person stopped the computing; what edits superseded is another matter."""
+    def _cancelled(self, progress: Progress) -> None:
+        """The person cancelled the computing; what edits superseded is another matter."""
         if self._computing is progress:
             self._computing = self.results = None
-            self.told.emit("Computing was stopped: no results are shown. F5 computes.")
+            self.told.emit("Computing was cancelled: no results are shown. F5 computes.")
             self.results_changed.emit()
 
     def _computed(self, found: tuple[Results, list[Finding]]) -> None:
@@ -530,7 +530,7 @@ class Desk(QObject):
 
     def close(self) -> None:
         """Stop what is under way and close the study."""
-        self.aside.stop()
+        self.aside.cancel_all()
         self.file.close()
 
 

@@ -141,7 +141,7 @@ class Ground(QObject):
             return terrain_digest(study.terrain, with_threshold=False), drainage, field, picture
 
         progress = self.desk.aside.run(
-            work, self._loaded, self._failed, "Opening the terrain", lambda: self._stopped(progress)
+            work, self._loaded, self._failed, "Opening the terrain", lambda: self._cancelled(progress)
         )
         self._loading = progress
 
@@ -193,7 +193,7 @@ class Ground(QObject):
     def take_in(self, read: ElevationImport, source: str) -> None:
         """Condition a terrain aside and make it the study's, with the outlets surveyed anew."""
         study, blobs = self.desk.study, self.desk.file.blobs
-        settings: dict[str, Any] = (
+        options: dict[str, Any] = (
             {}
             if study.terrain is None
             else {"stream_threshold": study.terrain.stream_threshold, "snap_radius": study.terrain.snap_radius}
@@ -207,7 +207,7 @@ class Ground(QObject):
                 repairs=read.notes,
                 fills=read.fills,
                 progress=progress.within(0, 0.8),
-                **settings,
+                **options,
             )
             found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 1))
             field = stream_field(made.drainage)
@@ -268,7 +268,7 @@ class Ground(QObject):
         act: str,
         then: Callable[[], None] | None = None,
         also_remove: Sequence[tuple[str, str]] = (),
-        **settings: float,
+        **options: float,
     ) -> None:
         study, drainage = self.desk.study, self.drainage
         if drainage is None or study.terrain is None:
@@ -276,7 +276,7 @@ class Ground(QObject):
                 f"{act[:1].upper()}{act[1:]}: the terrain is still being opened. Try again in a moment."
             )
             return
-        record = study.terrain.model_copy(update=settings)
+        record = study.terrain.model_copy(update=options)
         base = (study.terrain, study.outlets)
 
         def done(found: object) -> None:
@@ -304,11 +304,11 @@ class Ground(QObject):
         if self._working is not None:
             superseded, self._working = self._working, None
             self.desk.aside.cancel(superseded)
-        progress = self.desk.aside.run(work, done, failed or self._failed, title, lambda: self._stopped(progress))
+        progress = self.desk.aside.run(work, done, failed or self._failed, title, lambda: self._cancelled(progress))
         self._working = progress
 
-    def _stopped(self, progress: Progress) -> None:
-        """The person stopped the work: nothing was changed."""
+    def _cancelled(self, progress: Progress) -> None:
+        """The person cancelled the work: nothing was changed."""
         if progress is self._working:
             self._working = None
             self.desk.told.emit("Stopped: the study is as it was.")

@@ -51,10 +51,10 @@ def show_fault(report: str) -> None:
 
 def window_on_last() -> Window:
     """A window on the study opened last, or at first on the demo's copy; what keeps the last one shut is told."""
-    from tarnwater.desk.settings import Settings
+    from tarnwater.desk.preferences import Preferences
 
     told = ""
-    for last in Settings().recent[:1]:
+    for last in Preferences().recent[:1]:
         try:
             return window_on(last)
         except TarnwaterError as error:
@@ -77,7 +77,7 @@ def window_on_demo() -> Window:
 def window_on(path: Path) -> Window:
     """A window on a study file; raises what stands against opening it, and nothing is left open then."""
     from tarnwater.desk.desk import Desk
-    from tarnwater.desk.settings import Settings, lock_study
+    from tarnwater.desk.preferences import Preferences, lock_study
     from tarnwater.desk.shell import Window
 
     lock = lock_study(path)
@@ -87,9 +87,9 @@ def window_on(path: Path) -> Window:
         lock.unlock()
         raise
     try:
-        settings = Settings()
-        settings.note_opened(path)
-        window = Window(Desk(file), settings=settings, lock=lock)
+        preferences = Preferences()
+        preferences.note_opened(path)
+        window = Window(Desk(file), preferences=preferences, lock=lock)
     except BaseException:
         file.close()
         lock.unlock()

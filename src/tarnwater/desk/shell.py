@@ -38,9 +38,9 @@ from tarnwater.desk.dialogs.study_details import StudyDetails
 from tarnwater.desk.entry import ICON
 from tarnwater.desk.ledger import WIDTH, Ledger
 from tarnwater.desk.meanings import meaning_of
+from tarnwater.desk.preferences import Preferences, was_asked_again
 from tarnwater.desk.printing import print_view
-from tarnwater.desk.settings import Settings, was_asked_again
-from tarnwater.desk.theme import DARK, LIGHT, Theme, figures_font, style_sheet
+from tarnwater.desk.theme import DARK, LIGHT, Theme, desk_font, style_sheet
 from tarnwater.desk.tidying import Tidying
 from tarnwater.desk.widgets.course_bar import CourseBar
 from tarnwater.desk.widgets.finder import Entry, Finder
@@ -91,14 +91,14 @@ class Window(QMainWindow):
         self,
         desk: Desk,
         theme: Theme | None = None,
-        settings: Settings | None = None,
+        preferences: Preferences | None = None,
         lock: QLockFile | None = None,
     ) -> None:
         super().__init__()
         self.desk = desk
-        self.settings = settings
+        self.preferences = preferences
         self._lock = lock
-        self.theme = theme or (DARK if settings is not None and settings.theme == "dark" else LIGHT)
+        self.theme = theme or (DARK if preferences is not None and preferences.theme == "dark" else LIGHT)
         self._finding, self._step = -1, 0
         self._gone_to: tuple[str, ...] = ()
         self._asked_from: QWidget | None = None
@@ -109,14 +109,14 @@ class Window(QMainWindow):
         self._late.setSingleShot(True)
         self._late.setInterval(LATE)
         self._late.timeout.connect(self.refresh)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, settings is not None)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, preferences is not None)
         self.setWindowIcon(icon())
         self.setMinimumSize(*SMALLEST)
         self.resize(*size_within_screen())
         self._visited: dict[int, Bench] = {}
         self._number = 0
         self.stack = QStackedWidget()
-        self.bar = CourseBar(desk, [stop.title for stop in COURSE], self.theme, self.find_action)
+        self.bar = CourseBar(desk, [bench.title for bench in COURSE], self.theme, self.find_action)
         self.bar.course.chosen.connect(self.go_to)
         self.ledger = Ledger(desk)
         self.pins = PinStrip(desk, self.theme)
@@ -168,7 +168,7 @@ class Window(QMainWindow):
     def _make_findings(self) -> None:
         self.found = QListWidget()
         self.found.setAccessibleName("Stops, doubts and notes")
-        self.found.setFont(figures_font(8.5))
+        self.found.setFont(desk_font(8.5))
         self.found.setWordWrap(True)
         self.found.setFixedWidth(WIDTH - 8)
         self.found.setMaximumHeight(230)
@@ -176,7 +176,7 @@ class Window(QMainWindow):
         self.counts = QPushButton()
         self.counts.setAccessibleName("Stops and doubts")
         self.counts.setProperty("flat", True)
-        self.counts.setFont(figures_font(9, bold=True))
+        self.counts.setFont(desk_font(9, bold=True))
         self.counts.clicked.connect(lambda: self.found.setVisible(self.found.isHidden()))
         self.found.itemActivated.connect(lambda _: self._go_to_finding(self.found.currentRow()))
         self.found.itemClicked.connect(lambda _: self._go_to_finding(self.found.currentRow()))
@@ -240,7 +240,11 @@ class Window(QMainWindow):
             act.setEnabled(False)
 
     def _recent(self) -> list[Path]:
-        return [] if self.settings is None else [p for p in self.settings.recent if p != self.desk.file.path.resolve()]
+        return (
+            []
+            if self.preferences is None
+            else [p for p in self.preferences.recent if p != self.desk.file.path.resolve()]
+        )
 
     def _show_actions(self) -> None:
         for action, act in zip(ACTIONS, self._acts, strict=True):
@@ -248,13 +252,13 @@ class Window(QMainWindow):
             act.setEnabled(action.enabled(self))
 
     def _restore_state(self) -> None:
-        if self.settings is None:
+        if self.preferences is None:
             return
-        if not self.settings.geometry.isEmpty():
-            self.restoreGeometry(self.settings.geometry)
-        titles = [stop.title for stop in COURSE]
-        if self.settings.bench in titles:
-            self._number = titles.index(self.settings.bench)
+        if not self.preferences.geometry.isEmpty():
+            self.restoreGeometry(self.preferences.geometry)
+        titles = [bench.title for bench in COURSE]
+        if self.preferences.bench in titles:
+            self._number = titles.index(self.preferences.bench)
 
     @property
     def bench(self) -> Bench:
@@ -291,7 +295,7 @@ class Window(QMainWindow):
 
     def go_to_bench(self, title: str) -> None:
         """Go to the bench of a name."""
-        self.go_to([stop.title for stop in COURSE].index(title))
+        self.go_to([bench.title for bench in COURSE].index(title))
 
     def tell(self, message: str) -> None:
         """Say what went wrong, until the next act."""
@@ -325,7 +329,7 @@ class Window(QMainWindow):
                 style.polish(self.message)
 
     def _show_states(self) -> None:
-        self.bar.course.show_states(self._number, [stop.state(self.desk) for stop in COURSE])
+        self.bar.course.show_states(self._number, [bench.state(self.desk) for bench in COURSE])
         self._show_actions()
         self.setWindowTitle(f"{self.desk.study.title} – Tarnwater")
 
@@ -752,13 +756,13 @@ class Window(QMainWindow):
             bench.set_theme(self.theme)
         self.pins.set_theme(self.theme)
         self.bar.course.update()
-        if self.settings is not None:
-            self.settings.theme = self.theme.name
+        if self.preferences is not None:
+            self.preferences.theme = self.theme.name
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Escape stops long work, or closes the list of doubts."""
         if event is not None and event.key() == Qt.Key.Key_Escape:
-            if self.progress.stop_work():
+            if self.progress.cancel_work():
                 return
             if self.found.isVisible():
                 self.found.hide()
@@ -767,9 +771,9 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
         """Stop what is under way; the study is on the disk already."""
-        if self.settings is not None:
-            self.settings.geometry = self.saveGeometry()
-            self.settings.bench = self.bench_title
+        if self.preferences is not None:
+            self.preferences.geometry = self.saveGeometry()
+            self.preferences.bench = self.bench_title
         self.desk.close()
         if self._lock is not None:
             self._lock.unlock()
@@ -802,5 +806,5 @@ def application() -> QApplication:
     app.setApplicationName("tarnwater")
     app.setDesktopFileName("tarnwater")
     app.setStyle("Fusion")
-    app.setFont(figures_font(9))
+    app.setFont(desk_font(9))
     return app

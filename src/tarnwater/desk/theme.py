@@ -74,7 +74,7 @@ DARK = Theme(
 )
 
 
-def figures_font(size: float = 9.5, *, bold: bool = False) -> QFont:
+def desk_font(size: float = 9.5, *, bold: bool = False) -> QFont:
     """A font whose figures are of one width."""
     family = "DejaVu Sans" if "DejaVu Sans" in QFontDatabase.families() else "sans-serif"
     font = QFont(family)

@@ -373,7 +373,7 @@ def _name_of(system: Any) -> str:
 
 
 def grid_to_bytes(grid: Grid, progress: Progress | None = None) -> bytes:
-    """A grid as the bytes of a compressed GeoTIFF, heights in metres; `Cancelled` where it is stopped."""
+    """A grid as the bytes of a compressed GeoTIFF, heights in metres; `Cancelled` where it is cancelled."""
     from affine import Affine
     from rasterio.io import MemoryFile
     from rasterio.windows import Window

@@ -18,7 +18,7 @@ class Balance:
     rain: np.ndarray
     inflow: np.ndarray
     outside: np.ndarray
-    ground: np.ndarray
+    baseflow: np.ndarray
     start_storage: np.ndarray
     outflow: np.ndarray
     end_storage: np.ndarray
@@ -32,7 +32,7 @@ class Balance:
     @property
     def error(self) -> np.ndarray:
         """What does not balance, as a share of all that came in (of 1 m3 where nothing did), (case,)."""
-        came = self.rain + self.inflow + self.outside + self.ground + self.start_storage
+        came = self.rain + self.inflow + self.outside + self.baseflow + self.start_storage
         went = self.outflow + self.end_storage + self.losses
         return (came - went) / np.maximum(np.abs(came), 1.0)
 

@@ -28,8 +28,8 @@ from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Answer, Element, Situation
-from tarnwater.network.figures import Peaks, find_floods, find_peaks
 from tarnwater.network.graph import Network
+from tarnwater.network.peaks import Peaks, find_floods, find_peaks
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.units import show_duration
@@ -316,7 +316,7 @@ def _compute_away(
             progress.tell("computing", number / len(parts))
             while not answer.done():
                 wait([answer], LOOKS_AFTER)
-                progress.stop_if_cancelled()
+                progress.raise_if_cancelled()
             answers = answer.result()
         except BaseException:
             for one in waiting:
@@ -385,7 +385,7 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
     pieces: list[tuple[np.ndarray, dict[str, Response]]] = []
     levels: dict[str, np.ndarray] = {}
     for _ in range(MOST_SWEEPS):
-        progress.stop_if_cancelled()
+        progress.raise_if_cancelled()
         answers: dict[str, Response] = {}
         for key in group:
             out = np.empty((len(left), run.batch.steps + 1))
@@ -512,7 +512,7 @@ def _booked(element: Element, situation: Situation, answer: Answer, base: np.nda
         # the sum takes the array in which a way may lie
         ways = tuple(replace(w, flow=w.flow.copy()) if np.may_share_memory(w.flow, situation.out) else w for w in ways)
         hydrograph = add_up(list(ways), situation.out, situation.step)
-    own = {name: getattr(answer, name) for name in ("rain", "ground", "start_storage", "end_storage", "losses")}
+    own = {name: getattr(answer, name) for name in ("rain", "baseflow", "start_storage", "end_storage", "losses")}
     balance = Balance(
         **{name: nothing if value is None else value for name, value in own.items()},
         inflow=sum((inflow.total for inflow in situation.inflows), nothing),

@@ -5,7 +5,7 @@ neighbours of a cell are fixed offsets and no loop tests for the edge. ``kind`` 
 1 in a void that takes water (outside the grid, and holes that are outlets), 2 in a void that is a
 wall. Directions are 0 to 7 in the order of ``offset`` (E, S, W, N, SE, SW, NW, NE: which is also
 how equal slopes are decided), OUT where the water leaves the grid, PIT where it goes nowhere,
-VOID off the ground. ``stop`` is looked at once a row.
+VOID off the ground. ``cancelled`` is looked at once a row.
 """
 
 import numpy as np
@@ -22,7 +22,7 @@ FORWARD = 0b00110011  # E, S, SE, SW: each pair of neighbours once
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def steepest_descent(z, kind, offset, reciprocal, width, direction, stop):
+def steepest_descent(z, kind, offset, reciprocal, width, direction, cancelled):
     """Write the direction of the steepest fall of each ground cell.
 
     The neighbours are the outer loop and a row the inner one, which the compiler turns into
@@ -30,7 +30,7 @@ def steepest_descent(z, kind, offset, reciprocal, width, direction, stop):
     """
     rows = z.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         start = row * width + 1
         count = width - 2
@@ -56,12 +56,12 @@ def steepest_descent(z, kind, offset, reciprocal, width, direction, stop):
 
 
 @njit(cache=True, nogil=True)
-def number_pits(z, direction, offset, width, basin, queue, stop):
+def number_pits(z, direction, offset, width, basin, queue, cancelled):
     """Number the pits from 1, one number a level plateau; cells that drain out belong to 0."""
     count = 0
     rows = z.size // width
     for row in range(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             return count
         for cell in range(row * width + 1, row * width + width - 1):
             if direction[cell] == OUT:
@@ -94,14 +94,14 @@ def count_of(direction, value):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def follow_down(direction, offset, width, label, stop):
+def follow_down(direction, offset, width, label, cancelled):
     """Give every unlabelled cell (-1) the label of the first labelled cell down its path.
 
     Rows run side by side; two threads on one path write the same label.
     """
     rows = direction.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         for cell in range(row * width + 1, row * width + width - 1):
             if label[cell] >= 0 or direction[cell] == VOID:
@@ -120,7 +120,7 @@ def follow_down(direction, offset, width, label, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def mark_passes(z, basin, width, offset, beside, passes, counts, stop):
+def mark_passes(z, basin, width, offset, beside, passes, counts, cancelled):
     """Mark where basins meet, a bit for each direction in which a lower cell of another one lies.
 
     Left out are passes beside which a lower one joins the same two basins: ``beside`` turns the
@@ -129,7 +129,7 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, stop):
     """
     rows = basin.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         start = row * width + 1
         count = width - 2
@@ -167,11 +167,11 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def list_passes(z, basin, width, offset, passes, first, one, other, height, stop):
+def list_passes(z, basin, width, offset, passes, first, one, other, height, cancelled):
     """List the marked passes: the two basins, and the height that water must reach to cross."""
     rows = basin.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         at = first[row]
         for cell in range(row * width + 1, row * width + width - 1):
@@ -196,7 +196,7 @@ def _root(parent, node):
 
 
 @njit(cache=True, nogil=True)
-def spanning_passes(one, other, height, count, stop):
+def spanning_passes(one, other, height, count, cancelled):
     """Which passes span the basins from the lowest up: a least spanning tree (Boruvka 1926).
 
     In each round every group of basins takes its lowest pass; the groups so joined go on as one.
@@ -208,7 +208,7 @@ def spanning_passes(one, other, height, count, stop):
     found = 0
     size = one.size
     groups = count
-    while size > 0 and not stop[0]:
+    while size > 0 and not cancelled[0]:
         lowest = np.full(groups, -1, np.int32)
         least = np.empty(groups, height.dtype)
         for at in range(size):
@@ -280,11 +280,11 @@ def flood_basins(order, one, other, height, level):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def raise_to_level(z, kind, basin, level, width, stop):
+def raise_to_level(z, kind, basin, level, width, cancelled):
     """Fill every cell to the water level of its basin, in place."""
     rows = z.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         for cell in range(row * width + 1, row * width + width - 1):
             if kind[cell] == GROUND and level[basin[cell]] > z[cell]:
@@ -292,7 +292,7 @@ def raise_to_level(z, kind, basin, level, width, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def mark_flats(z, direction, offset, width, level_with, seed, stop):
+def mark_flats(z, direction, offset, width, level_with, seed, cancelled):
     """Mark, for each cell without a direction, its level neighbours without one, a bit a direction.
 
     ``seed`` gets bit 1 where a level neighbour drains, bit 2 where a neighbour is higher, and from
@@ -300,7 +300,7 @@ def mark_flats(z, direction, offset, width, level_with, seed, stop):
     """
     rows = z.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         for cell in range(row * width + 1, row * width + width - 1):
             if direction[cell] != PIT:
@@ -321,17 +321,17 @@ def mark_flats(z, direction, offset, width, level_with, seed, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def spread_both(seed, level_with, offset, width, fronts, low, high, stop):
+def spread_both(seed, level_with, offset, width, fronts, low, high, cancelled):
     """Steps from draining cells and from higher ground, side by side."""
     for which in prange(2):
         if which == 0:
-            spread_steps(seed, 1, level_with, offset, width, fronts[0], low, stop)
+            spread_steps(seed, 1, level_with, offset, width, fronts[0], low, cancelled)
         else:
-            spread_steps(seed, 2, level_with, offset, width, fronts[1], high, stop)
+            spread_steps(seed, 2, level_with, offset, width, fronts[1], high, cancelled)
 
 
 @njit(cache=True, nogil=True)
-def spread_steps(seed, bit, level_with, offset, width, front, steps, stop):
+def spread_steps(seed, bit, level_with, offset, width, front, steps, cancelled):
     """Write into ``steps`` (zeros) how many cells each flat cell is from a seed with this bit, from 1."""
     rows = seed.size // width
     end = 0
@@ -343,7 +343,7 @@ def spread_steps(seed, bit, level_with, offset, width, front, steps, stop):
                 end += 1
     at = 0
     while at < end:
-        if (at & 0xFFFF) == 0 and stop[0]:
+        if (at & 0xFFFF) == 0 and cancelled[0]:
             return
         here = front[at]
         at += 1
@@ -362,7 +362,7 @@ def spread_steps(seed, bit, level_with, offset, width, front, steps, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def direct_flats(direction, offset, width, level_with, seed, low, high, stop):
+def direct_flats(direction, offset, width, level_with, seed, low, high, cancelled):
     """Direct flat cells to a draining level neighbour, or down the rank 2 low - high.
 
     ``low`` counts the steps from draining cells and ``high`` those from higher ground. Cells with
@@ -370,7 +370,7 @@ def direct_flats(direction, offset, width, level_with, seed, low, high, stop):
     """
     rows = direction.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         for cell in range(row * width + 1, row * width + width - 1):
             if direction[cell] != PIT or low[cell] == 0:
@@ -391,11 +391,11 @@ def direct_flats(direction, offset, width, level_with, seed, low, high, stop):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def count_inflows(direction, offset, width, inflows, stop):
+def count_inflows(direction, offset, width, inflows, cancelled):
     """Count the neighbours that drain into each cell."""
     rows = direction.size // width
     for row in prange(1, rows - 1):
-        if stop[0]:
+        if cancelled[0]:
             continue
         start = row * width + 1
         count = width - 2
@@ -426,7 +426,7 @@ def _accumulate_down(cell, first, end, mark, direction, offset, inflows, area):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def accumulate(direction, offset, width, inflows, area, bands, stop):
+def accumulate(direction, offset, width, inflows, area, bands, cancelled):
     """Sum, from the ridges down, the cells that drain through each cell; the own one counts.
 
     Bands of rows are summed side by side as far as they do not wait for each other; then what
@@ -436,7 +436,7 @@ def accumulate(direction, offset, width, inflows, area, bands, stop):
     for band in prange(bands):
         top, bottom = 1 + (rows - 2) * band // bands, 1 + (rows - 2) * (band + 1) // bands
         for row in range(top, bottom):
-            if stop[0]:
+            if cancelled[0]:
                 break
             for cell in range(row * width + 1, row * width + width - 1):
                 if direction[cell] != VOID and inflows[cell] == 0:
@@ -599,7 +599,7 @@ def shade(heights, dx, dy, east, north, up, light):
 
 
 @njit(cache=True, nogil=True)
-def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepest, stop):
+def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepest, cancelled):
     """Measure each connected set of cells that filling covered, in the order of its first cell; answers how many.
 
     ``filled`` is padded and flat, ``raw`` (rows, columns). Written for each: its cells, the sum of its
@@ -608,7 +608,7 @@ def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepe
     rows, columns = raw.shape
     count = 0
     for row in range(rows):
-        if stop[0]:
+        if cancelled[0]:
             return count
         for column in range(columns):
             start = (row + 1) * width + column + 1
@@ -622,7 +622,7 @@ def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepe
             while top:
                 top -= 1
                 here = stack[top]
-                if cells & 0xFFFF == 0 and stop[0]:
+                if cells & 0xFFFF == 0 and cancelled[0]:
                     return count
                 depth = np.float64(filled[here]) - np.float64(raw[here // width - 1, here % width - 1])
                 cells += 1

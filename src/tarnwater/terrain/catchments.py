@@ -108,12 +108,12 @@ class Catchments:
         """
         if self._is_twin(index):
             return np.array([self._cell(index)])
-        stops = {int(self.drainage.flat_index(o.row, o.column)) for o in self.outlets}
+        ends = {int(self.drainage.flat_index(o.row, o.column)) for o in self.outlets}
         here = self._cell(index)
         cells = [here]
         while (here := self.drainage.below(here)) >= 0:
             cells.append(here)
-            if here in stops:
+            if here in ends:
                 break
         return np.array(cells)
 

@@ -124,41 +124,41 @@ def drain(grid: Grid, walls: np.ndarray | None = None, progress: Progress | None
 def _drain(grid: Grid, walls: np.ndarray | None, progress: Progress) -> Drainage:
     from tarnwater.terrain import _kernels as kernels
 
-    stop = progress.flag
+    cancelled = progress.flag
     z, kind, width = _padded(grid, walls)
     drainage = Drainage(grid, z, np.full(z.size, VOID, np.int8), np.zeros(z.size, np.int32))
     offset, direction = drainage.offsets, drainage.flat_directions
     reciprocal = 1.0 / drainage.step_lengths
 
     progress.tell("finding the pits", 0.0)
-    kernels.steepest_descent(z, kind, offset, reciprocal, width, direction, stop)
+    kernels.steepest_descent(z, kind, offset, reciprocal, width, direction, cancelled)
     progress.tell("joining the basins", 0.1)
     basin = np.where(kind == OPEN, np.int32(0), np.int32(-1))
     queue = np.empty(kernels.count_of(direction, PIT) + 1, np.int32)
-    pits = kernels.number_pits(z, direction, offset, width, basin, queue, stop)
+    pits = kernels.number_pits(z, direction, offset, width, basin, queue, cancelled)
     if pits:
-        kernels.follow_down(direction, offset, width, basin, stop)
+        kernels.follow_down(direction, offset, width, basin, cancelled)
         # a basin map cut short must not be worked on
         progress.tell("joining the basins", 0.25)
         level = _water_levels(z, basin, width, pits, drainage, progress)
         progress.tell("filling", 0.5)
-        kernels.raise_to_level(z, kind, basin, level, width, stop)
-        kernels.steepest_descent(z, kind, offset, reciprocal, width, direction, stop)
+        kernels.raise_to_level(z, kind, basin, level, width, cancelled)
+        kernels.steepest_descent(z, kind, offset, reciprocal, width, direction, cancelled)
     del basin, queue
     progress.tell("draining the flats", 0.6)
     flat_cells = kernels.count_of(direction, PIT)
     if flat_cells:
         level_with, seed = np.zeros(z.size, np.uint8), np.zeros(z.size, np.uint8)
-        kernels.mark_flats(z, direction, offset, width, level_with, seed, stop)
+        kernels.mark_flats(z, direction, offset, width, level_with, seed, cancelled)
         low, high = np.zeros(z.size, np.int32), np.zeros(z.size, np.int32)
         fronts = np.empty((2, flat_cells), np.int32)
-        kernels.spread_both(seed, level_with, offset, width, fronts, low, high, stop)
-        kernels.direct_flats(direction, offset, width, level_with, seed, low, high, stop)
+        kernels.spread_both(seed, level_with, offset, width, fronts, low, high, cancelled)
+        kernels.direct_flats(direction, offset, width, level_with, seed, low, high, cancelled)
         del level_with, seed, low, high, fronts
     progress.tell("accumulating", 0.8)
     inflows = np.zeros(z.size, np.uint8)
-    kernels.count_inflows(direction, offset, width, inflows, stop)
-    kernels.accumulate(direction, offset, width, inflows, drainage.flat_upstream, _BANDS, stop)
+    kernels.count_inflows(direction, offset, width, inflows, cancelled)
+    kernels.accumulate(direction, offset, width, inflows, drainage.flat_upstream, _BANDS, cancelled)
     progress.tell("accumulating", 1.0)
     return drainage
 
@@ -182,16 +182,16 @@ def _water_levels(
     """Height of the water in each basin, -inf outside and where nothing leads out."""
     from tarnwater.terrain import _kernels as kernels
 
-    stop = progress.flag
+    cancelled = progress.flag
     offset = drainage.offsets
     passes, counts = np.zeros(z.size, np.uint8), np.zeros(z.size // width, np.int64)
-    kernels.mark_passes(z, basin, width, offset, _BESIDE, passes, counts, stop)
+    kernels.mark_passes(z, basin, width, offset, _BESIDE, passes, counts, cancelled)
     total = int(counts.sum())
     one, other, height = np.empty(total, np.int32), np.empty(total, np.int32), np.empty(total, z.dtype)
-    kernels.list_passes(z, basin, width, offset, passes, np.cumsum(counts) - counts, one, other, height, stop)
+    kernels.list_passes(z, basin, width, offset, passes, np.cumsum(counts) - counts, one, other, height, cancelled)
     progress.tell("joining the basins", 0.4)
     level = np.full(pits + 1, -np.inf, z.dtype)
-    spanning = kernels.spanning_passes(one, other, height, pits + 1, stop)
+    spanning = kernels.spanning_passes(one, other, height, pits + 1, cancelled)
     progress.tell("joining the basins", 0.45)
     rising = spanning[np.argsort(height[spanning], kind="stable")]
     kernels.flood_basins(rising, one, other, height, level)

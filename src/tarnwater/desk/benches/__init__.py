@@ -13,7 +13,7 @@ from tarnwater.desk.theme import Theme
 
 
 @dataclass(frozen=True)
-class Stop:
+class BenchOnCourse:
     """A bench on the course: its name, its state, and the class that is loaded when it is first visited."""
 
     title: str
@@ -26,10 +26,10 @@ class Stop:
 
 
 COURSE = (
-    Stop("Ground", states.ground_state),
-    Stop("Rain", states.rain_state),
-    Stop("Runoff", states.runoff_state),
-    Stop("Cases", states.cases_state),
+    BenchOnCourse("Ground", states.ground_state),
+    BenchOnCourse("Rain", states.rain_state),
+    BenchOnCourse("Runoff", states.runoff_state),
+    BenchOnCourse("Cases", states.cases_state),
 )
 
-__all__ = ["COURSE", "Bench", "Stop"]
+__all__ = ["COURSE", "Bench", "BenchOnCourse"]

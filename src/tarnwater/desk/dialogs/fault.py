@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Words
 
 
@@ -20,7 +20,7 @@ class Fault(QDialog):
         self.resize(640, 380)
         self.report = QPlainTextEdit(report)
         self.report.setReadOnly(True)
-        self.report.setFont(figures_font(8))
+        self.report.setFont(desk_font(8))
         self.report.setAccessibleName("Report")
         self.report.setTabChangesFocus(True)
         words = Words(

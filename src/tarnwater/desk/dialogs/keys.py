@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QDialog, QTextBrowser, QVBoxLayout, QWidget
 
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 
 #: Keys that belong to a place rather than to an action.
 PLACES: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
@@ -45,7 +45,7 @@ class Keys(QDialog):
         self.resize(560, 600)
         self.page = QTextBrowser()
         self.page.setAccessibleName("Page of keys")
-        self.page.setFont(figures_font(9))
+        self.page.setFont(desk_font(9))
         self.page.setTabStopDistance(KEY_WIDTH)
         self.page.setPlainText("\n".join(page_of(actions)))
         layout = QVBoxLayout(self)

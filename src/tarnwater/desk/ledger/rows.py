@@ -12,7 +12,7 @@ from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.marks import MARKS, MEANINGS, Origin, State, origin_of, otherwise
 from tarnwater.desk.ledger.wrapping import Wrapped
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Figure, Words, as_hint
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.desk.widgets.unit_button import UnitButton
@@ -175,7 +175,7 @@ class _TypedPart(QWidget):
         self._who = Words("", quiet=True, size=8)
         self.note = QLineEdit()
         self.note.setPlaceholderText("note or source")
-        self.note.setFont(figures_font(8))
+        self.note.setFont(desk_font(8))
         self.note.setFrame(False)
         self.note.setAccessibleName(f"note on {name}")
         self.note.editingFinished.connect(self._note_typed)
@@ -242,7 +242,7 @@ class ChoiceRow(Row):
         self._options, self._present = list(options), present
         self.box = QComboBox()
         self.box.setAccessibleName(f"{name} of {owner}")
-        self.box.setFont(figures_font(8.5))
+        self.box.setFont(desk_font(8.5))
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.box.setMinimumContentsLength(12)
         for words, data in self._options:

@@ -1,4 +1,4 @@
-"""The course bar: the benches as stops on one line, the case in view, the action finder."""
+"""The course bar: the benches as points on one line, the case in view, the action finder."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, Q
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from tarnwater.desk.desk import Desk, View
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.study.answers import CaseResult
 from tarnwater.study.answers.storms import event_title
@@ -17,7 +17,7 @@ from tarnwater.units import show_duration
 
 
 class Course(QWidget):
-    """Benches as stops on a line, each with its name and its state in two words."""
+    """Benches as points on a line, each with its name and its state in two words."""
 
     chosen = pyqtSignal(int)
 
@@ -42,12 +42,12 @@ class Course(QWidget):
             self.update()
 
     def place_of(self, index: int) -> QPointF:
-        """Where a stop is drawn."""
+        """Where a bench is drawn."""
         step = self.width() / len(self._names)
         return QPointF(step * (index + 0.5), 14.0)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
-        """Draw the line, its stops and their words."""
+        """Draw the line, its points and their words."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
@@ -61,12 +61,12 @@ class Course(QWidget):
             painter.drawEllipse(place, 6 if here else 4, 6 if here else 4)
             width = self.width() / len(self._names)
             painter.setPen(QColor(self.theme.water if here else self.theme.ink))
-            painter.setFont(figures_font(9.5, bold=here))
+            painter.setFont(desk_font(9.5, bold=here))
             centre = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop
             painter.drawText(QRectF(place.x() - width / 2, 22, width, 18), centre, name)
             words, role = self._states[index]
             painter.setPen(QColor(getattr(self.theme, role)))
-            painter.setFont(figures_font(8))
+            painter.setFont(desk_font(8))
             shown = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width) - 4)
             painter.drawText(QRectF(place.x() - width / 2, 39, width, 16), centre, shown)
         if self.hasFocus():
@@ -75,7 +75,7 @@ class Course(QWidget):
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
-        """Go to the stop under the pointer."""
+        """Go to the bench under the pointer."""
         if event is not None:
             self.chosen.emit(int(event.position().x() / (self.width() / len(self._names))))
 
@@ -102,7 +102,7 @@ class CourseBar(QWidget):
                           (self.storm, "Storm in view")):  # fmt: skip
             box.setAccessibleName(name)
             box.setToolTip(name)
-            box.setFont(figures_font(9))
+            box.setFont(desk_font(9))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
             box.activated.connect(self._look)
         finder = QPushButton("Find  Ctrl+K")

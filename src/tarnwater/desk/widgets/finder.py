@@ -9,7 +9,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 
 
 @dataclass(frozen=True)
@@ -59,10 +59,10 @@ class Finder(QDialog):
         self.line = QLineEdit()
         self.line.setAccessibleName("What to find")
         self.line.setPlaceholderText(hint)
-        self.line.setFont(figures_font(11))
+        self.line.setFont(desk_font(11))
         self.list = QListWidget()
         self.list.setAccessibleName("Found")
-        self.list.setFont(figures_font(9))
+        self.list.setFont(desk_font(9))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
         layout = QVBoxLayout(self)

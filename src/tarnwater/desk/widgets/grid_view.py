@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtGui import QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemDelegate, QAbstractItemView, QTableView, QWidget
 
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.formats.tables import with_points
 
 _CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -22,7 +22,7 @@ class GridView(QTableView):
         super().__init__()
         self._began: int | None = None
         self.setAccessibleName(name)
-        self.setFont(figures_font(9))
+        self.setFont(desk_font(9))
         self.setShowGrid(False)
         # Tab leaves the table: arrows walk its cells
         self.setTabKeyNavigation(False)

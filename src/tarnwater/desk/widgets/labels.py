@@ -7,7 +7,7 @@ import html
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QLabel, QWidget
 
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 
 
 class Words(QLabel):
@@ -17,7 +17,7 @@ class Words(QLabel):
         self, text: str, *, quiet: bool = False, bold: bool = False, size: float = 9.0, role: str = ""
     ) -> None:
         super().__init__(text)
-        self.setFont(figures_font(size, bold=bold))
+        self.setFont(desk_font(size, bold=bold))
         self.setProperty("quiet", quiet)
         self.setTextFormat(Qt.TextFormat.PlainText)
         if role:

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidge
 
 from tarnwater import units
 from tarnwater.clock import date_ticks, moment, show_moment
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.caption import PEN_STYLES, Caption, KeyRow
 from tarnwater.desk.widgets.strokes import Dots, Stroke
 from tarnwater.plots import HANGING, Axis, Bars, Curve, Hanging, Plot, end_above, round_above
@@ -126,7 +126,7 @@ class PlotView(QWidget):
             axis = self._area.getAxis(side)
             axis.setPen(QColor(theme.rule))
             axis.setTextPen(QColor(theme.quiet))
-            axis.setTickFont(figures_font(8))
+            axis.setTickFont(desk_font(8))
             axis.setStyle(tickTextOffset=3)
             axis.enableAutoSIPrefix(False)
             # a factor found before stays otherwise, and multiplies every figure of the axis
@@ -198,7 +198,7 @@ class PlotView(QWidget):
             self._drawn.append(self._add_curve(curve))
             if curve.tagged:
                 tag = pg.TextItem(curve.label, color=theme.colour("ink"), anchor=(0, 0.5))
-                tag.setFont(figures_font(8))
+                tag.setFont(desk_font(8))
                 area.addItem(tag, ignoreBounds=True)
                 self._drawn.append(tag)
         for mark in plot.marks:
@@ -233,7 +233,7 @@ class PlotView(QWidget):
         bars, scale = hanging.bars, (top - high) / hanging.greatest
         self._hung.base = top
         self._hung.set_steps(bars.left, bars.width, top - scale * bars.heights)
-        self._area.getAxis("right").setTicks([[(top, "0"), (high, units.figures(hanging.greatest, 3))]])
+        self._area.getAxis("right").setTicks([[(top, "0"), (high, units.rounded(hanging.greatest, 3))]])
         return top
 
     def _add(self, item: Any) -> Any:
@@ -306,7 +306,7 @@ class PlotView(QWidget):
     def _parted_ticks(self, axis: Axis, low: float, high: float) -> list[list[tuple[float, str]]]:
         """Named ticks whose words have room beside each other; the others stand without words."""
         (ticks,) = _ticks(axis) or [[]]
-        metrics = QFontMetricsF(figures_font(8))
+        metrics = QFontMetricsF(desk_font(8))
         scale = max(self._area.getViewBox().width(), 1.0) / max(high - low, 1e-9)
         shown: list[tuple[float, str]] = []
         end = -TICK_GAP
@@ -323,7 +323,7 @@ class PlotView(QWidget):
         tagged = [curve for curve in plot.curves if curve.tagged and len(curve.x)]
         if not tagged:
             return high
-        metrics = QFontMetricsF(figures_font(8))
+        metrics = QFontMetricsF(desk_font(8))
         room = max(metrics.horizontalAdvance(curve.label) for curve in tagged) + TAG_MARGIN
         share = min(room / max(self._area.getViewBox().width(), 1.0), 0.5)
         last = max(float(_as_drawn(plot.x, curve.x[-1:])[0]) for curve in tagged)
@@ -363,10 +363,10 @@ class PlotView(QWidget):
             return
         self._cursor.setValue(np.log10(at) if plot.x.log else at)
         where = _place_in_words(plot.x, at)
-        shown = [f"{c.label + ' ' if len(values) > 1 else ''}{units.figures(v)}" for c, v in values]
+        shown = [f"{c.label + ' ' if len(values) > 1 else ''}{units.rounded(v)}" for c, v in values]
         if plot.hanging is not None:
             unit = plot.hanging.axis.unit
-            shown[-1] += f" {plot.y.unit}, {plot.hanging.bars.label} {units.figures(plot.hanging.at(at))}"
+            shown[-1] += f" {plot.y.unit}, {plot.hanging.bars.label} {units.rounded(plot.hanging.at(at))}"
         else:
             unit = plot.y.unit
         self._caption(plot, f"{where}: {', '.join(shown)} {unit}")
@@ -458,7 +458,7 @@ class PlotView(QWidget):
 def _place_in_words(axis: Axis, at: float) -> str:
     """A place on the horizontal axis that is read off, times to the minute."""
     if axis.unit != "h":
-        return f"{units.figures(at)} {axis.unit}"
+        return f"{units.rounded(at)} {axis.unit}"
     seconds = round(at * 60) * 60
     return units.show_duration(seconds) if axis.origin is None else show_moment(moment(axis.origin, seconds))
 

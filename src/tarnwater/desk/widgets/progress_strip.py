@@ -1,4 +1,4 @@
-"""Long work at the foot of the window: what it is, how far, how long it will take, and a way to stop it."""
+"""Long work at the foot of the window: what it is, how far, how long it will take, and a way to cancel it."""
 
 from __future__ import annotations
 
@@ -25,14 +25,14 @@ class ProgressStrip(QWidget):
         self.bar.setTextVisible(False)
         self.bar.setFixedSize(180, 8)
         self.bar.setAccessibleName("Progress")
-        self.stop = QPushButton("Stop   Esc")
-        self.stop.setAccessibleName("Stop the work")
-        self.stop.clicked.connect(lambda: self.stop_work())
+        self.cancel = QPushButton("Cancel   Esc")
+        self.cancel.setAccessibleName("Cancel the work")
+        self.cancel.clicked.connect(lambda: self.cancel_work())
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 2, 16, 2)
         row.addWidget(self._words)
         row.addWidget(self.bar)
-        row.addWidget(self.stop)
+        row.addWidget(self.cancel)
         row.addStretch(1)
         self._timer = QTimer(self)
         self._timer.setInterval(LOOK_EVERY)
@@ -62,7 +62,7 @@ class ProgressStrip(QWidget):
         self._words.setText(f"{task.title}{stage}{time}")
         self.bar.setValue(round(1000 * progress.share))
 
-    def stop_work(self) -> bool:
+    def cancel_work(self) -> bool:
         """Stop what is shown; answers whether there was anything."""
         task = self._task()
         if task is None:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit
 
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 
 #: Room beside a figure for frame and margins, in pixels.
 MARGINS = 18
@@ -23,7 +23,7 @@ class QuantityField(QLineEdit):
     def __init__(self, text: str, commit: Callable[[str], str], refused: Callable[[str], None], name: str) -> None:
         super().__init__(text)
         self.setAccessibleName(name)
-        self.setFont(figures_font(9))
+        self.setFont(desk_font(9))
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self._shown = text
         self._commit = commit

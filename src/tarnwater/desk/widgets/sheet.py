@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, Q
 from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.marks import MARKS, MEANINGS, State, origin_of
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
 from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.desk.widgets.unit_button import unit_menu
@@ -82,7 +82,7 @@ class MarkedCell(QStyledItemDelegate):
     def __init__(self, model: SheetModel, parent: QWidget) -> None:
         super().__init__(parent)
         self._sheet = model
-        self._small = figures_font(6)
+        self._small = desk_font(6)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Draw figure and mark straight from the sheet: asking the model for each role would take ten times as long."""
@@ -160,7 +160,7 @@ class SheetModel(QAbstractTableModel):
         self._filter = ""
         self._units = [""] * len(self.columns)
         self._kinds = [column.kind or "factor" for column in self.columns]
-        self._fonts = figures_font(9), figures_font(9, bold=True)
+        self._fonts = desk_font(9), desk_font(9, bold=True)
         self.set_theme(theme)
         desk.drafts.append(self._undo_refused)
         self.refresh()
@@ -466,10 +466,10 @@ class Sheet(GridView):
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         head.setSortIndicatorClearable(True)
         head.setMinimumSectionSize(44)
-        head.setFont(figures_font(8.5))
+        head.setFont(desk_font(8.5))
         head.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         head.customContextMenuRequested.connect(lambda at: self.choose_unit(head.logicalIndexAt(at)))
-        side.setFont(figures_font(9, bold=True))
+        side.setFont(desk_font(9, bold=True))
         side.setDefaultSectionSize(25)
         self.setItemDelegate(MarkedCell(model, self))
         self.setSortingEnabled(True)

@@ -21,7 +21,7 @@ from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.baseflow import BaseflowMethod, NoBaseflow
 from tarnwater.runoff.timing import (
     ByHand,
-    Ground,
+    Measures,
     TimingMethod,
     concentration_of_lag,
     lag_of_concentration,
@@ -173,9 +173,9 @@ class Catchment(Element):
         return [row for row, surface in enumerate(self.surfaces) if surface.loss.number is not None]
 
     @property
-    def ground(self) -> Ground:
+    def measures(self) -> Measures:
         """What the timing methods may use; a derived slope below the least is raised to it, a typed one never is."""
-        return Ground(
+        return Measures(
             self.flow_length.value, slope_in_use(self.path_slope), slope_in_use(self.mean_slope), self.curve_number
         )
 
@@ -192,7 +192,7 @@ class Catchment(Element):
             assert number is not None
             weighted = weighted + self.weights[row] * changed.get(row, number.known)
             whole += self.weights[row]
-        found = self.timing.derive(replace(self.ground, curve_number=weighted / whole))
+        found = self.timing.derive(replace(self.measures, curve_number=weighted / whole))
         if found is None or not isinstance(found.seconds, np.ndarray):
             return None
         return found.seconds if found.leads == "lag" else lag_of_concentration(found.seconds)
@@ -202,7 +202,7 @@ class Catchment(Element):
         """Whether the lag is given and the time of concentration follows, or the other way round."""
         if self.lag.typed or self.concentration.typed:
             return self.lag.typed is not None
-        timing = self.timing.derive(self.ground)
+        timing = self.timing.derive(self.measures)
         return timing is None or timing.leads == "lag"
 
     def missing(self) -> list[Missing]:
@@ -223,7 +223,7 @@ class Catchment(Element):
         """Losses, time of concentration and lag derived anew; a typed lag or Tc leads the other."""
         surfaces = tuple(s.refreshed() for s in self.surfaces)
         anew = self.model_copy(update={"surfaces": surfaces})
-        timing = self.timing.derive(anew.ground)
+        timing = self.timing.derive(anew.measures)
         lag = concentration = None
         if timing is not None and timing.leads == "lag":
             lag, concentration = float(timing.seconds), concentration_of_lag(float(timing.seconds))
@@ -307,7 +307,7 @@ class Catchment(Element):
         assert rain is not None
         values = _by_surface(situation.values)
         lags = self.lags(values) if values else None
-        loss_states, before, ground_before = (None, None, None) if situation.state is None else situation.state
+        loss_states, before, base_before = (None, None, None) if situation.state is None else situation.state
         found = self.excess_of(rain, step, loss_states, values)
         if found.excess.shape[1] > steps:
             raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
@@ -316,15 +316,15 @@ class Catchment(Element):
             runoff = transform.respond(found.excess, area, self.lag.known, step, steps, before, out)
         else:
             runoff = transform.respond_each(found.excess, area, lags, step, steps, before, out)
-        ground = self.baseflow.respond(situation.cases, step, steps, ground_before)
-        if np.any(ground.flow):
-            out += ground.flow
+        base = self.baseflow.respond(situation.cases, step, steps, base_before)
+        if np.any(base.flow):
+            out += base.flow
         to_volume = 0.001 * area
         return Answer(
             (runoff.hydrograph,),
-            (found.states, runoff.state, ground.state),
+            (found.states, runoff.state, base.state),
             rain=rain.total * to_volume,
-            ground=ground.volume,
+            baseflow=base.volume,
             start_storage=None if before is None else transform.stored(before),
             end_storage=transform.stored(runoff.state) + found.stored * to_volume,
             losses=found.loss * to_volume,
@@ -337,15 +337,15 @@ class Catchment(Element):
     def flow(self, asked: AskedOfElement) -> Derivation:
         """Runoff of the excess, and the flow from the ground."""
         direct = self.transform.runoff(asked.excess, asked.steps, asked.method("transform"))
-        ground = self._from_ground(asked)
+        base = self._base(asked)
 
         def runoff(*values: Any) -> Hydrograph:
             flow = direct.evaluate(*values[:-1])
             return replace(flow, flow=flow.flow + values[-1])
 
-        return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, ground), runoff)
+        return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, base), runoff)
 
-    def _from_ground(self, asked: AskedOfElement) -> Reckoning:
+    def _base(self, asked: AskedOfElement) -> Reckoning:
         """The baseflow: one number where it is the same throughout."""
         method = self.baseflow
         names = [name for name, _ in method.quantities()]

@@ -75,7 +75,7 @@ class Answer:
     """What an element answers: a hydrograph for each link down, one where there is none.
 
     What came in by links and what left by them is booked by the engine from the hydrographs themselves.
-    The rest is said here, each (case,) m3 or None for nothing: ``rain``, ``ground`` (from the ground), ``outside``
+    The rest is said here, each (case,) m3 or None for nothing: ``rain``, ``baseflow``, ``outside``
     (let in; counted only of an element that ``lets_in``), ``start_storage``, ``end_storage``, ``losses``. Depths
     (case,) mm are those of a catchment. ``base`` (case,) m3/s is the constant flow that it adds. ``level`` m and
     ``storage`` m3 are (case, step + 1) where it has them.
@@ -84,7 +84,7 @@ class Answer:
     ways: tuple[Hydrograph, ...]
     state: Any = None
     rain: np.ndarray | None = None
-    ground: np.ndarray | None = None
+    baseflow: np.ndarray | None = None
     outside: np.ndarray | None = None
     start_storage: np.ndarray | None = None
     end_storage: np.ndarray | None = None

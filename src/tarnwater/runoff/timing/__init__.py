@@ -11,14 +11,14 @@ from typing import Annotated
 
 from tarnwater.methods import OneOf
 from tarnwater.runoff.timing.by_hand import ByHand
-from tarnwater.runoff.timing.ground import (
+from tarnwater.runoff.timing.kirpich import Kirpich, kirpich
+from tarnwater.runoff.timing.measures import (
     DerivedTime,
-    Ground,
+    Measures,
     concentration_of_lag,
     lag_of_concentration,
     slope_in_use,
 )
-from tarnwater.runoff.timing.kirpich import Kirpich, kirpich
 from tarnwater.runoff.timing.nrcs_lag import NrcsLag, nrcs_lag
 from tarnwater.runoff.timing.timing import Timing
 
@@ -27,8 +27,8 @@ TimingMethod = Annotated[Timing, OneOf(Timing)]
 __all__ = [
     "ByHand",
     "DerivedTime",
-    "Ground",
     "Kirpich",
+    "Measures",
     "NrcsLag",
     "Timing",
     "TimingMethod",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from tarnwater.runoff.timing.ground import DerivedTime, Ground
+from tarnwater.runoff.timing.measures import DerivedTime, Measures
 from tarnwater.runoff.timing.timing import Timing
 
 
@@ -20,6 +20,6 @@ class ByHand(Timing):
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
     verified: ClassVar[str] = "lag and Tc typed one at a time and together"
 
-    def derive(self, ground: Ground) -> DerivedTime | None:
+    def derive(self, measures: Measures) -> DerivedTime | None:
         """Derive nothing."""
         return None

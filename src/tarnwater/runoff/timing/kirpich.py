@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from tarnwater.methods import Asked, Derivation
-from tarnwater.runoff.timing.ground import DerivedTime, Ground
+from tarnwater.runoff.timing.measures import DerivedTime, Measures
 from tarnwater.runoff.timing.timing import Timing
 
 
@@ -29,11 +29,11 @@ class Kirpich(Timing):
     source: ClassVar[str] = "Kirpich (1940), Civil Engineering 10(6)"
     verified: ClassVar[str] = "the equation in feet that it was converted from, to the rounding of 0.0195"
 
-    def derive(self, ground: Ground) -> DerivedTime | None:
+    def derive(self, measures: Measures) -> DerivedTime | None:
         """Tc in s, or None where an input is missing."""
-        if ground.flow_length is None or ground.path_slope is None:
+        if measures.flow_length is None or measures.path_slope is None:
             return None
-        return DerivedTime(kirpich(ground.flow_length, ground.path_slope), self.leads)
+        return DerivedTime(kirpich(measures.flow_length, measures.path_slope), self.leads)
 
     def time(self, asked: Asked) -> Derivation:
         """From the length and the slope of the flow path."""

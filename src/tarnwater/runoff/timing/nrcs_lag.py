@@ -8,7 +8,7 @@ import numpy as np
 
 from tarnwater.methods import Asked, Derivation
 from tarnwater.runoff.retention import retention
-from tarnwater.runoff.timing.ground import DerivedTime, Ground
+from tarnwater.runoff.timing.measures import DerivedTime, Measures
 from tarnwater.runoff.timing.timing import Timing
 
 V = TypeVar("V", float, np.ndarray)
@@ -35,11 +35,11 @@ class NrcsLag(Timing):
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
     verified: ClassVar[str] = "the equation in feet and inches that it was converted from, to the rounding of 734.4"
 
-    def derive(self, ground: Ground) -> DerivedTime | None:
+    def derive(self, measures: Measures) -> DerivedTime | None:
         """Lag in s, or None where an input is missing."""
-        if ground.flow_length is None or ground.mean_slope is None or ground.curve_number is None:
+        if measures.flow_length is None or measures.mean_slope is None or measures.curve_number is None:
             return None
-        seconds: float | np.ndarray = nrcs_lag(ground.flow_length, ground.curve_number, ground.mean_slope)  # type: ignore[type-var]
+        seconds: float | np.ndarray = nrcs_lag(measures.flow_length, measures.curve_number, measures.mean_slope)  # type: ignore[type-var]
         return DerivedTime(seconds, self.leads)
 
     def time(self, asked: Asked) -> Derivation:

@@ -6,14 +6,14 @@ from abc import abstractmethod
 from typing import ClassVar, Literal
 
 from tarnwater.methods import Asked, Derivation, Method
-from tarnwater.runoff.timing.ground import DerivedTime, Ground
+from tarnwater.runoff.timing.measures import DerivedTime, Measures
 
 
 class Timing(Method):
     """How long the water of a catchment takes.
 
     It derives one of two times, named by ``leads``; the other follows by lag = 0.6 Tc. Its surroundings
-    are the fields of `Ground`.
+    are the fields of `Measures`.
     """
 
     kind: ClassVar[str] = "timing method"
@@ -25,7 +25,7 @@ class Timing(Method):
     by_case: ClassVar[bool] = False
 
     @abstractmethod
-    def derive(self, ground: Ground) -> DerivedTime | None:
+    def derive(self, measures: Measures) -> DerivedTime | None:
         """The time in s, or None where something of the ground is not known."""
 
     def time(self, asked: Asked) -> Derivation:

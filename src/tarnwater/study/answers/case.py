@@ -15,8 +15,8 @@ from tarnwater.network.balance import Balance
 from tarnwater.network.engine import (
     Summary,
 )
-from tarnwater.network.figures import Peak
 from tarnwater.network.graph import Network
+from tarnwater.network.peaks import Peak
 from tarnwater.network.runs import Run
 from tarnwater.rain.storms import Rain
 from tarnwater.study.answers.storms import (

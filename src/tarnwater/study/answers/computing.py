@@ -24,9 +24,9 @@ from tarnwater.network.engine import (
     Response,
     compute,
 )
-from tarnwater.network.figures import has_receded
 from tarnwater.network.graph import Network
 from tarnwater.network.memo import IdentityMemo
+from tarnwater.network.peaks import has_receded
 from tarnwater.network.runs import SHELF_BYTES, Run
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain

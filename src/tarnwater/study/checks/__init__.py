@@ -54,7 +54,7 @@ def check(study: Study) -> list[Finding]:
 
 
 def check_results(computed: Results, progress: Progress | None = None) -> list[Finding]:
-    """Everything to be said of computed cases, doubts first; `Cancelled` where it is stopped.
+    """Everything to be said of computed cases, doubts first; `Cancelled` where it is cancelled.
 
     Searches for remedies end by themselves, and what they did not try is said.
     """

@@ -122,7 +122,7 @@ def two_times_typed(study: Study, condition: str, key: str, element: Model) -> I
 def slope_raised(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """A derived slope raised to the least that timing equations take."""
     told = partial(show, system=study.units)
-    if not isinstance(element, Catchment) or element.timing.derive(element.ground) is None:
+    if not isinstance(element, Catchment) or element.timing.derive(element.measures) is None:
         return
     for field in ("path_slope", "mean_slope"):
         slope = getattr(element, field)
@@ -149,7 +149,7 @@ def lag_against_equations(study: Study, condition: str, key: str, element: Model
     known = list(lags_by_area(element.area.value))
     # each equation that the ground has all for, whichever was chosen
     for method in (element.timing, *(one.plain() for one in Timing.known.values())):
-        timing = None if method is None else method.derive(element.ground)
+        timing = None if method is None else method.derive(element.measures)
         if timing is not None:
             seconds = float(timing.seconds)
             known.append(seconds if timing.leads == "lag" else lag_of_concentration(seconds))

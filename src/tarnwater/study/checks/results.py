@@ -82,7 +82,7 @@ class Search:
         self.complete = True
 
     def goes_on(self) -> bool:
-        """Whether there is time left; raises `Cancelled` where the work was stopped."""
+        """Whether there is time left; raises `Cancelled` where the work was cancelled."""
         self._progress.tell("looking for remedies", self._progress.share)
         self.complete = time.monotonic() < self._end
         return self.complete

@@ -17,7 +17,7 @@ def limit_words(study: Study, limit: Limit) -> str:
         return units.show(limit.flow, "flow", study.units)
     assert limit.of_condition is not None
     name = study.conditions[limit.of_condition].name
-    return name if limit.share == 1 else f"{units.figures(100 * limit.share, 12).rstrip('0').rstrip('.')} % of {name}"
+    return name if limit.share == 1 else f"{units.rounded(100 * limit.share, 12).rstrip('0').rstrip('.')} % of {name}"
 
 
 def read_limit(study: Study, return_period: float, text: str, unit: str = "") -> Limit | None:

@@ -10,7 +10,7 @@ import numpy as np
 
 from tarnwater import states, units
 from tarnwater.network.elements import Catchment, Link
-from tarnwater.network.figures import Peak
+from tarnwater.network.peaks import Peak
 from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
 from tarnwater.rain.storms import Rain
 from tarnwater.study.answers import CaseResult, Results

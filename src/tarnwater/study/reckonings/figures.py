@@ -12,7 +12,7 @@ from tarnwater import units
 from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment
-from tarnwater.network.figures import find_floods, find_peak
+from tarnwater.network.peaks import find_floods, find_peak
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.reckonings.flows import Book
@@ -77,8 +77,8 @@ def _volume(book: Book, key: str) -> Reckoning:
     )
     left = Reckoning("share of the peak at which it has receded", share, "share", symbol="r", origin="set for the run")
 
-    def flood(flow: Hydrograph, ground: float, least: float) -> float:
-        return float(find_floods(flow, np.array([ground]), least)[1][0])
+    def flood(flow: Hydrograph, steady: float, least: float) -> float:
+        return float(find_floods(flow, np.array([steady]), least)[1][0])
 
     given = ""
     if figures.given_volume:

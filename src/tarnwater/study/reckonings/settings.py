@@ -14,7 +14,7 @@ from tarnwater.parameters import Description, Setting
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.losses import Loss
 from tarnwater.runoff.timing import concentration_of_lag, lag_of_concentration, slope_in_use
-from tarnwater.runoff.timing.ground import LEAST_SLOPE
+from tarnwater.runoff.timing.measures import LEAST_SLOPE
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import lineage
 from tarnwater.study.document.fields import description_at, value_at

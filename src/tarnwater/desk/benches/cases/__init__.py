@@ -16,7 +16,7 @@ from tarnwater.desk.benches.cases.elements_table import ElementsTable
 from tarnwater.desk.benches.cases.flow_tree import FlowTree
 from tarnwater.desk.benches.cases.peaks import PeaksTable
 from tarnwater.desk.desk import Desk, View
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
@@ -51,7 +51,7 @@ class CasesBench(Bench):
         super().__init__(desk, theme)
         self.point = QComboBox()
         self.point.setAccessibleName("Design point")
-        self.point.setFont(figures_font(10, bold=True))
+        self.point.setFont(desk_font(10, bold=True))
         self.point.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.point.activated.connect(self._look_at_point)
         self.board = Board(desk, theme)

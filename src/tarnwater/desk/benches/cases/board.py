@@ -7,13 +7,13 @@ from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QKeySequence, QMouseEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from tarnwater.desk.desk import Desk, View
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.grid_view import put_on_clipboard
 from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.study.answers import Answer
 from tarnwater.study.answers.figures import difference
 from tarnwater.study.answers.storms import Event, event_title, in_order, storm_title
-from tarnwater.units import display_unit, figures, show_duration, to_unit
+from tarnwater.units import display_unit, rounded, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150
 
@@ -101,7 +101,7 @@ class Board(QWidget):
         for column, heading in enumerate(self.events):
             box = self.cell(0, column)
             painter.setPen(QColor(self.theme.quiet))
-            painter.setFont(figures_font(8.5, bold=True))
+            painter.setFont(desk_font(8.5, bold=True))
             title = event_title(self.desk.study, heading)
             shown = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideMiddle, int(box.width()) - 40)
             painter.drawText(QRectF(box.x(), 0, box.width() - 34, HEAD), right, shown)
@@ -110,7 +110,7 @@ class Board(QWidget):
             painter.setPen(QPen(QColor(self.theme.rule), 1))
             painter.drawLine(0, int(first.bottom()), self.width(), int(first.bottom()))
             painter.setPen(QColor(self.theme.ink))
-            painter.setFont(figures_font(9.5, bold=True))
+            painter.setFont(desk_font(9.5, bold=True))
             name = self.desk.study.conditions[condition].name
             shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, NAMES - 6)
             painter.drawText(QRectF(2, first.y(), NAMES - 6, ROW), Qt.AlignmentFlag.AlignVCenter, shown)
@@ -129,25 +129,25 @@ class Board(QWidget):
             painter.drawRect(box.adjusted(3, 3, -3, -3))
         if answer is None:
             if (condition, event) in self._withheld:
-                painter.setFont(figures_font(9))
+                painter.setFont(desk_font(9))
                 painter.setPen(QColor(self.theme.loss))
                 painter.drawText(QRectF(box.x(), box.y() + 5, box.width() - 34, 22), right, "withheld")
             return
         painter.setPen(QColor(self.theme.water if here else self.theme.ink))
-        painter.setFont(figures_font(11, bold=True))
-        peak = figures(to_unit(answer.figures.peak.ordinate, self.unit, "flow"))
+        painter.setFont(desk_font(11, bold=True))
+        peak = rounded(to_unit(answer.figures.peak.ordinate, self.unit, "flow"))
         painter.drawText(QRectF(box.x(), box.y() + 5, box.width() - 34, 22), right, peak)
-        painter.setFont(figures_font(8))
+        painter.setFont(desk_font(8))
         painter.setPen(QColor(self.theme.quiet))
         told = duration_words(answer)
         apart = difference(answer, self._answers.get((self.conditions[0], event))) if row else None
         if apart is not None:
             sign = "+" if apart >= 0 else ""
-            told = f"{sign}{figures(to_unit(apart, self.unit, 'flow'), 3)} · {told}"
+            told = f"{sign}{rounded(to_unit(apart, self.unit, 'flow'), 3)} · {told}"
         painter.drawText(QRectF(box.x(), box.y() + 26, box.width() - 34, 18), right, told)
         if answer.verdict is not None:
             painter.setPen(QColor(self.theme.limit if answer.verdict.state == "exceeded" else self.theme.water))
-            painter.setFont(figures_font(9, bold=True))
+            painter.setFont(desk_font(9, bold=True))
             mark = QRectF(box.right() - 30, box.y() + 5, 24, 22)
             painter.drawText(mark, Qt.AlignmentFlag.AlignCenter, VERDICTS[answer.verdict.state])
 
@@ -228,7 +228,7 @@ class Board(QWidget):
         if not answer.whole:
             lines.append(f"{answer.computed} of {answer.tried} cases are computed: {self._withheld.get(key, '')}")
         if answer.verdict is not None and answer.limit is not None:
-            limit = figures(to_unit(answer.limit, self.unit, "flow"))
+            limit = rounded(to_unit(answer.limit, self.unit, "flow"))
             lines.append(f"limit {limit} {self.unit}: {answer.verdict.state}")
         return "\n".join(lines)
 

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTable
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk, View
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.grid_view import put_on_clipboard
 
 HEADS = ("duration", "family", "counts", "peak", "of the governing", "at", "rain", "runoff")
@@ -37,7 +37,7 @@ class Durations(QTableWidget):
         self.desk = desk
         self.rows: list[DurationRow] = []
         self._most = 9
-        self.setFont(figures_font(9))
+        self.setFont(desk_font(9))
         self.setShowGrid(False)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -48,7 +48,7 @@ class Durations(QTableWidget):
         side.hide()
         side.setDefaultSectionSize(21)
         head.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        head.setFont(figures_font(8))
+        head.setFont(desk_font(8))
         head.setDefaultAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.cellClicked.connect(lambda row, _: self._look(row))
         self.hide()
@@ -86,7 +86,7 @@ class Durations(QTableWidget):
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                item.setFont(figures_font(9, bold=governs))
+                item.setFont(desk_font(9, bold=governs))
                 self.setItem(row, column, item)
         self._fit()
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QHeaderView
 
 from tarnwater.brief.elements import element_rows
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.grid_view import GridView, put_on_clipboard
 
 
@@ -67,9 +67,9 @@ class ElementsTable(GridView):
         assert head is not None
         assert side is not None
         side.setDefaultSectionSize(22)
-        side.setFont(figures_font(9, bold=True))
+        side.setFont(desk_font(9, bold=True))
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        head.setFont(figures_font(8))
+        head.setFont(desk_font(8))
         selection = self.selectionModel()
         assert selection is not None
         selection.currentRowChanged.connect(self._follow)

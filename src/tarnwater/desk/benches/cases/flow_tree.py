@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.study.answers import CaseResult
@@ -60,10 +60,10 @@ class FlowTree(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
         case = self._case
-        painter.setFont(figures_font(9, bold=True))
+        painter.setFont(desk_font(9, bold=True))
         painter.setPen(QColor(self.theme.ink))
         painter.drawText(QPointF(0, 14), "Flow tree")
-        painter.setFont(figures_font(8))
+        painter.setFont(desk_font(8))
         painter.setPen(QColor(self.theme.quiet))
         told = "nothing is computed yet"
         if case is not None:
@@ -118,7 +118,7 @@ class FlowTree(QWidget):
         if not isinstance(element, Catchment | Outfall) and not chosen:
             return
         figure = show(case.peak(key).ordinate, "flow", unit=unit)
-        painter.setFont(figures_font(8, bold=chosen))
+        painter.setFont(desk_font(8, bold=chosen))
         text = f"{element.name}\n{figure}"
         metrics = painter.fontMetrics()
         wide = max(metrics.horizontalAdvance(line) for line in text.split("\n")) + 6.0

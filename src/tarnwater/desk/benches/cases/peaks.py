@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHeaderView
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.grid_view import GridView, put_on_clipboard
 
 
@@ -115,7 +115,7 @@ class PeaksTable(GridView):
         side.hide()
         side.setDefaultSectionSize(22)
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        head.setFont(figures_font(8))
+        head.setFont(desk_font(8))
 
     def refresh(self) -> None:
         """Show the answers anew."""

@@ -30,7 +30,7 @@ from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_lin
 from tarnwater.desk.benches.ground.tiles import Tiles
 from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
@@ -375,7 +375,7 @@ class MapCanvas(QWidget):
         right, foot = self.width() - 16.0, self.height() - 14.0
         painter.setPen(QPen(QColor(self.theme.ink), 2))
         painter.drawLine(QPointF(right - pixels, foot), QPointF(right, foot))
-        painter.setFont(figures_font(8))
+        painter.setFont(desk_font(8))
         box = QRectF(right - max(pixels, 80), foot - 18, max(pixels, 80), 16)
         painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, f"{length:g} {unit}")
 

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame
 
 from tarnwater.desk.benches.ground.symbols import draw_element, draw_links
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.network.elements import Catchment, Confluence, Element, Inflow, Outfall, Reach
 
 ROW, LEFT, WORDS = 26, 20.0, 42.0
@@ -41,7 +41,7 @@ class MapLegend(QFrame):
         super().paintEvent(event)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(figures_font(8))
+        painter.setFont(desk_font(8))
         for row, (element, words) in enumerate(SIGNS):
             middle = QPointF(LEFT, ROW * (row + 0.5) + 5)
             at = middle - QPointF(0, 5) if isinstance(element, Outfall) else middle

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
 
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Element
 
@@ -68,7 +68,7 @@ class Labels:
 
     def put(self, text: str, at: QPointF, *, beside: bool = False, chosen: bool = False, quiet: bool = False) -> bool:
         """Put a label in the middle of a place or beside it; answers whether there was room."""
-        font = figures_font(8.5, bold=chosen)
+        font = desk_font(8.5, bold=chosen)
         metrics = QFontMetricsF(font)
         lines = text.split("\n")
         width = max(metrics.horizontalAdvance(line) for line in lines) + 8

@@ -80,7 +80,7 @@ class StreamThreshold(QFrame):
         self._slider.blockSignals(False)
         self._show(terrain.stream_threshold)
         unit = "ft" if self.desk.study.units == "US" else "m"
-        self._radius.show_value(units.figures(units.to_unit(terrain.snap_radius, unit, "length")))
+        self._radius.show_value(units.rounded(units.to_unit(terrain.snap_radius, unit, "length")))
         self._radius_unit.setText(unit)
         count = terrain.depressions_filled
         doubtful = len(terrain.depressions)
@@ -89,7 +89,7 @@ class StreamThreshold(QFrame):
 
     def _show(self, area: float) -> None:
         unit = units.display_unit("area", area, self.desk.study.units)
-        self._field.show_value(units.figures(units.to_unit(area, unit, "area")))
+        self._field.show_value(units.rounded(units.to_unit(area, unit, "area")))
         self._unit.setText(unit)
 
     def _slid(self, value: int) -> None:

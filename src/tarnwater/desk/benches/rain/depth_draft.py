@@ -93,7 +93,7 @@ class DepthDraft:
             return f"{cell.known:g}"
         if column == 0:
             return units.show_duration(cell.known)
-        return units.figures(units.to_unit(cell.known, self.unit, "rain"))
+        return units.rounded(units.to_unit(cell.known, self.unit, "rain"))
 
     def exact(self, row: int, column: int) -> str:
         """Text of a cell with all its digits, as it is copied."""

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHeaderView
 
 from tarnwater.desk.benches.rain.depth_draft import DepthDraft, brings_heads
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import Theme, figures_font
+from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
 from tarnwater.errors import TarnwaterError
 from tarnwater.rain.depth_table import DepthTable
@@ -95,7 +95,7 @@ class DepthSheetModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.EditRole:
             return self.draft.shown(row, column)
         if role == Qt.ItemDataRole.FontRole:
-            return figures_font(8 if corner else 9, bold=(row == 0 or column == 0) and not corner)
+            return desk_font(8 if corner else 9, bold=(row == 0 or column == 0) and not corner)
         if role == Qt.ItemDataRole.ForegroundRole:
             bad = self.draft.fault(row, column)
             return QColor(self.theme.limit if bad else self.theme.quiet if corner else self.theme.ink)

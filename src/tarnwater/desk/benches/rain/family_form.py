@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QS
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
@@ -107,7 +107,7 @@ class FamilyForm(QWidget):
     def _box(self, name: str, chosen: Callable[[int], None]) -> QComboBox:
         box = QComboBox()
         box.setAccessibleName(name)
-        box.setFont(figures_font(9))
+        box.setFont(desk_font(9))
         box.activated.connect(chosen)
         return box
 

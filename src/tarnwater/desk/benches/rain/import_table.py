@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.dialogs.answers import keep_or_leave
-from tarnwater.desk.theme import figures_font
+from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
 from tarnwater.formats.tables import has_decimal_commas, read_depth_table
@@ -47,7 +47,7 @@ class ImportTable(QDialog):
         self.shown.setAccessibleName("The table as it was understood")
         self.shown.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.shown.setTabKeyNavigation(False)
-        self.shown.setFont(figures_font(9))
+        self.shown.setFont(desk_font(9))
         row = QHBoxLayout()
         row.addWidget(Words("Depths are in", quiet=True))
         row.addWidget(self.unit)
@@ -94,7 +94,7 @@ class ImportTable(QDialog):
         self.shown.setHorizontalHeaderLabels([f"1 in {t:g}" for t in table.return_periods])
         for row, depths in enumerate(table.depths):
             for column, depth in enumerate(depths):
-                item = QTableWidgetItem(units.figures(units.to_unit(depth, self.unit.currentText(), "rain")))
+                item = QTableWidgetItem(units.rounded(units.to_unit(depth, self.unit.currentText(), "rain")))
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.shown.setItem(row, column, item)
         self.shown.resizeColumnsToContents()

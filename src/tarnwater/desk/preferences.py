@@ -16,7 +16,7 @@ from tarnwater.errors import StudyFileError
 MOST_RECENT = 12
 
 
-class Settings:
+class Preferences:
     """Recent studies, the look, and where the window stood."""
 
     def __init__(self) -> None:

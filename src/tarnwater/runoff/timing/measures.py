@@ -18,7 +18,7 @@ LEAST_SLOPE = 0.0001
 
 
 @dataclass(frozen=True)
-class Ground:
+class Measures:
     """Lengths in m, slopes in m/m, the curve number in the average condition, one or by case; None where unknown."""
 
     flow_length: float | None
