@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from tarnwater import units
+from tarnwater.arrays import Cases, Floats
 from tarnwater.units import System
 
 
@@ -23,21 +24,22 @@ class Hydrograph:
         where it was counted inside sub-steps; None where it is the trapezoid.
     """
 
-    flow: np.ndarray
+    flow: Floats
     step: float
-    uneven: np.ndarray | None = None
+    uneven: Floats | None = None
 
     @property
-    def volume(self) -> np.ndarray:
+    def volume(self) -> Floats:
         """Volume of each step, m3, (case, step)."""
         trapezoids = 0.5 * self.step * (self.flow[:, 1:] + self.flow[:, :-1])
         return trapezoids if self.uneven is None else trapezoids + self.uneven
 
     @cached_property
-    def total(self) -> np.ndarray:
+    def total(self) -> Floats:
         """Volume of all steps, m3, (case,); asked for by both ends of a link, so ask when the flow stands."""
         whole = self.step * (self.flow.sum(axis=1) - 0.5 * (self.flow[:, 0] + self.flow[:, -1]))
-        return whole if self.uneven is None else whole + self.uneven.sum(axis=1)
+        found: Floats = whole if self.uneven is None else whole + self.uneven.sum(axis=1)
+        return found
 
     @property
     def nbytes(self) -> int:
@@ -51,12 +53,12 @@ class Hydrograph:
         when = units.show_duration(round(top * self.step))
         return f"{len(flow)} ordinates, the highest {units.show(float(flow[top]), 'flow', system)} at {when}"
 
-    def of(self, cases: slice | np.ndarray) -> Hydrograph:
+    def of(self, cases: Cases) -> Hydrograph:
         """Some of the cases."""
         return Hydrograph(self.flow[cases], self.step, None if self.uneven is None else self.uneven[cases])
 
 
-def add_up(parts: list[Hydrograph], out: np.ndarray, step: float) -> Hydrograph:
+def add_up(parts: list[Hydrograph], out: Floats, step: float) -> Hydrograph:
     """Sum of hydrographs, written into ``out`` (case, step + 1); nothing where there are none."""
     if len(parts) > 1:
         np.add(parts[0].flow, parts[1].flow, out=out)

@@ -166,7 +166,8 @@ class OneOf:
 
     @property
     def _known(self) -> Mapping[str, type[Model]]:
-        return self.kind.known  # type: ignore[attr-defined]
+        known: Mapping[str, type[Model]] = self.kind.known  # type: ignore[attr-defined]
+        return known
 
     def _read(self, given: Any) -> Model:
         if isinstance(given, self.kind):

@@ -11,6 +11,7 @@ from typing import Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.clock import moment, show_day, show_zone
 
 Role = Literal["ink", "water", "loss", "rain", "limit", "observed", "quiet", "paper"]
@@ -51,8 +52,8 @@ class Curve:
     label at its end. Curves that look alike may share a name in the ``legend``.
     """
 
-    x: np.ndarray
-    y: np.ndarray
+    x: Floats
+    y: Floats
     role: Role
     label: str = ""
     style: Style = "solid"
@@ -67,12 +68,12 @@ class Curve:
 class Bars:
     """Bars from ``base`` up by ``heights``, each ``width`` wide from ``left``."""
 
-    left: np.ndarray
+    left: Floats
     width: float
-    heights: np.ndarray
+    heights: Floats
     role: Role
     label: str = ""
-    base: np.ndarray | None = None
+    base: Floats | None = None
 
 
 @dataclass(frozen=True)
@@ -166,7 +167,7 @@ class Plot:
                 found.append((curve, float(np.exp(value)) if self.y.log else value))
         return found
 
-    def _places(self, x: np.ndarray) -> list[str]:
+    def _places(self, x: Floats) -> list[str]:
         """Places on the horizontal axis, exact: numbers, or dates where it is one of dates."""
         origin = self.x.origin
         return [repr(float(v)) if origin is None else moment(origin, 3600 * float(v)).isoformat() for v in x]

@@ -7,8 +7,10 @@ from typing import Any
 
 import numpy as np
 
+from tarnwater.arrays import Cases
 
-def cases_of(state: Any, cases: slice | np.ndarray) -> Any:
+
+def cases_of(state: Any, cases: Cases) -> Any:
     """Some of the cases of a state."""
     if state is None:
         return None

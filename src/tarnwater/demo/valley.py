@@ -84,7 +84,8 @@ def _noise(rng: np.random.Generator, rows: int, columns: int, slope: float) -> n
     frequency[0, 0] = 1.0
     phase = np.exp(2j * np.pi * rng.random(frequency.shape))
     field = np.fft.irfft2(frequency ** (-slope / 2) * phase, s=(rows, columns))
-    return np.round((field - field.mean()) / field.std(), 9)
+    found: np.ndarray = np.round((field - field.mean()) / field.std(), 9)
+    return found
 
 
 def _rim(down: np.ndarray, across: np.ndarray, wobble: np.ndarray) -> np.ndarray:
@@ -168,7 +169,8 @@ def _members(drainage: Drainage, outlet: int) -> np.ndarray:
     labels[drainage.flat_directions >= OUT] = 0
     labels[outlet] = 1
     kernels.follow_down(drainage.flat_directions, drainage.offsets, drainage.row_length, labels, np.zeros(1, np.uint8))
-    return drainage.unpadded(labels) == 1
+    found: np.ndarray = drainage.unpadded(labels) == 1
+    return found
 
 
 def _scaled(heights: np.ndarray, drainage: Drainage, bridge: int) -> np.ndarray:

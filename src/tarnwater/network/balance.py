@@ -7,6 +7,8 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
+from tarnwater.arrays import Floats
+
 
 @dataclass(frozen=True, eq=False)
 class Balance:
@@ -15,29 +17,29 @@ class Balance:
     ``inflow`` is what came in by links, ``outside`` what an inflow element let in.
     """
 
-    rain: np.ndarray
-    inflow: np.ndarray
-    outside: np.ndarray
-    baseflow: np.ndarray
-    start_storage: np.ndarray
-    outflow: np.ndarray
-    end_storage: np.ndarray
-    losses: np.ndarray
+    rain: Floats
+    inflow: Floats
+    outside: Floats
+    baseflow: Floats
+    start_storage: Floats
+    outflow: Floats
+    end_storage: Floats
+    losses: Floats
 
     @classmethod
-    def of(cls, cases: int, **volumes: np.ndarray) -> Balance:
+    def of(cls, cases: int, **volumes: Floats) -> Balance:
         """A balance with what is not given at zero."""
         return cls(**{f.name: volumes.get(f.name, np.zeros(cases)) for f in fields(cls)})
 
     @property
-    def error(self) -> np.ndarray:
+    def error(self) -> Floats:
         """What does not balance, as a share of all that came in (of 1 m3 where nothing did), (case,)."""
         came = self.rain + self.inflow + self.outside + self.baseflow + self.start_storage
         went = self.outflow + self.end_storage + self.losses
         return (came - went) / np.maximum(np.abs(came), 1.0)
 
 
-def whole_balance(parts: Iterable[Balance], leaving: Iterable[np.ndarray]) -> Balance:
+def whole_balance(parts: Iterable[Balance], leaving: Iterable[Floats]) -> Balance:
     """Balance of a network from those of its elements and the volumes (case,) that leave at its ends.
 
     What is handed from element to element is inside it and counts on neither side: water comes in as rain, from the

@@ -23,6 +23,7 @@ from typing import Any
 import numpy as np
 
 from tarnwater import states
+from tarnwater.arrays import Cases, Floats, Integers
 from tarnwater.errors import ComputationFailed, TarnwaterError
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.balance import Balance, whole_balance
@@ -41,7 +42,7 @@ FEW_VALUES = 1_000_000
 RECESSION_SHARE = 0.01
 
 #: Values that differ by case: (element key, path of the field) to (case,) values.
-CaseValues = Mapping[tuple[str, tuple[str | int, ...]], np.ndarray]
+CaseValues = Mapping[tuple[str, tuple[str | int, ...]], Floats]
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,18 +54,18 @@ class Summary:
     """
 
     peaks: Peaks
-    low: np.ndarray
-    last: np.ndarray
-    flood: np.ndarray
-    flood_end: np.ndarray
-    passed: np.ndarray
+    low: Floats
+    last: Floats
+    flood: Floats
+    flood_end: Floats
+    passed: Floats
     balance: Balance
-    rain_depth: np.ndarray
-    loss_depth: np.ndarray
-    stored_depth: np.ndarray
-    base: np.ndarray
+    rain_depth: Floats
+    loss_depth: Floats
+    stored_depth: Floats
+    base: Floats
     by_way: tuple[Peaks, ...]
-    passed_by_way: tuple[np.ndarray, ...]
+    passed_by_way: tuple[Floats, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,13 +83,13 @@ class Response:
     ways: tuple[Hydrograph, ...]
     balance: Balance
     state: Any
-    rain_depth: np.ndarray
-    loss_depth: np.ndarray
-    stored_depth: np.ndarray
-    base: np.ndarray
-    bases: tuple[np.ndarray, ...]
-    level: np.ndarray | None = None
-    storage: np.ndarray | None = None
+    rain_depth: Floats
+    loss_depth: Floats
+    stored_depth: Floats
+    base: Floats
+    bases: tuple[Floats, ...]
+    level: Floats | None = None
+    storage: Floats | None = None
     recession_share: float = RECESSION_SHARE
     smooth: bool = False
 
@@ -116,7 +117,7 @@ class Response:
         )
 
     @property
-    def flow(self) -> np.ndarray:
+    def flow(self) -> Floats:
         """Flows at the ends of the steps, m3/s, (case, step + 1)."""
         return self.hydrograph.flow
 
@@ -300,7 +301,7 @@ LOOKS_AFTER = 0.05
 def _compute_away(
     batch: Batch,
     parts: list[slice],
-    flows: Mapping[str, np.ndarray],
+    flows: Mapping[str, Floats],
     found: Mapping[str, Response],
     executor: Executor,
     progress: Progress,
@@ -343,13 +344,14 @@ class _Pass:
 
     batch: Batch
     part: slice
-    flows: Mapping[str, np.ndarray]
+    flows: Mapping[str, Floats]
     found: Mapping[str, Response]
     done: dict[str, Response] = field(default_factory=dict)
 
     @property
     def cases(self) -> int:
-        return self.part.stop - self.part.start
+        found: int = self.part.stop - self.part.start
+        return found
 
     def known(self, key: str) -> Response:
         """The response of an element that stands, for the cases of the pass."""
@@ -360,7 +362,7 @@ class _Pass:
 
 
 def _compute_part(
-    batch: Batch, part: slice, flows: Mapping[str, np.ndarray], found: Mapping[str, Response], progress: Progress
+    batch: Batch, part: slice, flows: Mapping[str, Floats], found: Mapping[str, Response], progress: Progress
 ) -> dict[str, Response]:
     """Responses of some cases of the elements that have an array in ``flows``, in its order."""
     run = _Pass(batch, part, flows, found)
@@ -382,8 +384,8 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
     by itself, so that its numbers do not hang on the cases beside it.
     """
     left = np.arange(run.cases)
-    pieces: list[tuple[np.ndarray, dict[str, Response]]] = []
-    levels: dict[str, np.ndarray] = {}
+    pieces: list[tuple[Integers, dict[str, Response]]] = []
+    levels: dict[str, Floats] = {}
     for _ in range(MOST_SWEEPS):
         progress.raise_if_cancelled()
         answers: dict[str, Response] = {}
@@ -413,7 +415,7 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
     return found
 
 
-def _moved_to(response: Response, out: np.ndarray) -> Response:
+def _moved_to(response: Response, out: Floats) -> Response:
     """The same response with its flow in an array of its own."""
     out[...] = response.flow
     hydrograph = replace(response.hydrograph, flow=out)
@@ -424,9 +426,9 @@ def _respond(
     run: _Pass,
     key: str,
     together: Mapping[str, Response],
-    levels: Mapping[str, np.ndarray],
-    cases: slice | np.ndarray,
-    out: np.ndarray,
+    levels: Mapping[str, Floats],
+    cases: Cases,
+    out: Floats,
 ) -> Response:
     """Response of one element to some cases of a pass.
 
@@ -441,7 +443,7 @@ def _respond(
         whole = run.known(up)
         return whole if isinstance(cases, slice) else _cases_of(whole, cases)
 
-    def level(felt: str) -> np.ndarray | None:
+    def level(felt: str) -> Floats | None:
         # of an element computed together with it that of the sweep before, none in the first
         return levels.get(felt) if felt in network.group_of[key] else known(felt).level
 
@@ -472,7 +474,7 @@ def _respond(
         raise
 
 
-def _respond_to(element: Element, situation: Situation, base: np.ndarray) -> Response:
+def _respond_to(element: Element, situation: Situation, base: Floats) -> Response:
     """Response to a situation; cases whose parameters it does not take as arrays are computed in groups."""
     values, out = situation.values, situation.out
     if not values or element.takes(values):
@@ -501,7 +503,7 @@ def _respond_to(element: Element, situation: Situation, base: np.ndarray) -> Res
     return _moved_to(whole, out)
 
 
-def _booked(element: Element, situation: Situation, answer: Answer, base: np.ndarray) -> Response:
+def _booked(element: Element, situation: Situation, answer: Answer, base: Floats) -> Response:
     """An answer with what came and went by links booked from the hydrographs that are handed on."""
     cases, downs, ways = situation.cases, situation.downs, answer.ways
     if len(ways) != max(len(downs), 1):
@@ -522,7 +524,7 @@ def _booked(element: Element, situation: Situation, answer: Answer, base: np.nda
     )
     whole_base = base if answer.base is None else base + answer.base
 
-    def depth(value: np.ndarray | None) -> np.ndarray:
+    def depth(value: Floats | None) -> Floats:
         return nothing if value is None else value
 
     return Response(
@@ -555,7 +557,7 @@ def _with_value(model: Any, path: Sequence[str | int], value: float) -> Any:
     return model.model_copy(update={head: new})
 
 
-def _cases_of(response: Response, cases: slice | np.ndarray) -> Response:
+def _cases_of(response: Response, cases: Cases) -> Response:
     balance = Balance(**{f.name: getattr(response.balance, f.name)[cases] for f in fields(Balance)})
     state = states.cases_of(response.state, cases)
     hydrograph = response.hydrograph.of(cases)
@@ -575,7 +577,7 @@ def _cases_of(response: Response, cases: slice | np.ndarray) -> Response:
     )
 
 
-def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
+def _concatenated(parts: list[Response], flow: Floats) -> Response:
     """Responses of some cases each put together; their flows lie in ``flow`` already."""
     first = parts[0]
     if len(parts) == 1:
@@ -587,7 +589,7 @@ def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
         each = [[p.ways[number] for p in parts] for number in range(len(first.ways))]
         ways = tuple(_hydrographs_joined(way, np.concatenate([w.flow for w in way])) for way in each)
 
-    def heights(name: str) -> np.ndarray | None:
+    def heights(name: str) -> Floats | None:
         there = [getattr(p, name) for p in parts]
         return None if there[0] is None else np.concatenate(there)
 
@@ -606,7 +608,7 @@ def _concatenated(parts: list[Response], flow: np.ndarray) -> Response:
     )
 
 
-def _hydrographs_joined(parts: list[Hydrograph], flow: np.ndarray) -> Hydrograph:
+def _hydrographs_joined(parts: list[Hydrograph], flow: Floats) -> Hydrograph:
     """Hydrographs of some cases each put together; their flows lie in ``flow`` already."""
     uneven = None
     if any(part.uneven is not None for part in parts):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 
 
@@ -32,9 +33,9 @@ class Peak:
 class Peaks:
     """Peaks of some cases, each (case,): most are never asked for one by one. ``fitted`` is NaN where there is none."""
 
-    ordinates: np.ndarray
-    times: np.ndarray
-    fitted: np.ndarray
+    ordinates: Floats
+    times: Floats
+    fitted: Floats
 
     def __getitem__(self, case: int) -> Peak:
         """Peak of one case."""
@@ -42,7 +43,7 @@ class Peaks:
         return Peak(float(self.ordinates[case]), float(self.times[case]), None if np.isnan(fitted) else fitted)
 
 
-def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
+def find_peak(flow: Floats, step: float, *, smooth: bool = True) -> Peak:
     """Peak of a hydrograph (step + 1,) in m3/s.
 
     The parabola is drawn for smooth responses only: not at an end, not on a plateau.
@@ -58,7 +59,7 @@ def find_peak(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peak:
     return Peak(ordinate, top * step, fitted)
 
 
-def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peaks:
+def find_peaks(flow: Floats, step: float, *, smooth: bool = True) -> Peaks:
     """Peaks of hydrographs (case, step + 1)."""
     rows = np.arange(len(flow))
     tops = np.argmax(flow, axis=1)
@@ -72,7 +73,7 @@ def find_peaks(flow: np.ndarray, step: float, *, smooth: bool = True) -> Peaks:
     return Peaks(ordinates, tops * step, np.where(drawn, fitted, np.nan))
 
 
-def find_floods(hydrograph: Hydrograph, base: np.ndarray, share: float) -> tuple[np.ndarray, np.ndarray]:
+def find_floods(hydrograph: Hydrograph, base: Floats, share: float) -> tuple[Floats, Floats]:
     """Time (case,) s at which each flood has receded, and its volume (case,) m3 less the baseflow.
 
     ``base`` (case,) m3/s. A flood has receded after the last ordinate above ``share`` of its peak, both
@@ -84,10 +85,12 @@ def find_floods(hydrograph: Hydrograph, base: np.ndarray, share: float) -> tuple
     ends, volumes = np.empty(len(flow), np.int64), np.empty(len(flow))
     beyond = np.empty((0, 0)) if uneven is None else np.ascontiguousarray(uneven)
     kernels.floods_kernel(flow, beyond, np.asarray(base, float), share, hydrograph.step, ends, volumes)
-    return ends * hydrograph.step, volumes
+    times: Floats = np.multiply(ends, hydrograph.step, dtype=float)
+    return times, volumes
 
 
-def has_receded(flow: np.ndarray, base: np.ndarray | float, share: float) -> np.ndarray:
+def has_receded(flow: Floats, base: Floats | float, share: float) -> Floats:
     """Whether each hydrograph (case, step + 1) ends with at most ``share`` of its peak above ``base`` (case,) m3/s."""
     above = flow - np.reshape(base, (-1, 1))
-    return above[:, -1] <= share * np.maximum(above.max(axis=1), 1e-12)
+    found: Floats = above[:, -1] <= share * np.maximum(above.max(axis=1), 1e-12)
+    return found

@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.parameters import Model, parameter
 
 SOURCE = "Leclerc and Schaake (1972), MIT Department of Civil Engineering Report 142"
@@ -14,7 +15,7 @@ SOURCE = "Leclerc and Schaake (1972), MIT Department of Civil Engineering Report
 LARGE_AREA = 25e6
 
 
-def areal_factor(area: float, duration: float | np.ndarray) -> np.ndarray:
+def areal_factor(area: float, duration: float | Floats) -> Floats:
     """Share of the point depth over an area (m2) in durations (s).
 
     1 - exp(-1.1 t^0.25) + exp(-1.1 t^0.25 - 0.00386 A), t in h and A in km2; 1 over no area.
@@ -40,7 +41,7 @@ class ArealReduction(Model):
         """Whether depths over an area (m2) are less than those at a point."""
         return self.chosen and area > self.least_area
 
-    def factors(self, area: float, durations: float | np.ndarray) -> np.ndarray:
+    def factors(self, area: float, durations: float | Floats) -> Floats:
         """Share of the point depth, 0 to 1, for an area (m2) and durations (s), of their shape."""
         return areal_factor(area, durations) if self.reduces(area) else np.ones(np.shape(durations))
 

@@ -12,6 +12,7 @@ import numpy as np
 from pydantic import model_validator
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.errors import OutOfRange, TableError
 from tarnwater.parameters import Model, parameter
 from tarnwater.rain.areal import ArealReduction
@@ -25,7 +26,7 @@ MOST_DEPTH = 100_000.0
 STEEPER = 1.10
 
 
-def reduced_variate(return_period: float | np.ndarray) -> float | np.ndarray:
+def reduced_variate(return_period: float | Floats) -> float | Floats:
     """Gumbel reduced variate -ln(-ln(1 - 1/T)) of a return period in years, above 1."""
     return -np.log(-np.log1p(-1.0 / np.asarray(return_period)))
 
@@ -137,7 +138,7 @@ class DepthTable(Model):
             columns = _around(variates, float(reduced_variate(return_period)))
         return [(self.durations[r], self.return_periods[c], self.depths[r][c]) for r in rows for c in columns]
 
-    def depth(self, duration: float | np.ndarray, return_period: float) -> np.ndarray:
+    def depth(self, duration: float | Floats, return_period: float) -> Floats:
         """Depth in mm of durations (s), any shape, at a return period (years).
 
         Raises `OutOfRange` beyond the table unless it may be extrapolated. A duration of 0 has no rain.
@@ -163,7 +164,7 @@ class DepthTable(Model):
         depths = np.where(np.asarray(self.durations)[entry] == duration, at_period[entry], np.exp(read))
         return np.where(duration < shortest, at_period[0] * duration / shortest, depths)
 
-    def _at_return_period(self, return_period: float) -> np.ndarray:
+    def _at_return_period(self, return_period: float) -> Floats:
         periods, depths = self.annual_periods, np.array(self.depths)
         if return_period in periods:
             return depths[:, periods.index(return_period)]
@@ -177,7 +178,8 @@ class DepthTable(Model):
         axis, y = np.asarray(reduced_variate(np.array(periods))), float(reduced_variate(return_period))
         right = int(np.clip(np.searchsorted(axis, y), 1, len(axis) - 1))
         share = (y - axis[right - 1]) / (axis[right] - axis[right - 1])
-        return depths[:, right - 1] + share * (depths[:, right] - depths[:, right - 1])
+        found: Floats = depths[:, right - 1] + share * (depths[:, right] - depths[:, right - 1])
+        return found
 
 
 NO_REDUCTION = ArealReduction()
@@ -192,7 +194,7 @@ class DepthCurve:
     areal: ArealReduction = NO_REDUCTION
     area: float = 0.0
 
-    def depth(self, durations: float | np.ndarray) -> np.ndarray:
+    def depth(self, durations: float | Floats) -> Floats:
         """Depth in mm of durations (s), of their shape.
 
         Below the table's shortest duration its reduced depth is spread evenly.
@@ -209,7 +211,7 @@ def annual_return_period(of_peaks: float) -> float:
     return 1 / -math.expm1(-1 / of_peaks)
 
 
-def _around(axis: np.ndarray, at: float) -> list[int]:
+def _around(axis: Floats, at: float) -> list[int]:
     """Positions of the entries between which ``at`` lies on a rising axis: one where it is an entry."""
     right = int(np.clip(np.searchsorted(axis, at), 1, max(len(axis) - 1, 1)))
     exact = [int(i) for i in (right - 1, right) if i < len(axis) and abs(axis[i] - at) < 1e-12]

@@ -13,6 +13,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import AwareDatetime, Field, model_validator
 
+from tarnwater.arrays import Floats
 from tarnwater.clock import LATEST, moment, show_moment
 from tarnwater.frozen import FrozenDict
 from tarnwater.methods import OneOf
@@ -88,10 +89,11 @@ class GivenStorm(Model, ABC):
         at = show_duration(first) if self.begins is None else show_moment(moment(self.begins, first))
         return f"its rain is missing in {len(missing)} of {len(depths)} steps, first at {at}."
 
-    def rain_on(self, catchment: str, step: float) -> np.ndarray:
+    def rain_on(self, catchment: str, step: float) -> Floats:
         """Rain on a catchment in steps of the run (s), mm, (step,); its rain must be whole."""
         given = np.array([self.depths_on(catchment)], float)
-        return Rain(given, self.step).spread_over(step).depths[0]
+        found: Floats = Rain(given, self.step).spread_over(step).depths[0]
+        return found
 
 
 class RecordedStorm(GivenStorm):

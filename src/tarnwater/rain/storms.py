@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from tarnwater.arrays import Cases, Floats
 from tarnwater.parameters import Model, Name, Setting, parameter
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.depth_table import DepthCurve, DepthTable
@@ -20,7 +21,7 @@ DAY = 86400.0
 class Rain:
     """Rain of some cases: ``depths`` (case, step) mm, each in the ``step`` (s) that ends at its stamp."""
 
-    depths: np.ndarray
+    depths: Floats
     step: float
 
     def __post_init__(self) -> None:
@@ -28,9 +29,10 @@ class Rain:
         object.__setattr__(self, "depths", np.ascontiguousarray(self.depths, float))
 
     @cached_property
-    def total(self) -> np.ndarray:
+    def total(self) -> Floats:
         """Depth of each case, mm, (case,)."""
-        return self.depths.sum(axis=1)
+        found: Floats = self.depths.sum(axis=1)
+        return found
 
     @cached_property
     def digest(self) -> bytes:
@@ -39,7 +41,7 @@ class Rain:
         sha.update(self.depths.tobytes())
         return sha.digest()
 
-    def of(self, cases: slice | np.ndarray) -> Rain:
+    def of(self, cases: Cases) -> Rain:
         """Some of the cases."""
         return Rain(self.depths[cases], self.step)
 
@@ -153,7 +155,7 @@ class StormFamily(Model):
 
     def increments(
         self, table: DepthTable, return_period: float, duration: float, *, area: float, step: float
-    ) -> np.ndarray:
+    ) -> Floats:
         """Rain (steps,) in mm of one storm, reduced for the area (m2) draining to its design point.
 
         A nested storm is reduced in each of its durations by that duration's factor, any other as a whole.
@@ -168,12 +170,12 @@ class StormFamily(Model):
         return known
 
     @cached_property
-    def kept_rain(self) -> dict[tuple[DepthCurve, float, float], np.ndarray]:
+    def kept_rain(self) -> dict[tuple[DepthCurve, float, float], Floats]:
         """Rain of its storms, kept: every edit of the land asks for the same storms again."""
         return {}
 
 
-def heaviest_window(rain: np.ndarray, curve: DepthCurve, step: float) -> tuple[float, float, float]:
+def heaviest_window(rain: Floats, curve: DepthCurve, step: float) -> tuple[float, float, float]:
     """The window of a storm that exceeds the depth of its duration most: duration (s), rain in it, depth (mm).
 
     ``rain`` (steps,) is in mm a step (s); windows are whole steps.
@@ -181,6 +183,6 @@ def heaviest_window(rain: np.ndarray, curve: DepthCurve, step: float) -> tuple[f
     fallen = np.concatenate([[0.0], np.cumsum(rain)])
     widths = np.arange(1, len(rain) + 1)
     most = np.array([(fallen[width:] - fallen[:-width]).max() for width in widths])
-    depths = curve.depth(widths * step)
+    depths = curve.depth(np.multiply(widths, step, dtype=float))
     worst = int(np.argmax(most / depths))
     return float(widths[worst] * step), float(most[worst]), float(depths[worst])

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TypeVar
 
-import numpy as np
+from tarnwater.arrays import Floats
 
-V = TypeVar("V", float, np.ndarray)
+V = TypeVar("V", float, Floats)
 
 
 def retention(curve_number: V) -> V:

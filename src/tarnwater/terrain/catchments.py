@@ -37,7 +37,8 @@ class Catchments:
     def _boxes(self) -> list[tuple[slice, slice] | None]:
         from scipy import ndimage
 
-        return ndimage.find_objects(self.labels, max_label=len(self.outlets))
+        boxes: list[tuple[slice, slice] | None] = ndimage.find_objects(self.labels, max_label=len(self.outlets))
+        return boxes
 
     def own(self, index: int) -> tuple[tuple[slice, slice], np.ndarray]:
         """The rows and columns that hold a local catchment, and which of their cells are in it, bool."""
@@ -67,7 +68,8 @@ class Catchments:
         from scipy import ndimage
 
         off = np.isnan(self.drainage.grid.heights)
-        return ndimage.binary_dilation(off, structure=_EIGHT, border_value=1)
+        found: np.ndarray = ndimage.binary_dilation(off, structure=_EIGHT, border_value=1)
+        return found
 
     def centre(self, index: int) -> tuple[float, float]:
         """Middle of the local catchment, in the units of the CRS."""

@@ -33,7 +33,8 @@ def _bits_beside() -> np.ndarray:
     rows, columns = np.subtract.outer(ROW_STEP, ROW_STEP), np.subtract.outer(COLUMN_STEP, COLUMN_STEP)
     touch = np.maximum(np.abs(rows), np.abs(columns)) == 1
     member = (np.arange(256)[:, None] >> np.arange(8)) & 1
-    return (((member @ touch) > 0) @ (1 << np.arange(8))).astype(np.uint8)
+    found: np.ndarray = (((member @ touch) > 0) @ (1 << np.arange(8))).astype(np.uint8)
+    return found
 
 
 _BESIDE = _bits_beside()
@@ -91,7 +92,8 @@ class Drainage:
     @cached_property
     def offsets(self) -> np.ndarray:
         """Steps of the eight directions in the padded arrays."""
-        return ROW_STEP * self.row_length + COLUMN_STEP
+        found: np.ndarray = ROW_STEP * self.row_length + COLUMN_STEP
+        return found
 
     @cached_property
     def step_lengths(self) -> np.ndarray:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
@@ -10,6 +11,10 @@ from tarnwater.errors import GridError, OutletError
 from tarnwater.units import show_place
 
 FEWEST_CELLS = 3
+
+
+#: One number, or an array of them.
+V = TypeVar("V", float, np.ndarray)
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,7 +77,7 @@ class Grid:
         """Rows and columns."""
         return self.heights.shape[0], self.heights.shape[1]
 
-    def centre(self, row: float | np.ndarray, column: float | np.ndarray) -> tuple:
+    def centre(self, row: V, column: V) -> tuple[V, V]:
         """Coordinates of the centres of cells, in the units of the CRS."""
         return self.west + (column + 0.5) * self.width, self.north - (row + 0.5) * self.height
 

@@ -56,4 +56,5 @@ def _halved(picture: np.ndarray) -> np.ndarray:
     blocks = padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2)
     total = blocks.sum(axis=(1, 3), dtype=np.uint16)
     count = np.count_nonzero(blocks, axis=(1, 3)).astype(np.uint16)
-    return (total // np.maximum(count, 1)).astype(np.uint8)
+    found: np.ndarray = (total // np.maximum(count, 1)).astype(np.uint8)
+    return found

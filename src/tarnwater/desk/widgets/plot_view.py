@@ -15,6 +15,7 @@ from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QFontMetricsF, Q
 from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.clock import date_ticks, moment, show_moment
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.caption import PEN_STYLES, Caption, KeyRow
@@ -59,7 +60,8 @@ class _TimeAxis(_StillAxis):
     def tickValues(self, minVal: float, maxVal: float, size: float) -> list[tuple[float, list[float]]]:  # noqa: N802
         """Places of the ticks."""
         if self.origin is None or self._tickLevels is not None:
-            return super().tickValues(minVal, maxVal, size)
+            own: list[tuple[float, list[float]]] = super().tickValues(minVal, maxVal, size)
+            return own
         most = max(int(size / DATE_WIDTH), 2)
         self._dates = dict(date_ticks(self.origin, minVal, maxVal, most))
         return [(1.0, list(self._dates))]
@@ -67,7 +69,8 @@ class _TimeAxis(_StillAxis):
     def tickStrings(self, values: list[float], scale: float, spacing: float) -> list[str]:  # noqa: N802
         """Words of the ticks."""
         if self.origin is None or self._tickLevels is not None:
-            return super().tickStrings(values, scale, spacing)
+            own: list[str] = super().tickStrings(values, scale, spacing)
+            return own
         return [self._dates[value] for value in values]
 
 
@@ -475,7 +478,7 @@ def _shape_of(plot: Plot) -> tuple[Any, ...]:
     )  # fmt: skip
 
 
-def _as_drawn(axis: Axis, values: np.ndarray) -> np.ndarray:
+def _as_drawn(axis: Axis, values: Floats) -> Floats:
     return np.log10(values) if axis.log else values
 
 
@@ -490,11 +493,11 @@ def _ticks(axis: Axis) -> list[list[tuple[float, str]]] | None:
     return [[(float(np.log10(at)) if axis.log else at, text) for at, text in axis.ticks]]
 
 
-def _ends(left: np.ndarray, width: float) -> np.ndarray:
+def _ends(left: Floats, width: float) -> Floats:
     return np.array([left[0], left[-1] + width]) if len(left) else np.empty(0)
 
 
-def _range_of(axis: Axis, values: list[np.ndarray], room: float = 0.0) -> tuple[float, float]:
+def _range_of(axis: Axis, values: list[Floats], room: float = 0.0) -> tuple[float, float]:
     """From the least to the greatest value, or as the axis says; from zero where it is not logarithmic."""
     found = [v for v in values if len(v)]
     low = min((float(v.min()) for v in found), default=0.0)

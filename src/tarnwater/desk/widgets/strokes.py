@@ -9,11 +9,13 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from tarnwater.arrays import Floats
+
 #: Radius of a dot, in pixels.
 DOT = 2.5
 
 
-def thinned(x: np.ndarray, y: np.ndarray, most: int) -> tuple[np.ndarray, np.ndarray]:
+def thinned(x: Floats, y: Floats, most: int) -> tuple[Floats, Floats]:
     """No more than ``most`` points of a curve, the highest and the lowest of each stretch among them.
 
     >>> x, y = thinned(np.arange(1000.0), np.sin(np.arange(1000.0)), 100)
@@ -45,21 +47,22 @@ class Stroke(pg.GraphicsObject):
         self._rightward = True
         self._made: tuple[int, QPolygonF] | None = None
 
-    def set_data(self, x: np.ndarray, y: np.ndarray) -> None:
+    def set_data(self, x: Floats, y: Floats) -> None:
         """Points in the units of the axes, as they are drawn (their logarithms on log axes)."""
         self._x, self._y = np.asarray(x, float), np.asarray(y, float)
         self._rightward = bool((self._x[1:] >= self._x[:-1]).all())
         self._made = None
         self.update()
 
-    def set_steps(self, left: np.ndarray, width: float, tops: np.ndarray) -> None:
+    def set_steps(self, left: Floats, width: float, tops: Floats) -> None:
         """Bars side by side, as one outline."""
         ends = np.append(left, left[-1] + width) if len(left) else np.empty(0)
         self.set_data(np.repeat(ends, 2)[1:-1], np.repeat(tops, 2))
 
     def boundingRect(self) -> QRectF:  # noqa: N802
         """All that is seen: a line that moves is painted anew whole."""
-        return self.viewRect()
+        view: QRectF = self.viewRect()
+        return view
 
     def viewTransformChanged(self) -> None:  # noqa: N802
         """Another range or size: other points are seen."""
@@ -91,7 +94,7 @@ class Stroke(pg.GraphicsObject):
             self._made = most, pg.functions.arrayToQPolygonF(x, y)
         return self._made[1]
 
-    def _seen(self) -> tuple[np.ndarray, np.ndarray]:
+    def _seen(self) -> tuple[Floats, Floats]:
         """The points that lie in sight, and one beyond on each side; all of them where they do not go rightward."""
         box = self.getViewBox()
         if box is None or not self._rightward:
@@ -110,14 +113,15 @@ class Dots(pg.GraphicsObject):
         self._rim, self._inside, self._radius = rim, inside, radius
         self._places: list[QPointF] = []
 
-    def set_data(self, x: np.ndarray, y: np.ndarray) -> None:
+    def set_data(self, x: Floats, y: Floats) -> None:
         """Points in the units of the axes, as they are drawn."""
         self._places = [QPointF(*place) for place in zip(np.asarray(x, float), np.asarray(y, float), strict=True)]
         self.update()
 
     def boundingRect(self) -> QRectF:  # noqa: N802
         """All that is seen."""
-        return self.viewRect()
+        view: QRectF = self.viewRect()
+        return view
 
     def viewTransformChanged(self) -> None:  # noqa: N802
         """Another range."""

@@ -9,6 +9,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import model_validator
 
+from tarnwater.arrays import Floats
 from tarnwater.cover import composite
 from tarnwater.errors import ComputationFailed, EditRefused
 from tarnwater.hydrograph import Hydrograph
@@ -33,16 +34,16 @@ from tarnwater.runoff.transforms import NrcsUnitHydrograph, TransformMethod
 LONGEST = 366 * 86400.0
 
 #: Values by case of the surfaces of a catchment: position of the surface to parameters, each (case,).
-BySurface = dict[int, dict[str, np.ndarray]]
+BySurface = dict[int, dict[str, Floats]]
 
 
 @dataclass(frozen=True, eq=False)
 class CatchmentExcess:
     """Excess (case, step) mm of a catchment, its loss and what stands on it (case,) mm, and its surfaces' states."""
 
-    excess: np.ndarray
-    loss: np.ndarray
-    stored: np.ndarray
+    excess: Floats
+    loss: Floats
+    stored: Floats
     states: tuple[Any, ...]
 
 
@@ -179,7 +180,7 @@ class Catchment(Element):
             self.flow_length.value, slope_in_use(self.path_slope), slope_in_use(self.mean_slope), self.curve_number
         )
 
-    def lags(self, values: Mapping[int, Mapping[str, np.ndarray]]) -> np.ndarray | None:
+    def lags(self, values: Mapping[int, Mapping[str, Floats]]) -> Floats | None:
         """Lags (case,) s where curve numbers of surfaces differ by case; None where the lag does not follow them."""
         changed = {
             row: own[name] for row, own in values.items() if (name := self.surfaces[row].loss.number_name) in own
@@ -289,7 +290,7 @@ class Catchment(Element):
         ``values`` replace parameters of surfaces by arrays (case,).
         """
         fine = rain.at_step(min(step, rain.step))
-        excess: np.ndarray | float = 0.0
+        excess: Floats | float = 0.0
         loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
         for number, (surface, weight) in enumerate(zip(self.surfaces, self.weights, strict=True)):
             own = (values or {}).get(number, {})
@@ -341,7 +342,8 @@ class Catchment(Element):
 
         def runoff(*values: Any) -> Hydrograph:
             flow = direct.evaluate(*values[:-1])
-            return replace(flow, flow=flow.flow + values[-1])
+            found: Hydrograph = replace(flow, flow=flow.flow + values[-1])
+            return found
 
         return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, base), runoff)
 

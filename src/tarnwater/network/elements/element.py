@@ -12,8 +12,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation, Doubtful, Missing, OneOf
 from tarnwater.parameters import Model, Name
@@ -24,7 +23,7 @@ from tarnwater.reckoning import Reckoning
 MEASURED = "measured on the terrain"
 
 #: Values by case of an element's parameters: path of the field to values (case,).
-OwnValues = Mapping[tuple[str | int, ...], np.ndarray]
+OwnValues = Mapping[tuple[str | int, ...], Floats]
 
 
 #: Shapes by which elements are drawn.
@@ -55,9 +54,9 @@ class Situation:
     inflows: Sequence[Hydrograph]
     downs: tuple[str, ...]
     state: Any
-    out: np.ndarray
+    out: Floats
     values: OwnValues = field(default_factory=dict)
-    levels: Mapping[str, np.ndarray] = field(default_factory=dict)
+    levels: Mapping[str, Floats] = field(default_factory=dict)
 
     @property
     def inflow(self) -> Hydrograph:
@@ -83,18 +82,18 @@ class Answer:
 
     ways: tuple[Hydrograph, ...]
     state: Any = None
-    rain: np.ndarray | None = None
-    baseflow: np.ndarray | None = None
-    outside: np.ndarray | None = None
-    start_storage: np.ndarray | None = None
-    end_storage: np.ndarray | None = None
-    losses: np.ndarray | None = None
-    rain_depth: np.ndarray | None = None
-    loss_depth: np.ndarray | None = None
-    stored_depth: np.ndarray | None = None
-    base: np.ndarray | None = None
-    level: np.ndarray | None = None
-    storage: np.ndarray | None = None
+    rain: Floats | None = None
+    baseflow: Floats | None = None
+    outside: Floats | None = None
+    start_storage: Floats | None = None
+    end_storage: Floats | None = None
+    losses: Floats | None = None
+    rain_depth: Floats | None = None
+    loss_depth: Floats | None = None
+    stored_depth: Floats | None = None
+    base: Floats | None = None
+    level: Floats | None = None
+    storage: Floats | None = None
 
 
 class AskedOfElement(Protocol):
@@ -210,7 +209,7 @@ class Element(Model, ABC):
         """Whether it takes these values by case as arrays; the engine groups the cases otherwise."""
         return False
 
-    def bases(self, base: np.ndarray, downs: Sequence[str]) -> tuple[np.ndarray, ...]:
+    def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
         """How the constant flow (case,) m3/s in it goes on by each link; one of several ways down must say."""
         if len(downs) > 1:
             raise NotImplementedError(f"{type(self).__name__} does not say how its baseflow parts")

@@ -8,6 +8,7 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import model_validator
 
+from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Derivation
@@ -52,7 +53,7 @@ class Inflow(Element):
         """The typed hydrograph; its state is the time of the run so far (case,), s."""
         cases, ordinates = situation.out.shape
         step, state, out = situation.step, situation.state, situation.out
-        times = (0.0 if state is None else float(state[0])) + np.arange(ordinates) * step
+        times = (0.0 if state is None else float(state[0])) + np.arange(float(ordinates)) * step
         known_t, known_q = np.array(self.times), np.array(self.flows)
         flow = np.interp(times, known_t, known_q, left=0.0, right=0.0)
         out[...] = flow
@@ -70,7 +71,7 @@ class Inflow(Element):
         return Derivation("Q straight between its points", "typed hydrograph", (), read)
 
 
-def volume_until(times: np.ndarray, flows: np.ndarray, until: np.ndarray) -> np.ndarray:
+def volume_until(times: Floats, flows: Floats, until: Floats) -> Floats:
     """Exact volume in m3 of a straight-lined hydrograph up to each time (s); nothing outside it."""
     until = np.clip(until, times[0], times[-1])
     whole = np.concatenate([[0.0], np.cumsum(np.diff(times) * 0.5 * (flows[1:] + flows[:-1]))])

@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
 from tarnwater.rain.depth_table import DepthCurve
@@ -15,7 +16,7 @@ from tarnwater.rain.patterns.pattern import Pattern
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
 
-def alternate(blocks: np.ndarray, peak_position: float) -> np.ndarray:
+def alternate(blocks: Floats, peak_position: float) -> Floats:
     """Arrange blocks about the peak: that of the shortest duration there, the second after it, the third before it.
 
     ``peak_position`` (0 to 1) is where in the storm the first block ends; where one side is full
@@ -71,7 +72,7 @@ class AlternatingBlock(Pattern):
         """The same with its peak at another place."""
         return AlternatingBlock(peak_position=place)
 
-    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left.
 
         Blocks stand in the order of their durations, never sorted, so that every window about the peak

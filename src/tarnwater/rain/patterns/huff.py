@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.rain.depth_table import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares, tabled_curve
 from tarnwater.rain.patterns.pattern import Pattern
@@ -14,7 +15,7 @@ Quartile = Literal["first", "second", "third", "fourth"]
 QUARTILES: tuple[Quartile, ...] = ("first", "second", "third", "fourth")
 
 
-def huff_curve(quartile: Quartile) -> tuple[np.ndarray, np.ndarray]:
+def huff_curve(quartile: Quartile) -> tuple[Floats, Floats]:
     """Share of the time and of the depth, both 0 to 1, (entries,): the median at a point."""
     return tabled_curve("huff_quartiles.csv", "time_percent", quartile, 100.0)
 
@@ -36,7 +37,7 @@ class Huff(Pattern):
         """One for each quarter of the time."""
         return tuple((f"huff-{n}", f"Huff, {q} quartile", cls(quartile=q)) for n, q in enumerate(QUARTILES, start=1))
 
-    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""
         times, shares = huff_curve(self.quartile)
         return increments_by_shares(lambda t: np.interp(t, times, shares), float(curve.depth(duration)), duration, step)

@@ -10,10 +10,10 @@ from importlib import resources
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 
-def increments_by_shares(
-    fallen: Callable[[np.ndarray], np.ndarray], depth: float, duration: float, step: float
-) -> np.ndarray:
+
+def increments_by_shares(fallen: Callable[[Floats], Floats], depth: float, duration: float, step: float) -> Floats:
     """Rain (steps,) in mm of a storm of a depth (mm) and a duration (s) in each step (s).
 
     ``fallen`` gives the share of the depth, 0 to 1, that has fallen by shares of the time. A last part
@@ -25,7 +25,7 @@ def increments_by_shares(
 
 
 @cache
-def tabled_curve(name: str, time: str, column: str, whole: float) -> tuple[np.ndarray, np.ndarray]:
+def tabled_curve(name: str, time: str, column: str, whole: float) -> tuple[Floats, Floats]:
     """Share of the time and of the depth from a table beside this module; ``whole`` is the table's full time."""
     text = resources.files(__package__).joinpath(name).read_text()
     rows = list(csv.DictReader(line for line in text.splitlines() if not line.startswith("#")))

@@ -6,8 +6,7 @@ from abc import abstractmethod
 from collections.abc import Sequence
 from typing import ClassVar, Self
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
 from tarnwater.rain.depth_table import DepthCurve
 
@@ -24,7 +23,7 @@ class Pattern(Method):
     blocks: ClassVar[bool] = False
 
     @abstractmethod
-    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s); together the depth of the curve."""
 
     @classmethod

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
 from tarnwater.rain.depth_table import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares
@@ -14,7 +15,7 @@ from tarnwater.rain.patterns.pattern import Pattern
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
 
-def triangular_share(time: np.ndarray, peak_position: float) -> np.ndarray:
+def triangular_share(time: Floats, peak_position: float) -> Floats:
     """Share of the depth fallen by shares of the time, both 0 to 1, for a peak at a share of the time.
 
     t^2 / r up to the peak, 1 - (1 - t)^2 / (1 - r) after it.
@@ -47,7 +48,7 @@ class Triangular(Pattern):
         """The same with its peak at another place."""
         return Triangular(peak_position=place)
 
-    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""
         position = self.peak_position
         return increments_by_shares(

@@ -7,6 +7,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.methods import Cure, Doubtful
 from tarnwater.rain.depth_table import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares, tabled_curve
@@ -22,7 +23,7 @@ PatternType = Literal["I", "IA", "II", "III"]
 TYPES: tuple[PatternType, ...] = ("I", "IA", "II", "III")
 
 
-def cumulative_pattern(pattern_type: PatternType) -> tuple[np.ndarray, np.ndarray]:
+def cumulative_pattern(pattern_type: PatternType) -> tuple[Floats, Floats]:
     """Share of the time and of the depth, both 0 to 1; type II by its fine table."""
     name = "storm_pattern_type_ii_fine.csv" if pattern_type == "II" else "storm_patterns_24h.csv"
     return tabled_curve(name, "hour", f"type_{pattern_type.lower()}", 24.0)
@@ -63,7 +64,7 @@ class TwentyFourHour(Pattern):
             )
         return found
 
-    def increments(self, curve: DepthCurve, duration: float, step: float) -> np.ndarray:
+    def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm, the pattern stretched to its duration (s)."""
         times, shares = cumulative_pattern(self.type)
         return increments_by_shares(lambda t: np.interp(t, times, shares), float(curve.depth(duration)), duration, step)

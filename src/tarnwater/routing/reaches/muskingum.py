@@ -10,6 +10,7 @@ from typing import Any, ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.errors import ComputationFailed
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful
@@ -27,7 +28,7 @@ _NOTHING = np.empty((0, 0))
 
 #: Flows, and of the last sub-step the volumes beyond the trapezoid: what enters the reach and what leaves each
 #: part, (case, parts + 1) each.
-State = tuple[np.ndarray, np.ndarray]
+State = tuple[Floats, Floats]
 
 
 @dataclass(frozen=True)
@@ -158,7 +159,7 @@ class Muskingum(Routing):
             )
         return coefficients(self.travel_time.known, self.weight, self.parts.known, step)
 
-    def route(self, inflow: Hydrograph, state: State | None = None, out: np.ndarray | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: State | None = None, out: Floats | None = None) -> Routed:
         """Route inflow; the state holds the inflow and each part's outflow, m3/s, and the same of the volumes.
 
         Without a state the reach begins in steady flow with its first inflow. Within a step the inflow
@@ -290,7 +291,7 @@ class Muskingum(Routing):
                 found.append((f"{parts} parts with X = {weight:.3g}", method))
         return found
 
-    def _stored(self, flows: np.ndarray, volumes: np.ndarray, step: float) -> np.ndarray:
+    def _stored(self, flows: Floats, volumes: Floats, step: float) -> Floats:
         """Water in the reach, m3, (case,), read from the state.
 
         Of the ordinates it is K (X I + (1 - X) O) in each part. Of the volumes, which follow the same
@@ -302,4 +303,7 @@ class Muskingum(Routing):
         h = step / self.coefficients(step).substeps
         entering, leaving = k * self.weight, k * (1 - self.weight)
         stored = (entering * flows[:, :-1] + leaving * flows[:, 1:]).sum(axis=1)
-        return stored + ((0.5 + entering / h) * volumes[:, :-1] + (leaving / h - 0.5) * volumes[:, 1:]).sum(axis=1)
+        found: Floats = stored + ((0.5 + entering / h) * volumes[:, :-1] + (leaving / h - 0.5) * volumes[:, 1:]).sum(
+            axis=1
+        )
+        return found

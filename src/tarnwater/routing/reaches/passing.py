@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Derivation
 from tarnwater.reckoning import Reckoning
@@ -23,7 +24,7 @@ class Passing(Routing):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "balances on random networks"
 
-    def route(self, inflow: Hydrograph, state: np.ndarray | None = None, out: np.ndarray | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: Floats | None = None, out: Floats | None = None) -> Routed:
         """Hand on the inflow."""
         nothing = np.zeros(len(inflow.flow))
         return Routed(inflow, nothing, nothing, nothing[:, None])

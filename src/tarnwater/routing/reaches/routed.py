@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 
 
@@ -19,6 +18,6 @@ class Routed:
     """
 
     hydrograph: Hydrograph
-    start_stored: np.ndarray
-    stored: np.ndarray
+    start_stored: Floats
+    stored: Floats
     state: Any

@@ -6,8 +6,7 @@ from abc import abstractmethod
 from collections.abc import Iterator, Sequence
 from typing import Any, ClassVar, Self
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Derivation, Doubtful, Method
 from tarnwater.reckoning import Reckoning
@@ -31,7 +30,7 @@ class Routing(Method):
         return self
 
     @abstractmethod
-    def route(self, inflow: Hydrograph, state: Any = None, out: np.ndarray | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: Any = None, out: Floats | None = None) -> Routed:
         """Route inflow; ``out`` (case, step + 1), where given, takes the flow."""
 
     @abstractmethod

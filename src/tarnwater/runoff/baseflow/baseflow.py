@@ -6,8 +6,7 @@ from abc import abstractmethod
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.methods import Method
 
 
@@ -19,8 +18,8 @@ class FromGround:
     ``volume`` (case,) m3 of all steps; ``state`` carries a run on.
     """
 
-    flow: np.ndarray | float
-    volume: np.ndarray
+    flow: Floats | float
+    volume: Floats
     state: Any = None
 
 

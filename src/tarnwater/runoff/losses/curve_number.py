@@ -7,6 +7,7 @@ from typing import ClassVar, Literal, TypeVar
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful
 from tarnwater.parameters import Setting, parameter
 from tarnwater.reckoning import Reckoning
@@ -24,7 +25,7 @@ TABLED_RATIO = 0.2
 
 AntecedentCondition = Literal["dry", "average", "wet"]
 
-V = TypeVar("V", float, np.ndarray)
+V = TypeVar("V", float, Floats)
 
 
 def antecedent_curve_number(curve_number: V, condition: AntecedentCondition) -> V:
@@ -49,17 +50,18 @@ def initial_abstraction(retention_depth: V, ratio: float) -> V:
     return ratio * retention_depth
 
 
-def excess_of_total(rain: np.ndarray, retention_depth: np.ndarray, abstraction: np.ndarray) -> np.ndarray:
+def excess_of_total(rain: Floats, retention_depth: Floats, abstraction: Floats) -> Floats:
     """Runoff depth of a total rain, mm: (P - Ia)^2 / (P - Ia + S) where P > Ia, else 0.
 
     Arrays broadcast; at CN 100 without rain the answer is 0.
     """
     above = np.maximum(rain - abstraction, 0.0)
     whole = above + retention_depth
-    return np.divide(above * above, whole, out=np.zeros(np.broadcast(above, whole).shape), where=whole > 0)
+    found: Floats = np.divide(above * above, whole, out=np.zeros(np.broadcast(above, whole).shape), where=whole > 0)
+    return found
 
 
-def loss_of_total(rain: np.ndarray, retention_depth: np.ndarray, abstraction: np.ndarray) -> np.ndarray:
+def loss_of_total(rain: Floats, retention_depth: Floats, abstraction: Floats) -> Floats:
     """Depth kept of a total rain, mm: the abstraction, then S (P - Ia) / (P - Ia + S)."""
     above = np.maximum(rain - abstraction, 0.0)
     whole = above + retention_depth
@@ -150,9 +152,9 @@ class CurveNumber(Loss):
 
     def respond(
         self,
-        rain: np.ndarray,
-        state: np.ndarray | None = None,
-        **values: np.ndarray,
+        rain: Floats,
+        state: Floats | None = None,
+        **values: Floats,
     ) -> Excess:
         """Excess of rain (case, step) in mm; the state is the rain (case,) fallen so far, mm."""
         from tarnwater.runoff import _kernels as kernels
@@ -226,11 +228,11 @@ class CurveNumber(Loss):
         return [Doubtful("ratio-unconverted", "doubt", told, tuple(cures), "ratio")]
 
 
-def _excess_of_steps(rain: np.ndarray, retention_depth: float, abstraction: float) -> np.ndarray:
+def _excess_of_steps(rain: Floats, retention_depth: float, abstraction: float) -> Floats:
     """Excess (step,) mm of the rain (step,) mm of each step."""
     fallen = excess_of_total(np.cumsum(rain), np.asarray(retention_depth), np.asarray(abstraction))
     return np.clip(np.diff(fallen, prepend=0.0), 0.0, rain)
 
 
-def _per_case(value: float | np.ndarray, cases: int) -> np.ndarray:
+def _per_case(value: float | Floats, cases: int) -> Floats:
     return np.ascontiguousarray(np.broadcast_to(np.asarray(value, float), (cases,)))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
+from tarnwater.arrays import Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -16,7 +16,7 @@ class Excess:
     ``state`` carries a run on.
     """
 
-    excess: np.ndarray
-    loss: np.ndarray
-    stored: np.ndarray
-    state: np.ndarray
+    excess: Floats
+    loss: Floats
+    stored: Floats
+    state: Floats

@@ -7,6 +7,7 @@ from typing import Any, ClassVar, Self
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Derivation, Doubtful, Method
 from tarnwater.parameters import Setting
 from tarnwater.reckoning import Reckoning
@@ -38,15 +39,16 @@ class Loss(Method):
         return self
 
     @abstractmethod
-    def respond(self, rain: np.ndarray, state: Any = None, **values: np.ndarray) -> Excess:
+    def respond(self, rain: Floats, state: Any = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm; ``values`` may replace parameters by arrays (case,)."""
 
     def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
         """How the excess (step,) mm follows from the rain, its first input, and the parameters."""
         names = [name for name, _ in self.quantities()]
 
-        def respond(depths: np.ndarray, *values: Any) -> np.ndarray:
-            return self.with_values(names, values).respond(np.ascontiguousarray(depths[None, :])).excess[0]
+        def respond(depths: Floats, *values: Any) -> Floats:
+            found: Floats = self.with_values(names, values).respond(np.ascontiguousarray(depths[None, :])).excess[0]
+            return found
 
         return Derivation(self.equation, self.source, (rain, *(asked.own(name) for name in names)), respond)
 

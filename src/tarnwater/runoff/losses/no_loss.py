@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.runoff.losses.excess import Excess
 from tarnwater.runoff.losses.loss import Loss
 
@@ -24,7 +25,7 @@ class NoLoss(Loss):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "the battery that every loss runs through"
 
-    def respond(self, rain: np.ndarray, state: np.ndarray | None = None, **values: np.ndarray) -> Excess:
+    def respond(self, rain: Floats, state: Floats | None = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm: all of it."""
         nothing = np.zeros(len(rain))
         return Excess(np.array(rain, float), nothing, nothing, nothing)

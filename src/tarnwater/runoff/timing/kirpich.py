@@ -14,7 +14,8 @@ def kirpich(flow_length: float, path_slope: float) -> float:
 
     Tc[min] = 0.0195 L^0.77 S^-0.385.
     """
-    return 60.0 * 0.0195 * flow_length**0.77 * path_slope**-0.385
+    minutes: float = 0.0195 * flow_length**0.77 * path_slope**-0.385
+    return 60.0 * minutes
 
 
 class Kirpich(Timing):

@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TypeVar
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.parameters import Setting
 
-V = TypeVar("V", float, np.ndarray)
+V = TypeVar("V", float, Floats)
 
 LAG_SHARE = 0.6
 
@@ -24,14 +23,14 @@ class Measures:
     flow_length: float | None
     path_slope: float | None
     mean_slope: float | None
-    curve_number: float | np.ndarray | None
+    curve_number: float | Floats | None
 
 
 @dataclass(frozen=True)
 class DerivedTime:
     """A derived time in s, one or by case: ``leads`` says whether it is the ``lag`` or the ``concentration``."""
 
-    seconds: float | np.ndarray
+    seconds: float | Floats
     leads: str
 
 

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal, TypeVar
 
-import numpy as np
-
+from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Derivation
 from tarnwater.runoff.retention import retention
 from tarnwater.runoff.timing.measures import DerivedTime, Measures
 from tarnwater.runoff.timing.timing import Timing
 
-V = TypeVar("V", float, np.ndarray)
+V = TypeVar("V", float, Floats)
 
 
 def nrcs_lag(flow_length: float, curve_number: V, mean_slope: float) -> V:
@@ -20,7 +19,8 @@ def nrcs_lag(flow_length: float, curve_number: V, mean_slope: float) -> V:
     lag[h] = L^0.8 (S/25.4 + 1)^0.7 / (734.4 Y^0.5), S in mm, Y in per cent.
     """
     inches = retention(curve_number) / 25.4
-    return 3600.0 * flow_length**0.8 * (inches + 1) ** 0.7 / (734.4 * (100 * mean_slope) ** 0.5)
+    lag: V = 3600.0 * flow_length**0.8 * (inches + 1) ** 0.7 / (734.4 * (100 * mean_slope) ** 0.5)
+    return lag
 
 
 class NrcsLag(Timing):
@@ -39,7 +39,7 @@ class NrcsLag(Timing):
         """Lag in s, or None where an input is missing."""
         if measures.flow_length is None or measures.mean_slope is None or measures.curve_number is None:
             return None
-        seconds: float | np.ndarray = nrcs_lag(measures.flow_length, measures.curve_number, measures.mean_slope)  # type: ignore[type-var]
+        seconds: float | Floats = nrcs_lag(measures.flow_length, measures.curve_number, measures.mean_slope)  # type: ignore[type-var]
         return DerivedTime(seconds, self.leads)
 
     def time(self, asked: Asked) -> Derivation:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, UnitHydrographs
 
@@ -14,7 +15,7 @@ LONG_RECORD = 20_000
 
 #: What the rain so far has still to bring, (case, length) each: the flow now followed by the ordinates to
 #: come (m3/s); the volumes to come (m3); and of these what exceeds the trapezoids, None where nothing does.
-State = tuple[np.ndarray, np.ndarray, np.ndarray | None]
+State = tuple[Floats, Floats, Floats | None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,17 +26,18 @@ class DirectRunoff:
     state: State
 
 
-def stored_in(state: State) -> np.ndarray:
+def stored_in(state: State) -> Floats:
     """Water on its way, m3, (case,)."""
-    return state[1].sum(axis=1)
+    found: Floats = state[1].sum(axis=1)
+    return found
 
 
 def convolve(
-    excess: np.ndarray,
+    excess: Floats,
     unit: UnitHydrograph | UnitHydrographs,
     steps: int,
     state: State | None = None,
-    out: np.ndarray | None = None,
+    out: Floats | None = None,
 ) -> DirectRunoff:
     """Turn excess (case, up to ``steps``) in mm into direct runoff over ``steps`` steps, by one or by many.
 
@@ -62,7 +64,7 @@ def convolve(
     return DirectRunoff(Hydrograph(flow, unit.step, uneven), (flows_to_come, volumes_to_come, uneven_to_come))
 
 
-def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: np.ndarray | None) -> np.ndarray:
+def _convolved(excess: Floats, unit: Floats, out: Floats, earlier: Floats | None) -> Floats:
     """Write the convolution and what was to come ``earlier`` into ``out``; return what comes after it."""
     from tarnwater.runoff import _kernels as kernels
 
@@ -81,7 +83,7 @@ def _convolved(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, earlier: n
     return tail
 
 
-def _convolve_long(excess: np.ndarray, unit: np.ndarray, out: np.ndarray, tail: np.ndarray) -> None:
+def _convolve_long(excess: Floats, unit: Floats, out: Floats, tail: Floats) -> None:
     from scipy import signal
 
     whole = signal.oaconvolve(excess, np.atleast_2d(unit), axes=1)

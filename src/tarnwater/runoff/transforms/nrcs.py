@@ -9,6 +9,7 @@ from typing import ClassVar, Literal, TypeVar
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful
 from tarnwater.parameters import Setting, parameter
 from tarnwater.reckoning import Reckoning
@@ -26,7 +27,7 @@ from tarnwater.units import show_duration
 HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 16"
 
 #: One time in s, or many.
-Times = TypeVar("Times", float, np.ndarray)
+Times = TypeVar("Times", float, Floats)
 
 STANDARD_FACTOR = 484.0
 
@@ -54,7 +55,7 @@ LEFT_OUT = 1e-6
 
 
 @cache
-def dimensionless_curve() -> tuple[np.ndarray, np.ndarray]:
+def dimensionless_curve() -> tuple[Floats, Floats]:
     """The printed curve: t / Tp and q / qp."""
     text = resources.files(__package__).joinpath("dimensionless_unit_hydrograph.csv").read_text()
     rows = np.loadtxt(text.splitlines()[2:], delimiter=",")
@@ -153,7 +154,7 @@ class NrcsUnitHydrograph(LinearTransform):
         peak, scale = float(self.peak(area, to_peak)), float(found.scale[0])
         return UnitHydrograph(ordinates, volumes, step, inner, duration, to_peak, peak, scale, self.curve)
 
-    def unit_hydrographs(self, area: float, lags: np.ndarray, step: float) -> UnitHydrographs:
+    def unit_hydrographs(self, area: float, lags: Floats, step: float) -> UnitHydrographs:
         """Those of many lags: of as many inner steps in one go."""
         inner = np.array([inner_steps(step, self.duration_for(float(lag))) for lag in lags])
         pieces = [(np.flatnonzero(inner == n), self._at_step(area, lags[inner == n], step, int(n))) for n in set(inner)]
@@ -166,7 +167,7 @@ class NrcsUnitHydrograph(LinearTransform):
                 uneven[rows, : length + 1] = uneven_of(piece.ordinates, piece.volumes, step)
         return UnitHydrographs(ordinates, step, uneven if (inner > 1).any() else None)
 
-    def _at_step(self, area: float, lags: np.ndarray, step: float, inner: int) -> AtStep:
+    def _at_step(self, area: float, lags: Floats, step: float, inner: int) -> AtStep:
         """Curves of lags (case,) s, all cut into as many inner steps."""
         durations = np.array([self.duration_for(float(lag)) for lag in lags])
         to_peak = time_to_peak(lags, durations)
@@ -174,13 +175,13 @@ class NrcsUnitHydrograph(LinearTransform):
         earlier = np.maximum(durations - step / inner, 0.0) / 2
         base, flow = self._curve(self.peak(area, to_peak)[:, None], to_peak[:, None])
 
-        def moved(t: np.ndarray) -> np.ndarray:
+        def moved(t: Floats) -> Floats:
             # nothing flows before the rain; what the move brings to before its start is left out
             return np.where(t > 0, flow(t + earlier[:, None]), 0.0)
 
         return at_step(moved, base[:, 0] - earlier, area, step, inner)
 
-    def _curve(self, peak: np.ndarray, to_peak: np.ndarray) -> tuple[np.ndarray, Callable[[np.ndarray], np.ndarray]]:
+    def _curve(self, peak: Floats, to_peak: Floats) -> tuple[Floats, Callable[[Floats], Floats]]:
         """The bases (s) of the curve in use, and its flows (m3/s per mm) at any times (s); (case, 1) throughout."""
         if self.peak_rate_factor == STANDARD_FACTOR:
             times, flows = dimensionless_curve()
@@ -190,7 +191,7 @@ class NrcsUnitHydrograph(LinearTransform):
         m = gamma_exponent(self.peak_rate_factor)
         base = float(special.gammainccinv(m + 1, LEFT_OUT)) / m * to_peak
 
-        def gamma(t: np.ndarray) -> np.ndarray:
+        def gamma(t: Floats) -> Floats:
             x = t / to_peak
             return np.where(t <= base, peak * (x * np.exp(1 - x)) ** m, 0.0)
 

@@ -9,6 +9,7 @@ from typing import Any, ClassVar, Self
 import numpy as np
 
 from tarnwater import states
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Derivation, Doubtful, Method
 from tarnwater.reckoning import Reckoning
@@ -32,25 +33,25 @@ class Transform(Method):
     @abstractmethod
     def respond(
         self,
-        excess: np.ndarray,
+        excess: Floats,
         area: float,
         lag: float,
         step: float,
         steps: int,
         state: Any = None,
-        out: np.ndarray | None = None,
+        out: Floats | None = None,
     ) -> DirectRunoff:
         """Direct runoff over ``steps`` steps of excess (case, up to ``steps``) in mm; ``out`` takes its flow."""
 
     def respond_each(
         self,
-        excess: np.ndarray,
+        excess: Floats,
         area: float,
-        lags: np.ndarray,
+        lags: Floats,
         step: float,
         steps: int,
         state: Any = None,
-        out: np.ndarray | None = None,
+        out: Floats | None = None,
     ) -> DirectRunoff:
         """The same with a lag (case,) s for each case: cases of one lag are computed together."""
         flow = np.empty((len(excess), steps + 1)) if out is None else out
@@ -69,7 +70,7 @@ class Transform(Method):
         return DirectRunoff(Hydrograph(flow, step, uneven if any_uneven else None), states.cases_of(end, back))
 
     @abstractmethod
-    def stored(self, state: Any) -> np.ndarray:
+    def stored(self, state: Any) -> Floats:
         """Water on its way in a state, m3, (case,)."""
 
     @abstractmethod
@@ -100,7 +101,7 @@ class LinearTransform(Transform):
     def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
         """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
 
-    def unit_hydrographs(self, area: float, lags: np.ndarray, step: float) -> UnitHydrographs:
+    def unit_hydrographs(self, area: float, lags: Floats, step: float) -> UnitHydrographs:
         """Unit hydrographs of an area (m2) with lags (case,) s; a method may make them together."""
         return UnitHydrographs.of([self.unit_hydrograph(area, float(lag), step) for lag in lags])
 
@@ -114,31 +115,31 @@ class LinearTransform(Transform):
 
     def respond(
         self,
-        excess: np.ndarray,
+        excess: Floats,
         area: float,
         lag: float,
         step: float,
         steps: int,
         state: Any = None,
-        out: np.ndarray | None = None,
+        out: Floats | None = None,
     ) -> DirectRunoff:
         """Direct runoff by convolution."""
         return convolve(excess, self.unit_hydrograph(area, lag, step), steps, state, out)
 
     def respond_each(
         self,
-        excess: np.ndarray,
+        excess: Floats,
         area: float,
-        lags: np.ndarray,
+        lags: Floats,
         step: float,
         steps: int,
         state: Any = None,
-        out: np.ndarray | None = None,
+        out: Floats | None = None,
     ) -> DirectRunoff:
         """Direct runoff by convolution of each case with a unit hydrograph of its own."""
         return convolve(excess, self.unit_hydrographs(area, lags, step), steps, state, out)
 
-    def stored(self, state: Any) -> np.ndarray:
+    def stored(self, state: Any) -> Floats:
         """Water on its way, m3, (case,)."""
         return stored_in(state)
 

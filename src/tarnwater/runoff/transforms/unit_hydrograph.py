@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.units import System
 
 
@@ -29,8 +30,8 @@ class UnitHydrograph:
     curve : which curve it was read from.
     """
 
-    ordinates: np.ndarray
-    volumes: np.ndarray
+    ordinates: Floats
+    volumes: Floats
     step: float
     inner: int
     duration: float
@@ -40,7 +41,7 @@ class UnitHydrograph:
     curve: str
 
     @cached_property
-    def uneven(self) -> np.ndarray:
+    def uneven(self) -> Floats:
         """What the volume of each step exceeds the trapezoid of its ordinates by, m3 per mm, (length + 1,)."""
         return uneven_of(self.ordinates, self.volumes, self.step)
 
@@ -53,7 +54,7 @@ class UnitHydrograph:
         return f"{len(self.ordinates)} ordinates, the highest {peak} per {depth} at {when} ({self.curve})"
 
 
-def uneven_of(ordinates: np.ndarray, volumes: np.ndarray, step: float) -> np.ndarray:
+def uneven_of(ordinates: Floats, volumes: Floats, step: float) -> Floats:
     """What the volume of each step exceeds the trapezoid of the ordinates by, one more than they are."""
     aside = [(0, 0)] * (ordinates.ndim - 1)
     ends = np.pad(ordinates, [*aside, (1, 1)])
@@ -72,9 +73,9 @@ class UnitHydrographs:
     ``uneven`` (case, length + 1) is as that of a `UnitHydrograph`, None where every step is fine enough.
     """
 
-    ordinates: np.ndarray
+    ordinates: Floats
     step: float
-    uneven: np.ndarray | None
+    uneven: Floats | None
 
     @classmethod
     def of(cls, each: Sequence[UnitHydrograph]) -> UnitHydrographs:
@@ -92,14 +93,12 @@ class UnitHydrographs:
 class AtStep:
     """Curves read at a step: ordinates and volumes (case, length), and the scale factors (case,)."""
 
-    ordinates: np.ndarray
-    volumes: np.ndarray
-    scale: np.ndarray
+    ordinates: Floats
+    volumes: Floats
+    scale: Floats
 
 
-def at_step(
-    curve: Callable[[np.ndarray], np.ndarray], base: np.ndarray, area: float, step: float, inner: int
-) -> AtStep:
+def at_step(curve: Callable[[Floats], Floats], base: Floats, area: float, step: float, inner: int) -> AtStep:
     """Read curves at inner steps, scale them to unit volume, and gather them to the step.
 
     Parameters

@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.clock import moment, show_moment
 from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph
@@ -67,10 +68,11 @@ class CaseResult:
         alike = self.index, self.areal_factor, self.standing, self.origin, self._known
         return CaseResult(case, self.network, self.run, *alike)
 
-    def flow(self, element: str) -> np.ndarray:
+    def flow(self, element: str) -> Floats:
         """Hydrograph of an element, m3/s, (step + 1,)."""
         self._summary(element)
-        return self.run.responses[element].flow[self.index]
+        found: Floats = self.run.responses[element].flow[self.index]
+        return found
 
     def hydrograph(self, element: str, link: str = "") -> Hydrograph:
         """Hydrograph of an element with its volumes, one case; of one link down only where one is named."""
@@ -79,22 +81,23 @@ class CaseResult:
         whole = response.ways[self.network.way_number[link]] if link else response.hydrograph
         return whole.of(slice(self.index, self.index + 1))
 
-    def flow_by(self, link: str) -> np.ndarray:
+    def flow_by(self, link: str) -> Floats:
         """Hydrograph of what goes by a link, m3/s, (step + 1,)."""
-        return self.hydrograph(self.network.links[link].up, link).flow[0]
+        found: Floats = self.hydrograph(self.network.links[link].up, link).flow[0]
+        return found
 
     def peak_by(self, link: str) -> Peak:
         """Peak of what goes by a link."""
         summary = self._summary(self.network.links[link].up)
         return summary.by_way[self.network.way_number[link]][self.index]
 
-    def level(self, element: str) -> np.ndarray | None:
+    def level(self, element: str) -> Floats | None:
         """Level of an element, m, (step + 1,); None where it has none."""
         self._summary(element)
         level = self.run.responses[element].level
         return None if level is None else level[self.index]
 
-    def storage(self, element: str) -> np.ndarray | None:
+    def storage(self, element: str) -> Floats | None:
         """Water stored in an element, m3, (step + 1,); None where it has none."""
         self._summary(element)
         storage = self.run.responses[element].storage
@@ -115,16 +118,17 @@ class CaseResult:
         return show_duration(round(seconds)) if at is None else show_moment(at)
 
     @cached_property
-    def _even_rain(self) -> np.ndarray | None:
+    def _even_rain(self) -> Floats | None:
         """Rain that is the same on every catchment, mm, (step,); None where it differs."""
         rain = self.run.batch.rain
         return rain.depths[self.index] if isinstance(rain, Rain) else None
 
-    def rain_on(self, catchment: str) -> np.ndarray:
+    def rain_on(self, catchment: str) -> Floats:
         """Rain on a catchment in each step of the storm, mm, (step,)."""
-        return self.run.batch.rain_on(catchment).depths[self.index]
+        found: Floats = self.run.batch.rain_on(catchment).depths[self.index]
+        return found
 
-    def rain_over(self, element: str) -> np.ndarray:
+    def rain_over(self, element: str) -> Floats:
         """Mean rain over the catchments above an element in each step of the storm, mm, (step,)."""
         if self._even_rain is not None:
             return self._even_rain
@@ -136,7 +140,7 @@ class CaseResult:
         return rain
 
     @cached_property
-    def _uneven(self) -> dict[str, np.ndarray]:
+    def _uneven(self) -> dict[str, Floats]:
         rain = self.run.batch.rain
         assert not isinstance(rain, Rain)
         return {key: own.depths[self.index] for key, own in rain.items()}

@@ -14,6 +14,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.network.graph import Network
 from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.storms import Rain
@@ -94,7 +95,7 @@ class Storm(ABC):
         """Whether it rains the same on every catchment."""
 
     @abstractmethod
-    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> np.ndarray:
+    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
         """Rain (step,) in mm on a catchment (any, where it is even), made for the area (m2) above its design point."""
 
 
@@ -164,7 +165,7 @@ class DesignStorm(Storm):
         """A design storm falls everywhere alike."""
         return True
 
-    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> np.ndarray:
+    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
         """Its rain, the same on every catchment."""
         family = study.families[self.key]
         return family.increments(study.tables[family.table], self.return_period, self.duration, area=area, step=step)
@@ -232,7 +233,7 @@ class StormByKey(Storm):
         """Whether it rains the same on every catchment."""
         return self.given(study).even
 
-    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> np.ndarray:
+    def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
         """Its rain on a catchment, laid over the steps of the run."""
         return self.given(study).rain_on(catchment, step)
 
@@ -284,7 +285,7 @@ def rain_of(
     }
 
 
-def _rows(rows: Sequence[np.ndarray], step: float) -> Rain:
+def _rows(rows: Sequence[Floats], step: float) -> Rain:
     depths = np.zeros((len(rows), max(len(r) for r in rows)))
     for index, row in enumerate(rows):
         depths[index, : len(row)] = row

@@ -8,6 +8,7 @@ from functools import partial
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.engine import Batch, compute
@@ -124,7 +125,7 @@ def _dip_below(low: float, peak: float) -> float:
     return share if share > NEGATIVE_TOLERANCE else 0.0
 
 
-def _dip_of(flow: np.ndarray) -> float:
+def _dip_of(flow: Floats) -> float:
     return _dip_below(float(flow.min()), float(flow.max()))
 
 

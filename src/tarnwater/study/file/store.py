@@ -101,4 +101,5 @@ def edit_study(path: Path, edit: Any, *args: Any, **kwargs: Any) -> Study:
         after = edit(study, *args, **kwargs)
         refuse_what_cannot_be(after, study)
         write_whole(path, study_to_text(after, blobs))
-        return after
+        found: Study = after
+        return found

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from tarnwater import states, units
+from tarnwater.arrays import Floats
 from tarnwater.network.elements import Catchment, Link
 from tarnwater.network.peaks import Peak
 from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
@@ -38,9 +39,7 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     return replace(plot, x=time_axis(case))
 
 
-def losses_plot(
-    element: Catchment, rain: np.ndarray, step: float, system: units.System, before: Any | None = None
-) -> Plot:
+def losses_plot(element: Catchment, rain: Floats, step: float, system: units.System, before: Any | None = None) -> Plot:
     """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet.
 
     ``before`` are the states of its surfaces, None at rest.
@@ -127,7 +126,7 @@ def hanging_rain(case: CaseResult, system: units.System, key: str = "") -> Hangi
     return Hanging(bars, Axis(f"rain in {units.show_duration(case.step)}", unit, low=0.0))
 
 
-def _wet(rain: np.ndarray) -> int:
+def _wet(rain: Floats) -> int:
     """Steps from the beginning to the end of a rain."""
     wet = np.flatnonzero(rain)
     return int(wet[-1]) + 1 if len(wet) else 1
@@ -214,7 +213,7 @@ def _flow_curve(
 
 
 def _curve(
-    flow: np.ndarray, step: float, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
+    flow: Floats, step: float, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
 ) -> Curve:
     hours = np.arange(len(flow)) * step / 3600
     return Curve(hours, flow / units.factor_of(unit, "flow"), role, label, style, filled=filled)

@@ -11,6 +11,7 @@ from zipfile import BadZipFile
 import numpy as np
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.plots import Axis, Curve, Mark, Plot
@@ -112,9 +113,9 @@ def terrain_digest(terrain: Terrain, *, with_threshold: bool = True) -> str:
     return hashlib.sha256(json.dumps(made_of).encode()).hexdigest()[:32]
 
 
-def outlines(network: Network, blobs: Blobs) -> dict[str, list[np.ndarray]]:
+def outlines(network: Network, blobs: Blobs) -> dict[str, list[Floats]]:
     """Rings of each catchment that has an outline, by key."""
-    found: dict[str, list[np.ndarray]] = {}
+    found: dict[str, list[Floats]] = {}
     for key, element in network.elements.items():
         shape = blobs.shape(element.outline) if isinstance(element, Catchment) else None
         if shape is not None:
@@ -133,7 +134,7 @@ def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | No
     return None
 
 
-def path_of(network: Network, blobs: Blobs, key: str) -> np.ndarray | None:
+def path_of(network: Network, blobs: Blobs, key: str) -> Floats | None:
     """Line (points, 2) of a reach, or of the longest flow path of a catchment, from its head down."""
     element = network.elements.get(key)
     line = blobs.shape(element.path if isinstance(element, Reach) else getattr(element, "flow_path", None))

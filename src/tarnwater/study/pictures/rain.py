@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.plots import Axis, Bars, Curve, Plot
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import GivenStorm
@@ -50,7 +51,7 @@ def depth_plot(table: DepthTable, system: System, *, intensity: bool = False) ->
     return Plot(f"Rain {label} by duration{source}", x, y, tuple(curves))
 
 
-def _round_values(values: np.ndarray) -> tuple[tuple[float, str], ...]:
+def _round_values(values: Floats) -> tuple[tuple[float, str], ...]:
     """Ticks at 1, 2 and 5 of every ten that the values cover."""
     low, high = float(values.min()), float(values.max())
     powers = range(int(np.floor(np.log10(low))), int(np.ceil(np.log10(high))) + 1)
@@ -58,7 +59,7 @@ def _round_values(values: np.ndarray) -> tuple[tuple[float, str], ...]:
     return tuple((v, f"{v:g}") for v in found if low / 1.15 <= v <= high * 1.15)
 
 
-def _fallen(rain: np.ndarray, step: float, system: System, where: str) -> str:
+def _fallen(rain: Floats, step: float, system: System, where: str) -> str:
     """Depth of a storm and the most that falls in a step of it, in words."""
     most = float(rain.max(initial=0.0))
     return (

@@ -106,7 +106,10 @@ def _runoff_depth(book: Book, key: str) -> Reckoning:
     terms = " + ".join(f"A{n} Σ Pe{n}" for n in range(1, len(catchments) + 1))
 
     def depth(whole: float, *rest: Any) -> float:
-        return sum(area * float(excess.sum()) for area, excess in zip(rest[::2], rest[1::2], strict=True)) / whole
+        found: float = (
+            sum(area * float(excess.sum()) for area, excess in zip(rest[::2], rest[1::2], strict=True)) / whole
+        )
+        return found
 
     return Reckoning(
         f"runoff depth above {book.element(key).name}",
@@ -174,7 +177,8 @@ def _of_catchment(method: str) -> Callable[[Book, str], Reckoning]:
         owner = book.element(key)
         if not isinstance(owner, Catchment):
             raise UnknownName(method, FIGURES, kind="figure", where=owner.name)
-        return getattr(book, method)(key, owner)
+        found: Reckoning = getattr(book, method)(key, owner)
+        return found
 
     return build
 

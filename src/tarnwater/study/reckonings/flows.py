@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from tarnwater import states
+from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation
@@ -148,8 +149,9 @@ class Book(RainReckonings):
         for row, surface in enumerate(owner.surfaces):
             inputs += [self.weight(key, owner, row), self._surface_excess(key, row, surface)]
 
-        def weighted(*values: Any) -> np.ndarray:
-            return np.sum([w * e for w, e in zip(values[::2], values[1::2], strict=True)], axis=0)
+        def weighted(*values: Any) -> Floats:
+            found: Floats = np.sum([w * e for w, e in zip(values[::2], values[1::2], strict=True)], axis=0)
+            return found
 
         terms = " + ".join(f"w{r + 1} Pe{r + 1}" for r in range(len(owner.surfaces)))
         return Reckoning(
@@ -166,8 +168,11 @@ class Book(RainReckonings):
     def _excess_going_on(self, key: str, owner: Catchment, state: Any) -> Reckoning:
         """The excess rain on a catchment whose losses go on from a state."""
 
-        def respond(depths: np.ndarray, held: HeldState) -> np.ndarray:
-            return owner.excess_of(Rain(depths[None, :], self.case.step), self.case.step, held.state[0]).excess[0]
+        def respond(depths: Floats, held: HeldState) -> Floats:
+            found: Floats = owner.excess_of(
+                Rain(depths[None, :], self.case.step), self.case.step, held.state[0]
+            ).excess[0]
+            return found
 
         rain, held = self.storm.rain_on(key), self._state(state)
         return Reckoning(

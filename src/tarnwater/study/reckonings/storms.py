@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.clock import show_moment
 from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
 from tarnwater.rain.depth_table import DepthTable
@@ -127,7 +128,7 @@ class DesignReckonings(StormReckonings):
         depth, step, area = self.storm_depth, self._book.step, self._book.area_above(self._point)
         reduced = family.areal.reduces(area.value) and family.pattern.nested
 
-        def spread(total: float, dt: float, over: float) -> np.ndarray:
+        def spread(total: float, dt: float, over: float) -> Floats:
             own = family.increments(table, storm.return_period, storm.duration, area=over, step=dt)
             rain = np.zeros(len(self._book.case.rain_over(self._point)))
             rain[: len(own)] = own
@@ -176,9 +177,10 @@ class GivenReckonings(StormReckonings):
             inputs.append(self._book.setting(catchment, "area", "km²", symbol=f"A{number}"))
             inputs.append(replace(self.rain_on(catchment), symbol=f"ΔP{number}"))
 
-        def mean(whole: float, *rest: Any) -> np.ndarray:
+        def mean(whole: float, *rest: Any) -> Floats:
             parts = [area / whole * rain for area, rain in zip(rest[::2], rest[1::2], strict=True)]
-            return np.sum(parts, axis=0)
+            found: Floats = np.sum(parts, axis=0)
+            return found
 
         terms = " + ".join(f"A{n} ΔP{n}" for n in range(1, len(areas) + 1))
         return Reckoning(
@@ -197,7 +199,7 @@ class GivenReckonings(StormReckonings):
         own = self._storm.step
         value = self._book.case.rain_over(key) if self._storm.even else self._book.case.rain_on(key)
 
-        def laid(depths: np.ndarray, before: float, step: float) -> np.ndarray:
+        def laid(depths: Floats, before: float, step: float) -> Floats:
             rain = Rain(depths[None, :], before).spread_over(step).depths[0]
             return np.pad(rain, (0, len(value) - len(rain)))
 

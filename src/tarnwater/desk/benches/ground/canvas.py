@@ -24,6 +24,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from tarnwater import units
+from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path, shapes_of
 from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
@@ -91,7 +92,7 @@ class MapCanvas(QWidget):
         self._tiles: Tiles | None = None
         self._streams = ThinLines(desk.ground.streams)
         self._chosen: tuple[tuple[str, int], ThinLines] = ("", 0), ThinLines(Lines.of([]))
-        self._hollows: tuple[Terrain | None, np.ndarray] = None, np.empty((0, 3))
+        self._hollows: tuple[Terrain | None, Floats] = None, np.empty((0, 3))
         self._cross: tuple[float, float] | None = None
         self._ghost: Snapped | OutletError | None = None
         self._pressed: QPointF | None = None

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import numpy as np
 from PyQt6.QtGui import QTransform
 
+from tarnwater.arrays import Floats
 from tarnwater.study.pictures.map import Extent
 
 #: How far one may go in, in pixels for a cell, and how far out in shares of the whole.
@@ -31,7 +31,7 @@ class MapView:
         scale = 0.94 * min(width / across, height / up)
         return cls(max(scale, 1e-9), (west + east) / 2, (south + north) / 2, width, height)
 
-    def on_screen(self, points: np.ndarray) -> np.ndarray:
+    def on_screen(self, points: Floats) -> Floats:
         """Pixels (points, 2) of places (points, 2)."""
         return (points - (self.x, self.y)) * (self.scale, -self.scale) + (self.width / 2, self.height / 2)
 

@@ -11,6 +11,7 @@ import numpy as np
 from PyQt6.QtGui import QPainterPath
 from pyqtgraph import arrayToQPath
 
+from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
@@ -99,7 +100,7 @@ class ThinLines:
         return paths
 
 
-def area_path(rings: Sequence[np.ndarray], view: MapView) -> QPainterPath:
+def area_path(rings: Sequence[Floats], view: MapView) -> QPainterPath:
     """Rings as one closed path on the screen, thinned to its pixels."""
     path = QPainterPath()
     thin = Lines.of(rings).thinned(1 / view.scale)

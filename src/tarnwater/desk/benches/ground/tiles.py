@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
+from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.theme import Theme
 from tarnwater.study.pictures.map import Extent
@@ -20,7 +21,7 @@ MOST_KEPT = 96
 MOST_NEW = 3
 
 
-def shades(theme: Theme) -> np.ndarray:
+def shades(theme: Theme) -> Floats:
     """Colours (256,) uint32 of the light: none off the ground, then from shade to light."""
     ink, paper = QColor(theme.shade), QColor(theme.light)
     share = np.linspace(0, 1, 255) ** 0.8
