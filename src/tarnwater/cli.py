@@ -15,7 +15,7 @@ import threading
 import unicodedata
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, TypeVar
+from typing import TYPE_CHECKING, Annotated, TypeVar
 
 import typer
 
@@ -347,15 +347,12 @@ def delineate(
     accept: Annotated[bool, typer.Option("--accept", help="Take outlets off the streams as they are")] = False,
 ) -> None:
     """Delineate catchments and the network between them, into a new study."""
-    from tarnwater.formats.raster import HEIGHT_UNITS
     from tarnwater.study.edits.by_numbers import study_from_terrain
     from tarnwater.study.file.store import create_study, is_text
 
     is_text(out)
     if os.path.lexists(out):
         raise BadInput("there is a file of that name.", where=str(out), remedy="Choose another name.")
-    if height_unit and height_unit not in HEIGHT_UNITS:
-        raise UnknownName(height_unit, HEIGHT_UNITS, kind="height unit")
     made, blobs, notes = _aside(
         "Delineating",
         lambda progress: study_from_terrain(
@@ -473,7 +470,7 @@ def _print_answers(results: Results) -> None:
             _print_table(rows)
 
 
-def _print_findings(study: Study, findings: list[Any]) -> None:
+def _print_findings(study: Study, findings: list[Finding]) -> None:
     if findings:
         echo("")
     for finding in findings:

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 
 from tarnwater.arrays import Cases
 
+#: A state of some cases: arrays (case, …) in tuples, or None. Only the method that made it knows which there are.
+State: TypeAlias = Any
 
-def cases_of(state: Any, cases: Cases) -> Any:
+
+def cases_of(state: State, cases: Cases) -> State:
     """Some of the cases of a state."""
     if state is None:
         return None
@@ -19,7 +22,7 @@ def cases_of(state: Any, cases: Cases) -> Any:
     return state[cases]
 
 
-def joined(states: Sequence[Any], counts: Sequence[int]) -> Any:
+def joined(states: Sequence[State], counts: Sequence[int]) -> State:
     """States of some cases each, ``counts`` of them, put together.
 
     Of arrays of different width the narrower ones end with zeros; where only some have anything, the others are

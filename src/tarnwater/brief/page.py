@@ -9,6 +9,7 @@ from typing import Any
 
 from tarnwater.brief import colours
 from tarnwater.brief.plots import draw
+from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting
 from tarnwater.plots import Plot
 from tarnwater.study.answers import CaseResult
@@ -41,7 +42,7 @@ def heads_of(study: Study, case: CaseResult | None) -> list[str]:
     return lines
 
 
-def inputs_of(study: Study, element: Any) -> list[str]:
+def inputs_of(study: Study, element: Element) -> list[str]:
     """The values of an element, with where each comes from."""
     lines = []
     for path, described, held in quantities_in(element):

@@ -16,6 +16,7 @@ from tarnwater.desk.ground import Ground
 from tarnwater.errors import TarnwaterError
 from tarnwater.methods import Method
 from tarnwater.network.cache import ResultCache
+from tarnwater.network.elements import Element
 from tarnwater.network.engine import Response
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Setting
@@ -141,7 +142,7 @@ class Desk(QObject):
         return self._resolved[2]
 
     @property
-    def elements(self) -> Mapping[str, Any]:
+    def elements(self) -> Mapping[str, Element]:
         """Elements of the condition in view."""
         return self.network.elements
 
@@ -208,7 +209,7 @@ class Desk(QObject):
         scope = self.scope_of(element)
         return self.do(edits.choose, element, field, value, condition=scope, **self.stamp())
 
-    def add(self, element: Any, into: str = "") -> bool:
+    def add(self, element: Element, into: str = "") -> bool:
         """Add an element where edits count, draining into another one or into the one outfall; it is selected."""
         key = slug(element.name, self.study.all_elements)
         if self.edits_in:
@@ -236,7 +237,7 @@ class Desk(QObject):
         ((scope, up),) = scopes
         return self.do(connect_in, scope, up, down) if scope else self.do(edits.connect, up, down)
 
-    def lead_through(self, up: str, element: Any) -> bool:
+    def lead_through(self, up: str, element: Element) -> bool:
         """Lead an element through another, which is added where edits count and selected."""
         scope, key = self.scope_of(up), slug(element.name, self.study.all_elements)
         if scope:
@@ -534,7 +535,7 @@ class Desk(QObject):
         self.file.close()
 
 
-def _takes(element: Any, field: str, value: Any) -> bool:
+def _takes(element: Element, field: str, value: Any) -> bool:
     """Whether an element has a method at a field, for which this one may stand in.
 
     One of several surfaces is not meant: what stands first in another catchment is other land.

@@ -528,7 +528,7 @@ class Window(QMainWindow):
             for a in ACTIONS
             if a.enabled(self)
         ]
-        entries += [Entry(e.name, e.kind, lambda k=k: desk.select(k)) for k, e in desk.study.all_elements.items()]  # type: ignore[misc]
+        entries += [Entry(e.name, e.tag(), lambda k=k: desk.select(k)) for k, e in desk.study.all_elements.items()]  # type: ignore[misc]
         entries += self._value_entries() + self._view_entries() + self._storm_entries()
         entries += [Entry(str(p), "recent study", lambda p=p: self.open_path(p)) for p in self._recent()]  # type: ignore[misc]
         for number, finding in enumerate(desk.findings):
@@ -599,7 +599,7 @@ class Window(QMainWindow):
         """Choose by name what the chosen elements drain into."""
         ups = self.desk.chosen
         entries = [
-            Entry(e.name, e.kind, lambda k=k: self.desk.connect(ups, k))  # type: ignore[misc]
+            Entry(e.name, e.tag(), lambda k=k: self.desk.connect(ups, k))  # type: ignore[misc]
             for k, e in self.desk.elements.items()
             if k not in ups
         ]

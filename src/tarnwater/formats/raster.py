@@ -16,11 +16,11 @@ from tarnwater.terrain.grid import Grid
 from tarnwater.units import FOOT, US_SURVEY_FOOT
 
 HeightUnit = Literal["m", "ft", "us-ft", "km", "dm", "cm", "mm"]
-HEIGHT_UNITS: dict[str, float] = {
+HEIGHT_UNITS: dict[HeightUnit, float] = {
     "m": 1.0, "ft": FOOT, "us-ft": US_SURVEY_FOOT, "km": 1000.0, "dm": 0.1, "cm": 0.01, "mm": 0.001,
 }  # fmt: skip
 
-_STATED = {
+_STATED: dict[str, HeightUnit] = {
     "m": "m", "metre": "m", "meter": "m", "metres": "m", "meters": "m", "ft": "ft", "foot": "ft", "feet": "ft",
     "international foot": "ft", "us survey foot": "us-ft", "us-ft": "us-ft", "ftus": "us-ft", "us ft": "us-ft",
     "km": "km", "kilometre": "km", "kilometer": "km", "kilometres": "km", "dm": "dm", "decimetre": "dm",
@@ -333,7 +333,7 @@ def _metres_per_unit(system: Any) -> float:
     return 1.0
 
 
-def _vertical_unit(system: Any) -> str | None:
+def _vertical_unit(system: Any) -> HeightUnit | None:
     """The unit of heights that a compound system states, if it is one we know."""
     vertical = next((part for part in system.sub_crs_list if part.is_vertical), None)
     if vertical is None or not vertical.axis_info:
@@ -341,7 +341,7 @@ def _vertical_unit(system: Any) -> str | None:
     return _STATED.get(vertical.axis_info[0].unit_name.strip().lower())
 
 
-def _height_unit(text: str, system: Any, given: HeightUnit | None, metres: float, notes: list[str]) -> str:
+def _height_unit(text: str, system: Any, given: HeightUnit | None, metres: float, notes: list[str]) -> HeightUnit:
     stated = _STATED.get(text.strip().lower())
     if given is not None:
         if stated is not None and stated != given:

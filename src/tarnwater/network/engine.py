@@ -33,6 +33,7 @@ from tarnwater.network.graph import Network
 from tarnwater.network.peaks import Peaks, find_floods, find_peaks
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
+from tarnwater.states import State
 from tarnwater.units import show_duration
 
 #: Below so many values to compute, starting threads costs more than it saves.
@@ -82,7 +83,7 @@ class Response:
     hydrograph: Hydrograph
     ways: tuple[Hydrograph, ...]
     balance: Balance
-    state: Any
+    state: State
     rain_depth: Floats
     loss_depth: Floats
     stored_depth: Floats
@@ -142,7 +143,7 @@ class Batch:
     step: float
     steps: int
     values: CaseValues = field(default_factory=dict)
-    start: Mapping[str, Any] = field(default_factory=dict)
+    start: Mapping[str, State] = field(default_factory=dict)
     recession_share: float = RECESSION_SHARE
 
     def of(self, part: slice) -> Batch:
@@ -186,7 +187,7 @@ class BatchResult:
         return sum(response.nbytes for response in self.responses.values())
 
     @property
-    def states(self) -> dict[str, Any]:
+    def states(self) -> dict[str, State]:
         """End states by element, from which another batch may go on."""
         return {key: response.state for key, response in self.responses.items()}
 
@@ -447,7 +448,7 @@ def _respond(
         # of an element computed together with it that of the sweep before, none in the first
         return levels.get(felt) if felt in network.group_of[key] else known(felt).level
 
-    def of_run(values: Any) -> Any:
+    def of_run(values: State) -> State:
         return states.cases_of(states.cases_of(values, run.part), cases)
 
     try:
@@ -642,7 +643,7 @@ def _digests(batch: Batch) -> dict[str, str]:
     return digests
 
 
-def _update_with_own(sha: Any, batch: Batch, key: str) -> None:
+def _update_with_own(sha: hashlib._Hash, batch: Batch, key: str) -> None:
     """Enter what is said of one element: its settings, its links down, its rain, its values and its state."""
     element, downs = batch.network.elements[key], [link.down for _, link in batch.network.outlets[key]]
     sha.update(element.computed_text)
@@ -656,7 +657,7 @@ def _update_with_own(sha: Any, batch: Batch, key: str) -> None:
     _update_with_state(sha, batch.start.get(key))
 
 
-def _update_with_state(sha: Any, state: Any) -> None:
+def _update_with_state(sha: hashlib._Hash, state: State) -> None:
     if isinstance(state, tuple):
         for part in state:
             _update_with_state(sha, part)

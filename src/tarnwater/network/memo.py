@@ -23,10 +23,10 @@ class IdentityMemo(Generic[T]):
 
     def __init__(self, most: int) -> None:
         self._most = most
-        self._kept: OrderedDict[tuple[Hashable, ...], tuple[tuple[Any, ...], T]] = OrderedDict()
+        self._kept: OrderedDict[tuple[Hashable, ...], tuple[tuple[object, ...], T]] = OrderedDict()
         self._lock = threading.Lock()
 
-    def get(self, parts: tuple[Any, ...], also: Hashable = ()) -> T | None:
+    def get(self, parts: tuple[object, ...], also: Hashable = ()) -> T | None:
         """The answer made from these very objects and equal values of ``also``, or None."""
         key = also, *map(id, parts)
         with self._lock:
@@ -36,7 +36,7 @@ class IdentityMemo(Generic[T]):
             self._kept.move_to_end(key)
             return found[1]
 
-    def put(self, parts: tuple[Any, ...], answer: T, also: Hashable = ()) -> T:
+    def put(self, parts: tuple[object, ...], answer: T, also: Hashable = ()) -> T:
         """Keep an answer, and give it back."""
         with self._lock:
             self._kept[(also, *map(id, parts))] = parts, answer

@@ -26,7 +26,7 @@ from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
-from tarnwater.network.elements import Catchment, Surface
+from tarnwater.network.elements import Catchment, Element, Surface
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
 from tarnwater.study.document.entry_units import entry_unit
 from tarnwater.study.document.fields import value_at
@@ -128,16 +128,16 @@ class Ledger(QWidget):
             style.unpolish(widget)
             style.polish(widget)
 
-    def _told(self, element: Any, *, there: bool) -> str:
+    def _told(self, element: Element | None, *, there: bool) -> str:
         study = self._desk.study
         if element is None:
             if study.elements:
                 return "Click an element, or find it with Ctrl+K."
             return "Insert adds a catchment." if study.terrain is None else "O on the map drops an outlet."
         if not there:
-            return f"{element.kind} · not in {study.conditions[self._desk.condition].name}"
+            return f"{element.tag()} · not in {study.conditions[self._desk.condition].name}"
         down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]
-        told = f"{element.kind} · " + (f"drains to {' and '.join(down)}" if down else "drains nowhere")
+        told = f"{element.tag()} · " + (f"drains to {' and '.join(down)}" if down else "drains nowhere")
         if isinstance(element, Catchment):
             return told
         return f"{told} · {units.show(self._desk.network.area_above(self._key), 'area', study.units)} drain to it"

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from tarnwater.cover.curve_numbers import GROUPS, cover_classes
 from tarnwater.desk.desk import Desk
 from tarnwater.methods import Method, kind_of
-from tarnwater.network.elements import Catchment, CoverReference
+from tarnwater.network.elements import Catchment, CoverReference, Element
 from tarnwater.parameters import Description, Setting, description_of
 from tarnwater.study.answers.figures import figures_of
 from tarnwater.study.document.fields import quantities_in, value_at
@@ -41,7 +41,7 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
     return items
 
 
-def _fields(element: Any) -> list[Item]:
+def _fields(element: Element) -> list[Item]:
     groups: dict[str, list[Item]] = {}
     told: set[str] = set()
     for path, _, value in quantities_in(element):
@@ -59,13 +59,13 @@ def _fields(element: Any) -> list[Item]:
     return items
 
 
-def _group_choices(element: Any, group: str, told: set[str]) -> list[Item]:
+def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
     """Choices that stand under a heading: the method of the group, the cover of a surface."""
     parts = group.split("/")
     items: list[Item] = []
     if parts[0] == "surfaces" and len(parts) == 2:
         items += [Item("cover", f"{group}/cover", "cover"), Item("group", f"{group}/cover", "soil group")]
-        if len(element.surfaces) > 1:
+        if isinstance(element, Catchment) and len(element.surfaces) > 1:
             items.append(Item("remove surface", group, "Remove this surface"))
         told.add("surfaces")
     elif parts[-1] and parts[0] != "surfaces":
@@ -111,12 +111,12 @@ def with_cover(present: CoverReference | None, *, title: Any = ..., group: Any =
     return CoverReference(title=name, group=soil)
 
 
-def _heading(group: str, element: Any) -> str:
+def _heading(group: str, element: Element) -> str:
     parts = group.split("/")
-    if parts[0] == "surfaces" and len(parts) > 1:
+    if parts[0] == "surfaces" and len(parts) > 1 and isinstance(element, Catchment):
         name = element.surfaces[int(parts[1])].name or f"{int(parts[1]) + 1}"
         return f"surface {name}{': losses' if len(parts) > 2 else ''}".upper()
-    return (parts[-1] or element.kind).upper()
+    return (parts[-1] or element.tag()).upper()
 
 
 __all__ = ["GROUPS", "Item", "alternatives", "contents_of", "cover_options", "needed_of", "title_of", "with_cover"]

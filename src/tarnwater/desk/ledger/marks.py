@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -51,7 +52,7 @@ def origin_of(desk: Desk, element: str, path: str, value: Any) -> Origin:
     return Origin("missing" if needed else "empty")
 
 
-def _is_set(settings: Any, element: str, path: str) -> bool:
+def _is_set(settings: Container[str], element: str, path: str) -> bool:
     """Whether a condition holds a field itself, or what the field is part of."""
     parts = path.split("/")
     return any(f"{element}/{'/'.join(parts[:n])}" in settings for n in range(1, len(parts) + 1))

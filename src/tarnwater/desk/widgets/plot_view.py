@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QFocusEvent, QFontMetricsF, QGuiApplication, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QVBoxLayout, QWidget
 
@@ -374,7 +374,7 @@ class PlotView(QWidget):
             unit = plot.y.unit
         self._caption(plot, f"{where}: {', '.join(shown)} {unit}")
 
-    def leaveEvent(self, event: Any) -> None:  # noqa: N802
+    def leaveEvent(self, event: QEvent | None) -> None:  # noqa: N802
         """The reading goes with the pointer."""
         if not self.hasFocus():
             self._read(None)

@@ -18,9 +18,11 @@ from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_cl
 from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.desk.widgets.unit_button import unit_menu
 from tarnwater.errors import TarnwaterError
+from tarnwater.network.elements import Catchment, Element
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
+from tarnwater.study.document import Condition
 from tarnwater.study.document.conditions import lineage
 from tarnwater.study.document.entry_units import entry_unit
 from tarnwater.study.document.fields import description_at, value_at
@@ -52,7 +54,7 @@ class Column:
 OF_METHODS = Column("of the methods")
 
 
-def columns_of_methods(element: Any) -> tuple[Column, ...]:
+def columns_of_methods(element: Element) -> tuple[Column, ...]:
     """Columns that the methods of an element ask for."""
     found = []
     for path, _ in method_paths(element):
@@ -197,7 +199,7 @@ class SheetModel(QAbstractTableModel):
             return
         self._tell_changes(before, heads)
 
-    def _columns_for(self, elements: Sequence[Any]) -> list[Column]:
+    def _columns_for(self, elements: Sequence[Element]) -> list[Column]:
         """Columns for some elements: those asked for, and those of their methods at the place kept for them."""
         of_methods: dict[Column, None] = {}
         for element in elements:
@@ -253,7 +255,7 @@ class SheetModel(QAbstractTableModel):
             return entry_unit(study, self.columns[number].quantity, kind)
         return units.display_unit(kind, known, study.units)
 
-    def _path(self, element: Any, field: str) -> str | None:
+    def _path(self, element: Element, field: str) -> str | None:
         """Path of the quantity of an element; None where it has it not, or several times."""
         known = self._paths.get((element,))
         if known is None:
@@ -263,18 +265,20 @@ class SheetModel(QAbstractTableModel):
         ends = [path for path in known if path.endswith(f"/{field}")]
         return ends[0] if len(ends) == 1 else None
 
-    def _value(self, element: Any, key: str, column: Column) -> float | None:
+    def _value(self, element: Element, key: str, column: Column) -> float | None:
         if column.figure is not None:
             return column.figure(self.desk, key)
         if column.words is not None:
             return None
         path = self._path(element, column.field)
         if path is None:
-            return element.curve_number if column.field == "curve_number" else None
+            if column.field == "curve_number" and isinstance(element, Catchment):
+                return element.curve_number
+            return None
         setting = value_at(element, path)
         return setting.value if isinstance(setting, Setting) else setting
 
-    def _kind_of(self, column: Column, elements: Sequence[Any]) -> str:
+    def _kind_of(self, column: Column, elements: Sequence[Element]) -> str:
         for element in elements:
             path = self._path(element, column.field)
             description = None if path is None else description_at(element, path)
@@ -282,7 +286,7 @@ class SheetModel(QAbstractTableModel):
                 return description.kind
         return "factor"
 
-    def _row(self, element: Any, key: str, values: list[float | None], conditions: list[Any]) -> list[Cell]:
+    def _row(self, element: Element, key: str, values: list[float | None], conditions: list[Condition]) -> list[Cell]:
         """Cells of an element; the same ones again where nothing that they show has changed."""
         refused = [told for told in self._refused.items() if told[0][0] == key]
         made_of = (
@@ -298,7 +302,7 @@ class SheetModel(QAbstractTableModel):
             known = self._rows[key] = made_of, [self._cell(element, key, n, value) for n, value in enumerate(values)]
         return known[1]
 
-    def _cell(self, element: Any, key: str, number: int, value: float | None) -> Cell:
+    def _cell(self, element: Element, key: str, number: int, value: float | None) -> Cell:
         unit, kind = self._units[number], self._kinds[number]
         text = "" if value is None else units.show(value, kind, unit=unit).removesuffix(unit).strip()
         column = self.columns[number]

@@ -29,6 +29,7 @@ from tarnwater.runoff.timing import (
     slope_in_use,
 )
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, TransformMethod
+from tarnwater.states import State
 
 #: No response to rain takes longer, s.
 LONGEST = 366 * 86400.0
@@ -282,7 +283,7 @@ class Catchment(Element):
         )
 
     def excess_of(
-        self, rain: Rain, step: float, before: tuple[Any, ...] | None = None, values: BySurface | None = None
+        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None
     ) -> CatchmentExcess:
         """Excess of rain on it at the step (s) of the run, weighted over its surfaces.
 

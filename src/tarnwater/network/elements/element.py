@@ -18,6 +18,7 @@ from tarnwater.methods import Asked, Derivation, Doubtful, Missing, OneOf
 from tarnwater.parameters import Model, Name
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
+from tarnwater.states import State
 
 #: Where a value read off the ground comes from.
 MEASURED = "measured on the terrain"
@@ -53,7 +54,7 @@ class Situation:
     rain: Rain | None
     inflows: Sequence[Hydrograph]
     downs: tuple[str, ...]
-    state: Any
+    state: State
     out: Floats
     values: OwnValues = field(default_factory=dict)
     levels: Mapping[str, Floats] = field(default_factory=dict)
@@ -81,7 +82,7 @@ class Answer:
     """
 
     ways: tuple[Hydrograph, ...]
-    state: Any = None
+    state: State = None
     rain: Floats | None = None
     baseflow: Floats | None = None
     outside: Floats | None = None

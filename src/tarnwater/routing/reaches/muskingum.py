@@ -28,7 +28,7 @@ _NOTHING = np.empty((0, 0))
 
 #: Flows, and of the last sub-step the volumes beyond the trapezoid: what enters the reach and what leaves each
 #: part, (case, parts + 1) each.
-State = tuple[Floats, Floats]
+Held = tuple[Floats, Floats]
 
 
 @dataclass(frozen=True)
@@ -159,7 +159,7 @@ class Muskingum(Routing):
             )
         return coefficients(self.travel_time.known, self.weight, self.parts.known, step)
 
-    def route(self, inflow: Hydrograph, state: State | None = None, out: Floats | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: Held | None = None, out: Floats | None = None) -> Routed:
         """Route inflow; the state holds the inflow and each part's outflow, m3/s, and the same of the volumes.
 
         Without a state the reach begins in steady flow with its first inflow. Within a step the inflow

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
+from tarnwater.states import State
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,4 +20,4 @@ class Routed:
     hydrograph: Hydrograph
     start_stored: Floats
     stored: Floats
-    state: Any
+    state: State

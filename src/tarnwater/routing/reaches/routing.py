@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Iterator, Sequence
-from typing import Any, ClassVar, Self
+from typing import ClassVar, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Derivation, Doubtful, Method
 from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches.routed import Routed
+from tarnwater.states import State
 
 
 class Routing(Method):
@@ -30,7 +31,7 @@ class Routing(Method):
         return self
 
     @abstractmethod
-    def route(self, inflow: Hydrograph, state: Any = None, out: Floats | None = None) -> Routed:
+    def route(self, inflow: Hydrograph, state: State = None, out: Floats | None = None) -> Routed:
         """Route inflow; ``out`` (case, step + 1), where given, takes the flow."""
 
     @abstractmethod

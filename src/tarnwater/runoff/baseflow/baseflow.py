@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Method
+from tarnwater.states import State
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,7 +21,7 @@ class FromGround:
 
     flow: Floats | float
     volume: Floats
-    state: Any = None
+    state: State = None
 
 
 class Baseflow(Method):
@@ -29,7 +30,7 @@ class Baseflow(Method):
     kind: ClassVar[str] = "baseflow method"
 
     @abstractmethod
-    def respond(self, cases: int, step: float, steps: int, state: Any = None) -> FromGround:
+    def respond(self, cases: int, step: float, steps: int, state: State = None) -> FromGround:
         """Flow from the ground over ``steps`` steps (s) of some cases."""
 
     @property

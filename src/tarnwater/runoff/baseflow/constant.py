@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 
 from tarnwater.parameters import parameter
 from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
+from tarnwater.states import State
 
 
 class ConstantBaseflow(Baseflow):
@@ -28,6 +29,6 @@ class ConstantBaseflow(Baseflow):
         """Flow from the ground, m3/s."""
         return self.flow
 
-    def respond(self, cases: int, step: float, steps: int, state: Any = None) -> FromGround:
+    def respond(self, cases: int, step: float, steps: int, state: State = None) -> FromGround:
         """The same flow throughout."""
         return FromGround(self.flow, np.full(cases, self.flow * step * steps))

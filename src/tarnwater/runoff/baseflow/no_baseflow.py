@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 
 from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
+from tarnwater.states import State
 
 
 class NoBaseflow(Baseflow):
@@ -24,6 +25,6 @@ class NoBaseflow(Baseflow):
         """No flow, m3/s."""
         return 0.0
 
-    def respond(self, cases: int, step: float, steps: int, state: Any = None) -> FromGround:
+    def respond(self, cases: int, step: float, steps: int, state: State = None) -> FromGround:
         """No flow."""
         return FromGround(0.0, np.zeros(cases))

@@ -12,6 +12,7 @@ from tarnwater.methods import Asked, Derivation, Doubtful, Method
 from tarnwater.parameters import Setting
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.losses.excess import Excess
+from tarnwater.states import State
 
 
 class Loss(Method):
@@ -39,7 +40,7 @@ class Loss(Method):
         return self
 
     @abstractmethod
-    def respond(self, rain: Floats, state: Any = None, **values: Floats) -> Excess:
+    def respond(self, rain: Floats, state: State = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm; ``values`` may replace parameters by arrays (case,)."""
 
     def excess(self, rain: Reckoning, asked: Asked) -> Derivation:

@@ -15,7 +15,7 @@ LONG_RECORD = 20_000
 
 #: What the rain so far has still to bring, (case, length) each: the flow now followed by the ordinates to
 #: come (m3/s); the volumes to come (m3); and of these what exceeds the trapezoids, None where nothing does.
-State = tuple[Floats, Floats, Floats | None]
+Tail = tuple[Floats, Floats, Floats | None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,10 +23,10 @@ class DirectRunoff:
     """Direct runoff of some cases, and the state from which a run goes on."""
 
     hydrograph: Hydrograph
-    state: State
+    state: Tail
 
 
-def stored_in(state: State) -> Floats:
+def stored_in(state: Tail) -> Floats:
     """Water on its way, m3, (case,)."""
     found: Floats = state[1].sum(axis=1)
     return found
@@ -36,7 +36,7 @@ def convolve(
     excess: Floats,
     unit: UnitHydrograph | UnitHydrographs,
     steps: int,
-    state: State | None = None,
+    state: Tail | None = None,
     out: Floats | None = None,
 ) -> DirectRunoff:
     """Turn excess (case, up to ``steps``) in mm into direct runoff over ``steps`` steps, by one or by many.

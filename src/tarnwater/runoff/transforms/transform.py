@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Sequence
-from typing import Any, ClassVar, Self
+from typing import ClassVar, Self
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from tarnwater.methods import Asked, Derivation, Doubtful, Method
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.transforms.convolution import DirectRunoff, convolve, stored_in
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, UnitHydrographs
+from tarnwater.states import State
 
 
 class Transform(Method):
@@ -38,7 +39,7 @@ class Transform(Method):
         lag: float,
         step: float,
         steps: int,
-        state: Any = None,
+        state: State = None,
         out: Floats | None = None,
     ) -> DirectRunoff:
         """Direct runoff over ``steps`` steps of excess (case, up to ``steps``) in mm; ``out`` takes its flow."""
@@ -50,7 +51,7 @@ class Transform(Method):
         lags: Floats,
         step: float,
         steps: int,
-        state: Any = None,
+        state: State = None,
         out: Floats | None = None,
     ) -> DirectRunoff:
         """The same with a lag (case,) s for each case: cases of one lag are computed together."""
@@ -70,7 +71,7 @@ class Transform(Method):
         return DirectRunoff(Hydrograph(flow, step, uneven if any_uneven else None), states.cases_of(end, back))
 
     @abstractmethod
-    def stored(self, state: Any) -> Floats:
+    def stored(self, state: State) -> Floats:
         """Water on its way in a state, m3, (case,)."""
 
     @abstractmethod
@@ -120,7 +121,7 @@ class LinearTransform(Transform):
         lag: float,
         step: float,
         steps: int,
-        state: Any = None,
+        state: State = None,
         out: Floats | None = None,
     ) -> DirectRunoff:
         """Direct runoff by convolution."""
@@ -133,13 +134,13 @@ class LinearTransform(Transform):
         lags: Floats,
         step: float,
         steps: int,
-        state: Any = None,
+        state: State = None,
         out: Floats | None = None,
     ) -> DirectRunoff:
         """Direct runoff by convolution of each case with a unit hydrograph of its own."""
         return convolve(excess, self.unit_hydrographs(area, lags, step), steps, state, out)
 
-    def stored(self, state: Any) -> Floats:
+    def stored(self, state: State) -> Floats:
         """Water on its way, m3, (case,)."""
         return stored_in(state)
 

@@ -11,7 +11,6 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
@@ -30,6 +29,7 @@ from tarnwater.network.peaks import has_receded
 from tarnwater.network.runs import SHELF_BYTES, Run
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
+from tarnwater.states import State
 from tarnwater.study.answers.case import Case, CaseResult
 from tarnwater.study.answers.results import PLAIN_POINT, Results, Withheld
 from tarnwater.study.answers.storms import (
@@ -321,7 +321,7 @@ class _Site:
         known = rains.get(made_from, also)
         return known or rains.put(made_from, rain_of(study, storms, self.network, self.area, self.step), also)
 
-    def _start(self, storm: Storm, cases: int) -> Mapping[str, Any]:
+    def _start(self, storm: Storm, cases: int) -> Mapping[str, State]:
         """State of every element from which a storm begins, for as many cases."""
         study = self.maker.study
         if not (key := storm.after(study)):
@@ -332,7 +332,7 @@ class _Site:
         ended = self._run([before], self._start(before, 1), steps).states
         return {element: states.cases_of(state, np.zeros(cases, int)) for element, state in ended.items()}
 
-    def _run(self, storms: Sequence[Storm], start: Mapping[str, Any], steps: int | None = None) -> BatchResult:
+    def _run(self, storms: Sequence[Storm], start: Mapping[str, State], steps: int | None = None) -> BatchResult:
         """Compute storms over some steps, those of the typed length, or as many until the flow has receded."""
         settings, share = self.maker.study.run, self.maker.study.run.recession_share
         rain = self._rain(storms)
@@ -355,7 +355,7 @@ class _Site:
             length *= 2
 
 
-def _made_from(study: Study, storm: Storm) -> tuple[Any, ...]:
+def _made_from(study: Study, storm: Storm) -> tuple[object, ...]:
     """The parts of the study that a storm and those before it are made from."""
     parts = storm.made_from(study)
     while before := storm.after(study):

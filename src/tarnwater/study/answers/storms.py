@@ -10,7 +10,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 
@@ -79,7 +79,7 @@ class Storm(ABC):
         """When its rain begins; None where it has no clock."""
 
     @abstractmethod
-    def made_from(self, study: Study) -> tuple[Any, ...]:
+    def made_from(self, study: Study) -> tuple[object, ...]:
         """The parts of the study that its rain is made from."""
 
     @abstractmethod
@@ -142,7 +142,7 @@ class DesignStorm(Storm):
         """A design storm has no clock."""
         return None
 
-    def made_from(self, study: Study) -> tuple[Any, ...]:
+    def made_from(self, study: Study) -> tuple[object, ...]:
         """Its family and its table."""
         family = study.families[self.key]
         return family, study.tables[family.table]
@@ -213,7 +213,7 @@ class StormByKey(Storm):
         """When its rain begins."""
         return self.given(study).begins
 
-    def made_from(self, study: Study) -> tuple[Any, ...]:
+    def made_from(self, study: Study) -> tuple[object, ...]:
         """The storm itself."""
         return (self.given(study),)
 

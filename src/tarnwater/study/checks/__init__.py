@@ -9,8 +9,8 @@ give it a test.
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
+from tarnwater.network.elements import Element
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
 from tarnwater.study.answers import Results
@@ -23,7 +23,7 @@ from tarnwater.study.document.conditions import resolve
 __all__ = ["check", "check_results"]
 
 
-def _of_element(study: Study, condition: str, name: str, model: Any) -> tuple[Finding, ...]:
+def _of_element(study: Study, condition: str, name: str, model: Element) -> tuple[Finding, ...]:
     """Findings of an element, known where it is the same as before: beside it only the steps count."""
     memo: IdentityMemo[tuple[Finding, ...]] = study.memory.of("findings of elements", 8192)
     steps = study.run.step.value, tuple((key, point.step) for key, point in study.design_points.items())

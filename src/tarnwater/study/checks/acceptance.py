@@ -15,6 +15,7 @@ from typing import Any
 from pydantic_core import to_jsonable_python
 
 from tarnwater.errors import EditRefused
+from tarnwater.network.elements import Element
 from tarnwater.study.checks.findings import Finding, grouped, sorted_by_severity
 from tarnwater.study.document import Acceptance, Study, changed
 from tarnwater.study.document.conditions import resolve
@@ -94,6 +95,6 @@ def cause_of(study: Study, finding: Finding) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-def _element(study: Study, finding: Finding) -> Any:
+def _element(study: Study, finding: Finding) -> Element | None:
     condition = finding.condition or next(iter(study.conditions))
     return resolve(study, condition).elements.get(finding.element)

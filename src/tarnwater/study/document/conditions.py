@@ -8,6 +8,7 @@ from typing import Any
 
 from tarnwater.errors import BadInput, EditRefused
 from tarnwater.frozen import FrozenDict
+from tarnwater.network.elements import Element
 from tarnwater.network.graph import Fault, Network
 from tarnwater.network.memo import IdentityMemo, Memory
 from tarnwater.parameters import Model
@@ -41,8 +42,8 @@ FIXED = frozenset(
 
 
 def _with_settings(
-    owner: Any, key: str, settings: Mapping[str, Any], condition: str, memory: Memory
-) -> tuple[Any, tuple[Fault, ...]]:
+    owner: Element, key: str, settings: Mapping[str, Any], condition: str, memory: Memory
+) -> tuple[Element, tuple[Fault, ...]]:
     """An element with the settings of a condition, and those that cannot be applied to it.
 
     One that is the same again is the very same model, and so is not computed again either.

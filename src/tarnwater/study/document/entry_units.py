@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from tarnwater import units
 from tarnwater.errors import UnitError
+from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting
 from tarnwater.study.document import Study
 from tarnwater.study.document.fields import description_at, quantities_in
@@ -38,7 +38,7 @@ def entry_unit(study: Study, path: str, kind: str) -> str:
 
 
 def first_units(
-    study: Study, elements: Mapping[str, Any], values: Sequence[tuple[str, str, float]], texts: Mapping[str, str]
+    study: Study, elements: Mapping[str, Element], values: Sequence[tuple[str, str, float]], texts: Mapping[str, str]
 ) -> dict[str, str]:
     """Units typed for quantities of which nothing is known yet, by quantity.
 

@@ -15,7 +15,7 @@ from pydantic import PrivateAttr, ValidationError, model_validator
 
 from tarnwater.errors import BadInput, EditRefused, UnknownName
 from tarnwater.frozen import FrozenDict
-from tarnwater.network.elements import AnyElement, Catchment, Link, Outfall
+from tarnwater.network.elements import AnyElement, Catchment, Element, Link, Outfall
 from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model
 from tarnwater.rain.depth_table import DepthTable
@@ -103,9 +103,9 @@ class Study(Model):
         return new
 
     @cached_property
-    def all_elements(self) -> dict[str, Any]:
+    def all_elements(self) -> dict[str, Element]:
         """Elements of the study and those that conditions add, by key."""
-        everything: dict[str, Any] = dict(self.elements)
+        everything: dict[str, Element] = dict(self.elements)
         for condition in self.conditions.values():
             everything.update(condition.added)
         return everything

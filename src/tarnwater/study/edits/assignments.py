@@ -9,6 +9,7 @@ from typing import Any
 from tarnwater import units
 from tarnwater.errors import BadInput, UnknownName
 from tarnwater.methods import Method, kind_of
+from tarnwater.network.elements import Element
 from tarnwater.parameters import Model, Setting, Typed, description_of
 from tarnwater.study import edits
 from tarnwater.study.document import Study, checked
@@ -30,7 +31,7 @@ def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Metho
                 yield from method_paths(getattr(model, name), f"{prefix}{name}/")
 
 
-def find_path(element: Any, field: str) -> str:
+def find_path(element: Element, field: str) -> str:
     """The path of a quantity named by its path or its last name; `UnknownName` with the nearest."""
     paths = [path for path, _, _ in quantities_in(element)]
     if field in paths:
@@ -48,7 +49,7 @@ def find_path(element: Any, field: str) -> str:
     return matching[0]
 
 
-def address(element: Any, field: str) -> str:
+def address(element: Element, field: str) -> str:
     """The path that a field given in words addresses, as ``loss.curve_number`` or ``surfaces.yard.loss``.
 
     A part of an element is named by its name or its position; a field that holds a method may begin the address
@@ -86,7 +87,7 @@ def _position(parts: tuple[Any, ...], name: str, where: str) -> int:
     raise UnknownName(name, [n or str(i) for i, n in enumerate(names)], kind="part", where=where)
 
 
-def _named(element: Any, path: str) -> str:
+def _named(element: Element, path: str) -> str:
     """A path in words, its parts by their names."""
     parts = path.split("/")
     for number, part in enumerate(parts):
@@ -119,7 +120,7 @@ def assign(
     return study
 
 
-def _element(study: Study, key: str, condition: str) -> Any:
+def _element(study: Study, key: str, condition: str) -> Element:
     if not condition:
         return study.all_elements[key]
     there = resolve(study, study.condition_of(condition)).elements

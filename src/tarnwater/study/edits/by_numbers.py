@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
 
 from tarnwater import units
 from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
-from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
+from tarnwater.network.elements import Catchment, Confluence, Element, Outfall, Reach
 from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
@@ -31,7 +30,7 @@ KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "rea
 AREAL = ("none", "leclerc-schaake")
 
 
-def paths_by_name(element: Any) -> dict[str, str]:
+def paths_by_name(element: Element) -> dict[str, str]:
     """Path of each quantity of an element by its last name; what it has several times is left out."""
     found: dict[str, list[str]] = {}
     for path, _, _ in quantities_in(element):
@@ -144,7 +143,7 @@ def study_from_terrain(
     *,
     title: str,
     crs: str | None,
-    height_unit: Any,
+    height_unit: str | None,
     reproject: str | None,
     cell_size: str | None,
     threshold: str,
@@ -154,12 +153,15 @@ def study_from_terrain(
     progress: Progress | None = None,
 ) -> tuple[Study, Blobs, tuple[str, ...]]:
     """A study from an elevation grid and outlets given as ``X,Y`` or ``X,Y,NAME``."""
-    from tarnwater.formats.raster import read_elevation
+    from tarnwater.formats.raster import HEIGHT_UNITS, read_elevation
 
+    unit = next((known for known in HEIGHT_UNITS if known == height_unit), None)
+    if height_unit and unit is None:
+        raise UnknownName(height_unit, HEIGHT_UNITS, kind="height unit")
     named = [_outlet(text, number) for number, text in enumerate(outlets, start=1)]
     size = None if cell_size is None else units.parse(cell_size, "length")
     read = read_elevation(
-        grid, crs=crs, height_unit=height_unit, reproject=reproject, cell_size=size, no_data=no_data, progress=progress
+        grid, crs=crs, height_unit=unit, reproject=reproject, cell_size=size, no_data=no_data, progress=progress
     )
     blobs = Blobs()
     terrain = condition_terrain(

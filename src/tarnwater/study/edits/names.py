@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Container
 
 from tarnwater.network.elements import Reach
 from tarnwater.study.document import Study
 
 
-def slug(name: str, taken: Mapping[str, Any]) -> str:
+def slug(name: str, taken: Container[str]) -> str:
     """A short key for a name, not among those taken."""
     base = re.sub(r"[^a-z0-9]+", "-", name.casefold()).strip("-") or "element"
     key, number = base, 2

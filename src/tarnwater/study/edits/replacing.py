@@ -11,14 +11,14 @@ from tarnwater.network.elements import Element
 from tarnwater.study.document import Condition, Study, changed, checked
 
 
-def known_element(study: Study, key: str) -> Any:
+def known_element(study: Study, key: str) -> Element:
     """An element, also one that only a condition has."""
     if key not in study.all_elements:
         raise UnknownName(key, study.all_elements, kind="element")
     return study.all_elements[key]
 
 
-def with_element_changed(study: Study, key: str, change: Callable[[Any], Any]) -> Study:
+def with_element_changed(study: Study, key: str, change: Callable[[Element], Element]) -> Study:
     """A study with another element in the place of one."""
     old = known_element(study, key)
     return with_elements(study, {key: checked(lambda: change(old), old.name)})

@@ -18,7 +18,7 @@ from tarnwater.study.edits.act import edit, in_words
 from tarnwater.study.edits.replacing import known_element, with_condition, with_element_changed, with_elements
 
 
-def read_value(element: Any, field: str, text: str | float, unit: str = "") -> float:
+def read_value(element: Element, field: str, text: str | float, unit: str = "") -> float:
     """A typed number in the base unit of a field, checked against its range.
 
     Text may carry its unit; without one it is in ``unit``, or in the base unit.

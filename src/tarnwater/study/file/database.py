@@ -8,7 +8,6 @@ import sqlite3
 import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Any
 
 from tarnwater.errors import StorageError, StudyFileError
 from tarnwater.study.document.plain import MOST_BYTES
@@ -175,7 +174,7 @@ def _refuse_too_much(connection: sqlite3.Connection, where: str) -> None:
             raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
 
 
-def execute_one(connection: sqlite3.Connection, statement: str, values: Sequence[Any]) -> None:
+def execute_one(connection: sqlite3.Connection, statement: str, values: Sequence[object]) -> None:
     """Run a statement that must change one row; anything else is undone by the transaction around it."""
     changed = connection.execute(statement, values).rowcount
     if changed != 1:

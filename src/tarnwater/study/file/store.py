@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -86,7 +87,7 @@ def convert_study(path: Path, to: Path) -> list[str]:
     return [f"{to.name} does not hold {' and '.join(lost)}; they stay in {path.name}."] if lost else []
 
 
-def edit_study(path: Path, edit: Any, *args: Any, **kwargs: Any) -> Study:
+def edit_study(path: Path, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
     """Make one edit on a study on the disk; it is whole before, during and after.
 
     The study is held from reading to writing, so that edits of several programs follow one another and

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from tarnwater.network.elements import Catchment, Link
 from tarnwater.network.peaks import Peak
 from tarnwater.plots import STYLES, Axis, Bars, Curve, Hanging, Level, Mark, Plot, Role, Style
 from tarnwater.rain.storms import Rain
+from tarnwater.states import State
 from tarnwater.study.answers import CaseResult, Results
 from tarnwater.study.answers.storms import event_title, storm_title
 from tarnwater.study.document import Study
@@ -39,7 +39,7 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     return replace(plot, x=time_axis(case))
 
 
-def losses_plot(element: Catchment, rain: Floats, step: float, system: units.System, before: Any | None = None) -> Plot:
+def losses_plot(element: Catchment, rain: Floats, step: float, system: units.System, before: State = None) -> Plot:
     """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet.
 
     ``before`` are the states of its surfaces, None at rest.

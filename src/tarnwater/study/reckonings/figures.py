@@ -101,7 +101,7 @@ def _runoff_depth(book: Book, key: str) -> Reckoning:
     for number, k in enumerate(catchments, start=1):
         inputs += [
             book.setting(k, "area", "km²", symbol=f"A{number}"),
-            replace(book.excess(k, book.element(k)), symbol=f"Pe{number}"),
+            replace(book.excess(k, book.catchment(k)), symbol=f"Pe{number}"),
         ]
     terms = " + ".join(f"A{n} Σ Pe{n}" for n in range(1, len(catchments) + 1))
 

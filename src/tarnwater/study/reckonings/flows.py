@@ -12,9 +12,10 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation
-from tarnwater.network.elements import Catchment, Element, Situation
+from tarnwater.network.elements import Catchment, Element, Situation, Surface
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
+from tarnwater.states import State
 from tarnwater.study.answers import CaseResult, Results
 from tarnwater.study.document import Study
 from tarnwater.study.reckonings.rain import RainReckonings
@@ -28,7 +29,7 @@ NETWORK_SOURCE = "water balance of a confluence"
 class HeldState:
     """The state of an element, as a value that says what it is."""
 
-    state: Any
+    state: State
 
     def in_words(self, system: System) -> str:
         """A state is many numbers; which of them there are is the method's own matter."""
@@ -63,19 +64,19 @@ class Book(RainReckonings):
         terms = " + ".join(f"Q({self.study.name_of(link.down)})" for _, link in links)
         return Derivation(f"Q = {terms}", NETWORK_SOURCE, ways, self._added)
 
-    def start_of(self, key: str) -> Any:
+    def start_of(self, key: str) -> State:
         """State of an element at the start of the run, of this case alone; None at rest."""
         case = self.case
         return states.cases_of(case.run.batch.start.get(key), slice(case.index, case.index + 1))
 
-    def _state(self, state: Any) -> Reckoning:
+    def _state(self, state: State) -> Reckoning:
         """The state at the start of the run as a node; a state has no single number."""
         before = self.study.storms[self.case.case.start].name
         return Reckoning(
             f"state at the end of “{before}”", HeldState(state), "", symbol="S0", origin=f"computed from “{before}”"
         )
 
-    def _going_on(self, owner: Element, key: str, state: Any) -> Derivation:
+    def _going_on(self, owner: Element, key: str, state: State) -> Derivation:
         """How the flow follows where the run begins from a state: by the element's own response to all at once."""
         links, rain = self.network.outlets[key], self.storm.rain_on(key) if owner.takes_rain else None
         inflows = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
@@ -165,7 +166,7 @@ class Book(RainReckonings):
             evaluate=weighted,
         )
 
-    def _excess_going_on(self, key: str, owner: Catchment, state: Any) -> Reckoning:
+    def _excess_going_on(self, key: str, owner: Catchment, state: State) -> Reckoning:
         """The excess rain on a catchment whose losses go on from a state."""
 
         def respond(depths: Floats, held: HeldState) -> Floats:
@@ -186,7 +187,7 @@ class Book(RainReckonings):
             evaluate=respond,
         )
 
-    def _surface_excess(self, key: str, row: int, surface: Any) -> Reckoning:
+    def _surface_excess(self, key: str, row: int, surface: Surface) -> Reckoning:
         path = f"surfaces/{row}/loss"
         derivation = surface.loss.excess(self.storm.rain_on(key), self.asked(key, path))
         node = Reckoning(
@@ -224,7 +225,7 @@ class _AskedOfElement:
 
     @property
     def excess(self) -> Reckoning:
-        return self.book.excess(self.key, self.book.element(self.key))
+        return self.book.excess(self.key, self.book.catchment(self.key))
 
     def level(self, key: str) -> Reckoning:
         owner = self.book.element(key)

@@ -8,7 +8,7 @@ from typing import Any
 
 from tarnwater.errors import UnknownName
 from tarnwater.methods import Asked, Derivation, Method
-from tarnwater.network.elements import Catchment
+from tarnwater.network.elements import Catchment, Element
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Description, Setting
 from tarnwater.reckoning import Reckoning
@@ -28,11 +28,19 @@ class SettingReckonings:
         self.condition = condition
         self.network = network
 
-    def element(self, key: str) -> Any:
+    def element(self, key: str) -> Element:
         """An element of the condition; `UnknownName` with the nearest."""
         if key not in self.network.elements:
             raise UnknownName(key, self.network.elements, kind="element of this condition")
         return self.network.elements[key]
+
+    def catchment(self, key: str) -> Catchment:
+        """A catchment of the condition; `UnknownName` for an element that is none."""
+        found = self.element(key)
+        if not isinstance(found, Catchment):
+            there = [k for k, element in self.network.elements.items() if isinstance(element, Catchment)]
+            raise UnknownName(key, there, kind="catchment of this condition")
+        return found
 
     def setting(self, key: str, path: str, unit: str = "", symbol: str = "", also: Iterable[str] = ()) -> Reckoning:
         """A setting: typed by a person, derived from its sources, or a default of the method."""
@@ -73,7 +81,7 @@ class SettingReckonings:
         note = f": {typed.note}" if typed.note else ""
         return f"typed{who}{when}{held}{note}"
 
-    def _derived(self, key: str, path: str, owner: Any, description: Description, node: Reckoning) -> Reckoning:
+    def _derived(self, key: str, path: str, owner: Element, description: Description, node: Reckoning) -> Reckoning:
         holder_path, _, last = path.rpartition("/")
         holder = value_at(owner, holder_path) if holder_path else owner
         if isinstance(holder, Method):
@@ -88,9 +96,9 @@ class SettingReckonings:
             )
         match last:
             case "lag":
-                return self._lag(key, owner, node)
+                return self._lag(key, self.catchment(key), node)
             case "concentration":
-                return self._concentration(key, owner, node)
+                return self._concentration(key, self.catchment(key), node)
         return replace(node, origin=self._measured(key, owner), source=_measure_source(last))
 
     def asked(self, key: str, path: str, node: Reckoning | None = None) -> Asked:
@@ -99,14 +107,13 @@ class SettingReckonings:
 
     def around(self, key: str, name: str, unit: str, symbol: str) -> Reckoning:
         """Something of the surroundings of a method."""
-        owner = self.element(key)
         if name == "curve_number":
-            return self.mean_curve_number(key, owner)
+            return self.mean_curve_number(key, self.catchment(key))
         if name in ("path_slope", "mean_slope"):
-            return self.slope(key, owner, name, unit)
+            return self.slope(key, self.catchment(key), name, unit)
         return self.setting(key, name, unit, symbol)
 
-    def _measured(self, key: str, owner: Any) -> str:
+    def _measured(self, key: str, owner: Element) -> str:
         terrain = self.study.terrain
         source = terrain.source if terrain else "a terrain"
         return f"measured on {source} ({terrain.crs}, cells of {terrain.cell_width:g} m)" if terrain else source

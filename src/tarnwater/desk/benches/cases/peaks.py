@@ -12,6 +12,7 @@ from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.grid_view import GridView, put_on_clipboard
+from tarnwater.study.answers import Answer
 
 
 @dataclass(frozen=True)
@@ -48,7 +49,7 @@ class PeaksModel(QAbstractTableModel):
             self._units[column] = units.display_unit(head.kind, known, self.desk.study.units) if head.kind else ""
         self.endResetModel()
 
-    def _row(self, answer: Any) -> list[Any]:
+    def _row(self, answer: Answer) -> list[str | float | None]:
         case, figures, study = answer.result.case, answer.figures, self.desk.study
         kept = "" if answer.verdict is None else answer.verdict.words
         return [

@@ -36,6 +36,12 @@ def _of_case(figure: str) -> Column:
     return Column(titles[figure], kind=kinds[figure], figure=read, asked=names.get(figure, "share of rain"))
 
 
+def _timing_of(desk: Desk, key: str) -> str:
+    """Title of the timing method of a catchment."""
+    element = desk.elements[key]
+    return element.timing.title if isinstance(element, Catchment) else ""
+
+
 def _made_for(desk: Desk, key: str) -> str:
     """Name of the design point whose storm an element's figures are of."""
     case = desk.case_showing(key)
@@ -55,7 +61,7 @@ CATCHMENT_COLUMNS = (
     Column("slope", "mean_slope"),
     OF_METHODS,
     *(_of_case(f) for f in ("peak", "per_area", "runoff_depth", "share_of_rain")),
-    Column("timing", words=lambda desk, key: str(getattr(desk.elements[key].timing, "title", ""))),
+    Column("timing", words=_timing_of),
     Column("drains to", words=lambda desk, key: drains_to(desk, key)),
     Column("storm made for", words=_made_for),
 )
