@@ -138,11 +138,11 @@ def test_no_two_actions_have_one_key():
 def test_undo_and_redo_are_named_by_their_act(qtbot, open_window, demo):
     window = open_window(*demo)
     undo = next(a for a in ACTIONS if a.key == "Ctrl+Z")
-    assert undo.title(window) == "Undo"
+    assert undo.title(window.acts) == "Undo"
     assert not window.desk.undo()
     assert window.desk.do(edits.type_values, [("hask", "lag", "1 h")])
-    assert undo.title(window) == "Undo: type lag of Hask"
-    assert undo.enabled(window)
+    assert undo.title(window.acts) == "Undo: type lag of Hask"
+    assert undo.enabled(window.acts)
 
 
 def luminance(colour):

@@ -777,7 +777,7 @@ def test_of_several_remedies_one_is_chosen(qtbot, open_window, rained_on):
     hand = Hand(qtbot, open_window(edits.lead_through(study, "hask", reach)))
     while hand.desk.findings[max(hand.window.found.currentRow(), 0)].code != "negative-flow":
         hand.key(Qt.Key.Key_F8, on=hand.window)
-    offered = hand.window.remedies()
+    offered = hand.window.acts.findings.remedies()
     assert len(offered) > 1
     hand.key(Qt.Key.Key_R, CTRL | SHIFT, on=hand.window)
     finder = hand.dialog(Finder)

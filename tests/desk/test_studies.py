@@ -67,7 +67,7 @@ def test_a_study_opened_twice_is_refused(hand, opened, demo, tmp_path):
     path = tmp_path / "twice.tarn.gpkg"
     StudyFile.create(path, *demo).close()
     lock = lock_study(path)
-    hand.window.open_path(path)
+    hand.window.acts.studies.open_path(path)
     assert "open in another window already" in hand.window.message.text()
     assert hand.window.isVisible()
     with pytest.raises(StudyFileError, match="process"):
@@ -138,7 +138,7 @@ def test_a_full_disk_while_editing_is_told_and_the_edit_not_made(hand, monkeypat
 def test_a_damaged_file_is_refused_and_the_window_stays(hand, tmp_path):
     path = tmp_path / "bad.tarn.gpkg"
     path.write_bytes(b"SQLite format 3\x00" + b"x" * 500)
-    hand.window.open_path(path)
+    hand.window.acts.studies.open_path(path)
     assert "damaged" in hand.window.message.text()
     lock_study(path).unlock()
 

@@ -89,7 +89,7 @@ def test_every_action_is_in_the_finder_and_no_key_is_given_twice(window):
 
     keys = [a.key for a in ACTIONS if a.key]
     assert len(keys) == len(set(keys))
-    assert all(a.title(window) for a in ACTIONS)
+    assert all(a.title(window.acts) for a in ACTIONS)
 
 
 def test_a_fault_is_told_with_a_report_to_copy_and_the_study_is_whole(hand, monkeypatch):

@@ -1,0 +1,87 @@
+"""Asking where a number comes from, and being led there."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import (
+    QApplication,
+    QWidget,
+)
+
+from tarnwater.desk.acts.room import Room
+from tarnwater.desk.meanings import meaning_of
+
+if TYPE_CHECKING:
+    pass
+
+
+class Asking:
+    """F1 on what has the keys, the units of a field, and the way to the source of a number."""
+
+    def __init__(self, room: Room) -> None:
+        self._room, self._desk = room, room.desk
+        self._asked_from: QWidget | None = None
+        self.step_wanted: Callable[[], None] = lambda: None
+
+    def ask(self) -> None:
+        """Ask the number that has the keys where it came from, or the control what it means.
+
+        Where neither has them, it is the peak of what is selected that is asked.
+        """
+        widget: QWidget | None = QApplication.focusWidget()
+        while widget is not None:
+            asked = getattr(widget, "asked", None)
+            if isinstance(asked, str) and asked:
+                self._ask_in_ledger(asked)
+                return
+            if callable(asked) and (found := asked()) is not None:
+                self._desk.select(found[0])
+                self._ask_in_ledger(found[1])
+                return
+            if told := meaning_of(widget):
+                self._room.say(told)
+                return
+            widget = widget.parentWidget()
+        self._ask_in_ledger("peak")
+
+    def _ask_in_ledger(self, asked: str) -> None:
+        """Open a reckoning and put the keys on it; close it again, and give them back."""
+        before: QWidget | None = QApplication.focusWidget()
+        self._room.ledger.ask(asked)
+        answer = self._room.ledger.answer
+        if answer is not None:
+            self._asked_from = before if self._asked_from is None else self._asked_from
+            answer.take_focus()
+        elif self._asked_from is not None:
+            came, self._asked_from = self._asked_from, None
+            with contextlib.suppress(RuntimeError):
+                # the field may have gone with another element
+                came.setFocus()
+
+    def choose_unit(self) -> None:
+        """Open the units of the field or the column that has the keys."""
+        widget: QWidget | None = QApplication.focusWidget()
+        while widget is not None:
+            choose = getattr(widget, "choose_unit", None)
+            if callable(choose) and widget is not self._room.widget:
+                choose()
+                return
+            widget = widget.parentWidget()
+        self._room.say("The unit of a field of the ledger, or of a column of a sheet, is changed where the keys are.")
+
+    def lead_to(self, place: str) -> None:
+        """Lead to the source of a number: the table, the map or the field."""
+        kind, _, rest = place.partition("/")
+        if kind == "tables":
+            self._room.go_to_bench("Rain")
+        elif kind == "benches":
+            self._room.go_to_bench(rest)
+        elif kind == "run":
+            self.step_wanted()
+        elif kind in self._desk.study.all_elements:
+            self._desk.select(kind)
+            if not self._room.ledger.go_to(rest):
+                self._room.go_to_bench("Ground")

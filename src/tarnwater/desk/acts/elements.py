@@ -1,0 +1,74 @@
+"""Acts on the chosen elements, on conditions and on the step."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import (
+    QInputDialog,
+    QLineEdit,
+)
+
+from tarnwater.desk.acts.room import Room
+from tarnwater.desk.dialogs.limits import Limits
+from tarnwater.desk.widgets.finder import Entry
+from tarnwater.study import edits
+
+if TYPE_CHECKING:
+    pass
+
+
+class ElementActs:
+    """What is asked for in a small dialog before it is done."""
+
+    def __init__(self, room: Room) -> None:
+        self._room, self._desk = room, room.desk
+
+    def drain_into(self) -> None:
+        """Choose by name what the chosen elements drain into."""
+        ups = self._desk.chosen
+        entries = [
+            Entry(e.name, e.tag(), lambda k=k: self._desk.connect(ups, k))  # type: ignore[misc]
+            for k, e in self._desk.elements.items()
+            if k not in ups
+        ]
+        who = f"{len(ups)} elements drain" if len(ups) > 1 else f"{self._desk.study.name_of(ups[0])} drains"
+        self._room.offer(entries, f"{who} into …")
+
+    def show_limits(self) -> None:
+        """What is allowed at the selected element."""
+        Limits(self._room.widget, self._desk, self._desk.selection).open()
+
+    def add_condition(self) -> None:
+        """Ask for the name of a condition that inherits from the one in view, and edit it."""
+        desk = self._desk
+        parent = desk.view.condition if desk.view is not None else next(iter(desk.study.conditions))
+        asked = f"Name of a condition that begins as {desk.study.conditions[parent].name}"
+        name, taken = QInputDialog.getText(self._room.widget, "Add a condition", asked)
+        if not taken or not name.strip():
+            return
+        if desk.do(edits.add_condition, name.strip(), parent):
+            desk.turn_scope_to(list(desk.study.conditions)[-1])
+
+    def remove_condition(self) -> None:
+        """Remove the condition in view."""
+        if self._desk.view is not None:
+            self._desk.do(edits.remove_condition, self._desk.view.condition)
+
+    def rename(self) -> None:
+        """Ask for another name of the selected element."""
+        old = self._desk.study.name_of(self._desk.selection)
+        name, taken = QInputDialog.getText(self._room.widget, "Rename", "Name", QLineEdit.EchoMode.Normal, old)
+        if taken and name.strip() and name != old:
+            self._desk.do(edits.rename_element, self._desk.selection, name.strip())
+
+    def set_step(self) -> None:
+        """Choose the step of the run."""
+        from tarnwater.study.document import STEPS
+
+        present = self._desk.study.run.step.value
+        names = [f"{s / 60:g} min" for s in STEPS]
+        at = STEPS.index(present) if present in STEPS else 0
+        chosen, taken = QInputDialog.getItem(self._room.widget, "Step of the run", "Step", names, at, editable=False)
+        if taken:
+            self._desk.do(edits.set_step, STEPS[names.index(chosen)], **self._desk.stamp())

@@ -1,0 +1,61 @@
+"""What an act may ask of the window that it is done in."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from PyQt6.QtWidgets import QWidget
+
+from tarnwater.desk.benches import Bench
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.ledger import Ledger
+from tarnwater.desk.widgets.finder import Entry
+from tarnwater.desk.widgets.pin_strip import PinStrip
+
+
+class Room(Protocol):
+    """A window, as far as acts know it."""
+
+    desk: Desk
+    ledger: Ledger
+    pins: PinStrip
+
+    @property
+    def widget(self) -> QWidget:
+        """The window itself, over which dialogs stand."""
+
+    @property
+    def bench(self) -> Bench:
+        """The bench at work."""
+
+    @property
+    def bench_title(self) -> str:
+        """Its name."""
+
+    def go_to(self, number: int) -> None:
+        """Go to a bench by its place on the course."""
+
+    def go_to_bench(self, title: str) -> None:
+        """Go to a bench by its name."""
+
+    def offer(self, entries: Sequence[Entry], hint: str) -> None:
+        """Open the finder on entries."""
+
+    def find_action(self) -> None:
+        """Open the finder on everything."""
+
+    def say(self, words: str) -> None:
+        """Say what was done, for a while."""
+
+    def tell(self, message: str) -> None:
+        """Say what went wrong, until the next act."""
+
+    def work(self) -> None:
+        """Open the terrain where it is not, and compute."""
+
+    def turn_theme(self) -> None:
+        """From light to dark and back."""
+
+    def close(self) -> bool:
+        """Close the window."""

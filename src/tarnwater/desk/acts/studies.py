@@ -1,0 +1,128 @@
+"""Acts on whole studies: begun, opened, kept, written, printed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, cast
+
+from PyQt6.QtWidgets import (
+    QFileDialog,
+)
+
+from tarnwater.brief.tables import write_tables
+from tarnwater.desk.acts.room import Room
+from tarnwater.desk.dialogs.named_points import NamedPoints
+from tarnwater.desk.dialogs.study_details import StudyDetails
+from tarnwater.desk.printing import print_view
+from tarnwater.errors import TarnwaterError
+from tarnwater.study.document import Study
+from tarnwater.study.file import SUFFIX, StudyFile
+
+if TYPE_CHECKING:
+    from tarnwater.desk.benches.ground import GroundBench
+
+
+STUDY_FILES = f"Studies (*{SUFFIX});;All files (*)"
+
+
+class StudyActs:
+    """What is done with the study and its file."""
+
+    def __init__(self, room: Room) -> None:
+        self._room, self._desk = room, room.desk
+
+    def show_points(self) -> None:
+        """Keep, compare and restore named points."""
+        NamedPoints(self._room.widget, self._desk).open()
+
+    def show_details(self) -> None:
+        """Title, number, author and checker."""
+        StudyDetails(self._room.widget, self._desk).open()
+
+    def open_terrain(self) -> None:
+        """Open a terrain on the Ground bench."""
+        self._room.go_to_bench("Ground")
+        cast("GroundBench", self._room.bench).open_terrain()
+
+    def new_study(self) -> None:
+        """Begin an empty study in a file of its own."""
+        path = self._asked_path("New study", "new-study")
+        if path is not None:
+            title = path.name.removesuffix(SUFFIX).replace("-", " ").replace("_", " ").strip().capitalize()
+            study = self._desk.study
+            # one begins in the units last used
+            new = Study(title=title or "New study", units=study.units, entry_units=study.entry_units)
+            self._made(lambda: StudyFile.create(path, new), path)
+
+    def keep_as(self) -> None:
+        """Keep the study as another file, and go on in that."""
+        path = self._asked_path("Keep as another file", self._desk.file.path.name.removesuffix(SUFFIX))
+        if path is not None:
+            self._made(lambda: self._desk.file.keep_as(path), path)
+
+    def write_results(self) -> None:
+        """Ask for a folder, and write tables of peaks, hydrographs and balances into it."""
+        chosen = QFileDialog.getExistingDirectory(
+            self._room.widget, "Folder for peaks and hydrographs", str(self._desk.file.path.parent),
+            options=QFileDialog.Option.DontUseNativeDialog | QFileDialog.Option.ShowDirsOnly,
+        )  # fmt: skip
+        results = self._desk.results
+        if not chosen or results is None:
+            return
+
+        def done(written: object) -> None:
+            names = ", ".join(path.name for path in cast("list[Path]", written))
+            self._room.say(f"Written into {chosen}: {names}.")
+
+        self._desk.aside.run(lambda progress: write_tables(results, Path(chosen)), done, self._desk.fault, "Writing")
+
+    def print_view(self) -> None:
+        """Ask for a PDF file, and print the reckoning, the table or the plots in view into it."""
+        chosen, _ = QFileDialog.getSaveFileName(
+            self._room.widget, "Print to PDF", f"{self._room.bench_title.lower()}.pdf", "PDF (*.pdf)",
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        if not chosen:
+            return
+        path = Path(chosen if chosen.endswith(".pdf") else f"{chosen}.pdf")
+        try:
+            answer = self._room.ledger.answer
+            what = print_view(self._desk, self._room.bench, None if answer is None else answer.node, path)
+        except (TarnwaterError, OSError) as error:
+            self._room.tell(str(error))
+        else:
+            self._room.say(f"Printed {what}: {path}.")
+
+    def _asked_path(self, title: str, name: str) -> Path | None:
+        chosen, _ = QFileDialog.getSaveFileName(
+            self._room.widget, title, f"{name}{SUFFIX}", STUDY_FILES, options=QFileDialog.Option.DontUseNativeDialog
+        )
+        if not chosen:
+            return None
+        return Path(chosen if chosen.endswith(SUFFIX) else f"{chosen}{SUFFIX}")
+
+    def _made(self, make: Callable[[], StudyFile], path: Path) -> None:
+        try:
+            make().close()
+        except TarnwaterError as error:
+            self._room.tell(str(error))
+        else:
+            self.open_path(path)
+
+    def open_study(self) -> None:
+        """Ask for a study file and open it."""
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._room.widget, "Open a study", str(self._desk.file.path.parent), STUDY_FILES,
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        if chosen:
+            self.open_path(Path(chosen))
+
+    def open_demo(self) -> None:
+        """Open the copy of the demo."""
+        self._desk.demo_wanted.emit()
+
+    def open_path(self, path: Path) -> None:
+        """Open another study in this window's place; what stands against it is told."""
+        self._desk.study_wanted.emit(path)
