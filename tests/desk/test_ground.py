@@ -9,6 +9,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from tarnwater.demo.study import places
+from tarnwater.desk.benches.ground.hints import words_at
 from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
 from tarnwater.errors import OutletError
 from tarnwater.formats.raster import grid_to_bytes
@@ -71,7 +72,7 @@ def test_an_outlet_is_dropped_by_a_click_and_its_catchment_follows(hand, canvas)
     assert made.area.derived > 0
     assert hand.desk.study.outlets["place-1"].asked != hand.desk.study.outlets["place-1"].place
     hand.key(Qt.Key.Key_Escape, on=canvas)
-    assert canvas.tool == ""
+    assert canvas.hand.tool == ""
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     hand.settle()
     assert "place-1" not in hand.desk.study.outlets
@@ -79,12 +80,12 @@ def test_an_outlet_is_dropped_by_a_click_and_its_catchment_follows(hand, canvas)
 
 def test_an_outlet_is_dropped_by_keys_alone(hand, canvas):
     hand.key(Qt.Key.Key_O, on=canvas)
-    before = canvas._cross
+    before = canvas.hand.cross
     for _ in range(3):
         hand.key(Qt.Key.Key_Down, SHIFT, on=canvas)
     hand.key(Qt.Key.Key_Left, on=canvas)
-    assert canvas._cross[1] == pytest.approx(before[1] - 30 * canvas.extent.height)
-    assert canvas._cross[0] == pytest.approx(before[0] - canvas.extent.width)
+    assert canvas.hand.cross[1] == pytest.approx(before[1] - 30 * canvas.extent.height)
+    assert canvas.hand.cross[0] == pytest.approx(before[0] - canvas.extent.width)
     hand.key(Qt.Key.Key_Return, SHIFT, on=canvas)
     hand.settle()
     assert "place-1" in hand.desk.study.outlets
@@ -252,12 +253,12 @@ def test_the_long_profile_shows_its_points_and_marks_them_on_the_map(hand, groun
     assert (upper.y - lower.y) / 0.75 / catchment.flow_length.value == pytest.approx(catchment.slope_10_85.value)
     ground.profile.setFocus()
     hand.key(Qt.Key.Key_Right, on=ground.profile)
-    assert ground.canvas.marked is not None
+    assert ground.canvas.hand.marked is not None
 
 
 def test_depressions_are_told_under_the_pointer(hand, canvas):
     found = hand.desk.study.terrain.depressions[0]
-    words = canvas._words_at(QPointF(*canvas.view.pixel(*found.place)))
+    words = words_at(canvas.desk, canvas.scene, canvas.view, QPointF(*canvas.view.pixel(*found.place)))
     assert "a depression, filled" in words
 
 

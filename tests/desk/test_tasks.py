@@ -201,7 +201,7 @@ def test_a_terrain_to_peaks_at_four_outlets_takes_no_more_than_fifty_acts(begun,
     assert desk.study.terrain is not None
     canvas = person.window.bench.canvas
     for row, column in ((300, 400), (300, 600), (470, 485), (880, 500)):
-        if canvas.tool != "outlet":
+        if canvas.hand.tool != "outlet":
             person.press(Qt.Key.Key_O)
         x, y = canvas.view.pixel(400_000.0 + 5 * (column + 0.5), 600_000.0 - 5 * (row + 0.5))
         person.click(canvas, QPoint(round(x), round(y)))

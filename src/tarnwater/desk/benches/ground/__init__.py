@@ -183,12 +183,12 @@ class GroundBench(Bench):
         plot = self.profile.plot
         line = path_of(self.canvas.scene.network, self.desk.file.blobs, self.desk.selection)
         if at is None or plot is None or line is None or not plot.curves:
-            self.canvas.marked = None
+            self.canvas.hand.marked = None
         else:
             along = plot.curves[-1].x
             share = np.interp(at, along, np.arange(len(along)))
             x, y = (np.interp(share, np.arange(len(line)), line[:, i]) for i in (0, 1))
-            self.canvas.marked = float(x), float(y)
+            self.canvas.hand.marked = float(x), float(y)
         self.canvas.update()
 
     def _add_catchment(self) -> None:
@@ -203,8 +203,8 @@ class GroundBench(Bench):
         self.canvas.setFocus()
 
     def _show_tool(self) -> None:
-        self.outlet_button.setChecked(self.canvas.tool == "outlet")
-        self.link_button.setChecked(self.canvas.tool == "link")
+        self.outlet_button.setChecked(self.canvas.hand.tool == "outlet")
+        self.link_button.setChecked(self.canvas.hand.tool == "link")
         self._show_hint()
         self._say("")
 
@@ -215,8 +215,8 @@ class GroundBench(Bench):
 
     def _show_hint(self) -> None:
         study = self.desk.study
-        first = study.terrain is not None and not study.outlets and not self.canvas.tool
-        hint = FIRST_HINT if first else HINTS[self.canvas.tool]
+        first = study.terrain is not None and not study.outlets and not self.canvas.hand.tool
+        hint = FIRST_HINT if first else HINTS[self.canvas.hand.tool]
         if study.terrain is not None and study.terrain.grid not in self.desk.file.blobs:
             hint = "The elevation grid is missing from the study file: open the terrain again (Ctrl+T)."
         self._hint.setText(hint)
