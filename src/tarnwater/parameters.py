@@ -26,7 +26,8 @@ class Description:
     """What is known of a parameter.
 
     ``above``/``below`` are open bounds, ``least``/``most`` closed ones, in the base unit;
-    ``usual`` is the range outside which a value is questioned; ``symbol`` stands in equations.
+    ``usual`` is the range outside which a value is questioned; ``symbol`` stands in equations; ``label`` is the name
+    in the trade where the meaning says more than that.
     """
 
     kind: str
@@ -39,6 +40,11 @@ class Description:
     below: float | None = None
     usual: tuple[float, float] | None = None
     label: str = ""
+
+    @property
+    def name(self) -> str:
+        """The name in the trade with its symbol: ``time of concentration Tc``."""
+        return f"{self.label or self.meaning} {self.symbol}".rstrip()
 
     @property
     def unit(self) -> str:

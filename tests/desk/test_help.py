@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractItemView, QAbstractSlider, QCheckBox, QComboBox, QLineEdit, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QAbstractSlider, QCheckBox, QComboBox, QLabel, QLineEdit, QWidget
 
 from tarnwater.desk.benches.cases.flow_tree import FlowTree
 from tarnwater.desk.benches.ground.canvas import MapCanvas
@@ -49,3 +49,30 @@ def test_f1_on_a_method_gives_its_equation_and_source(hand):
     assert "NRCS lag equation" in told
     assert "lag = L^0.8" in told
     assert "Part 630" in told
+
+
+def test_names_are_those_of_the_trade_with_their_symbols_and_hints_say_the_rest(hand):
+    hand.find("hask")
+    labels = {
+        label.text(): label for label in hand.window.ledger.findChildren(QLabel) if label.isVisibleTo(hand.window)
+    }
+    wanted = {"time of concentration Tc", "lag time tL", "curve number CN", "initial abstraction ratio λ",
+              "peak rate factor F", "flow path length L"}  # fmt: skip
+    assert wanted <= labels.keys()
+    hint = labels["time of concentration Tc"].toolTip()
+    for part in (
+        "time of concentration",
+        "unit: min",
+        "usual range: 2",
+        "L^0.8 (S/25.4 + 1)^0.7",
+        "source: its timing method",
+    ):
+        assert part in hint, (part, hint)
+
+
+def test_the_head_of_a_column_gives_the_whole_name(hand):
+    sheet = hand.bench(RUNOFF).catchments
+    lag = next(n for n, column in enumerate(sheet.columns) if column.title == "lag")
+    told = sheet.headerData(lag, Qt.Orientation.Horizontal, Qt.ItemDataRole.ToolTipRole)
+    assert "lag time tL" in told
+    assert "usual range: 1" in told

@@ -10,7 +10,7 @@ from typing import Any
 from tarnwater.brief import colours
 from tarnwater.brief.plots import draw
 from tarnwater.network.elements import Element
-from tarnwater.parameters import Setting
+from tarnwater.parameters import Description, Setting
 from tarnwater.plots import Plot
 from tarnwater.study.answers import CaseResult
 from tarnwater.study.answers.storms import storm_title
@@ -48,7 +48,7 @@ def inputs_of(study: Study, element: Element) -> list[str]:
     for path, described, held in quantities_in(element):
         value = held.value if isinstance(held, Setting) else held
         if isinstance(value, int | float) and not isinstance(value, bool):
-            name = _name_of(path)
+            name = _name_of(path, described)
             came = ""
             if isinstance(held, Setting):
                 came = " (typed)" if held.typed is not None else " (derived)"
@@ -56,11 +56,11 @@ def inputs_of(study: Study, element: Element) -> list[str]:
     return lines
 
 
-def _name_of(path: str) -> str:
+def _name_of(path: str, described: Description) -> str:
     """Words for a path; a value of a surface says of which one."""
     parts = path.split("/")
     surface = f"surface {int(parts[1]) + 1} " if parts[0] == "surfaces" and len(parts) > 2 else ""
-    return surface + parts[-1].replace("_", " ")
+    return surface + described.name
 
 
 def print_plots(path: Path, heads: Sequence[str], plots: Sequence[Plot], inputs: Sequence[str]) -> None:

@@ -41,13 +41,13 @@ class Places:
         keys = sorted(elements, key=lambda key: key != self._desk.selection)
         return [
             Entry(
-                path.rsplit("/", 1)[-1].replace("_", " "),
+                described.name,
                 f"of {elements[key].name}",
                 lambda k=key, p=path: self._go_to_value(k, p),  # type: ignore[misc]
                 by_beside=True,
             )
             for key in keys[:MOST_WITH_VALUES]
-            for path, _, _ in quantities_in(elements[key])
+            for path, described, _ in quantities_in(elements[key])
         ]
 
     def _go_to_value(self, element: str, path: str) -> None:

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from tarnwater import units
 from tarnwater.cover.curve_numbers import GROUPS, cover_classes
 from tarnwater.desk.desk import Desk
 from tarnwater.methods import Method, kind_of
@@ -78,6 +79,28 @@ def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
     return items
 
 
+def hint_of(element: Element, path: str, described: Description, unit: str) -> str:
+    """What a quantity means, its unit, its usual range, the equation that it stands in, and where it comes from."""
+    lines = [described.meaning, f"unit: {unit}" if unit else "without a unit"]
+    if described.usual is not None:
+        low, high = (units.show(bound, described.kind, unit=unit) for bound in described.usual)
+        lines.append(f"usual range: {low} to {high}")
+    if equation := _equation_of(element, path):
+        lines.append(equation)
+    if described.source:
+        lines.append(f"source: {described.source}")
+    return "\n".join(lines)
+
+
+def _equation_of(element: Element, path: str) -> str:
+    """The equation of the method that a quantity belongs to, or that it is derived by."""
+    holder, _, name = path.rpartition("/")
+    method = value_at(element, holder) if holder else None
+    if method is None and isinstance(element, Catchment) and name in ("lag", "concentration"):
+        method = element.timing
+    return f"{method.title}: {method.equation}" if isinstance(method, Method) else ""
+
+
 def alternatives(model: type[BaseModel], field: str) -> list[type[Method]]:
     """Methods that a field may hold; none where it holds no method."""
     kind = kind_of(model.model_fields[field]) if field in model.model_fields else None
@@ -119,4 +142,14 @@ def _heading(group: str, element: Element) -> str:
     return (parts[-1] or element.tag()).upper()
 
 
-__all__ = ["GROUPS", "Item", "alternatives", "contents_of", "cover_options", "needed_of", "title_of", "with_cover"]
+__all__ = [
+    "GROUPS",
+    "Item",
+    "alternatives",
+    "contents_of",
+    "cover_options",
+    "hint_of",
+    "needed_of",
+    "title_of",
+    "with_cover",
+]

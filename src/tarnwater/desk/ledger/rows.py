@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLineEdit, QPus
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.ledger.contents import hint_of
 from tarnwater.desk.ledger.marks import MARKS, MEANINGS, Origin, State, origin_of, otherwise
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.theme import desk_font
@@ -22,7 +23,8 @@ from tarnwater.study import edits
 from tarnwater.study.document.entry_units import entry_unit
 from tarnwater.study.document.fields import description_at, value_at
 
-FIELD_WIDTH = 88
+#: Width of a field at least, in pixels; names have the rest, and wrap.
+FIELD_WIDTH = 100
 
 
 class Row(QWidget):
@@ -110,8 +112,9 @@ class SettingRow(Row):
         self._described = described
         self._made_of: tuple[Any, ...] = ()
         name = path.rsplit("/", 1)[-1].replace("_", " ")
-        label = Words(name)
-        label.setToolTip(as_hint(f"{described.meaning}\n{described.source}".strip()))
+        label = Words(described.name)
+        label.setWordWrap(True)
+        label.setToolTip(as_hint(hint_of(owner, path, described, entry_unit(desk.study, path, described.kind))))
         self.field = QuantityField("", self._typed, refused, f"{name} of {owner.name}")
         self.field.setMinimumWidth(FIELD_WIDTH)
         self.field.setMaximumWidth(2 * FIELD_WIDTH)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtCore import QEvent, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit
 
@@ -29,6 +29,7 @@ class QuantityField(QLineEdit):
         self._commit = commit
         self._refused = refused
         self.editingFinished.connect(self._finish)
+        self.textEdited.connect(lambda _: self._room_for_draft())
 
     def show_value(self, text: str) -> None:
         """Show another value, unless something is being typed."""
@@ -50,6 +51,16 @@ class QuantityField(QLineEdit):
         self._mark_wrong(False)
         self.setText(self._shown)
         self._refused("")
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """No wider than its least width where it has one: what stands beside it has the rest."""
+        own = super().sizeHint()
+        return QSize(self.minimumWidth(), own.height()) if self.minimumWidth() else own
+
+    def _room_for_draft(self) -> None:
+        """Grow with what is typed where the width is that of the ledger."""
+        if self.minimumWidth():
+            self.make_room()
 
     def make_room(self) -> None:
         """Grow to the whole figure: one that is cut off reads as another figure."""

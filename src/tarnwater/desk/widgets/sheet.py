@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, Q
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.ledger.contents import hint_of
 from tarnwater.desk.ledger.marks import MARKS, MEANINGS, State, origin_of
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
@@ -366,12 +367,25 @@ class SheetModel(QAbstractTableModel):
         return len(self.columns)
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:  # noqa: N802
-        """Titles with units across, names down."""
+        """Titles with units across, names down; a hint gives the whole name of a quantity and what it means."""
+        if role == Qt.ItemDataRole.ToolTipRole and orientation == Qt.Orientation.Horizontal:
+            return as_hint(self._hint_of(self.columns[section]))
         if role != Qt.ItemDataRole.DisplayRole:
             return None
         if orientation == Qt.Orientation.Vertical:
             return self.desk.study.name_of(self.keys[section])
         return f"{self.columns[section].title}\n{self.unit(section)}"
+
+    def _hint_of(self, column: Column) -> str:
+        """What the head of a column stands for, by the first element that has it."""
+        for key in self.keys:
+            element = self.desk.elements[key]
+            path = self._path(element, column.field) if column.field else None
+            described = description_at(element, path) if path is not None else None
+            if path is not None and described is not None:
+                unit = entry_unit(self.desk.study, path, described.kind)
+                return f"{described.name}\n{hint_of(element, path, described, unit)}"
+        return column.title
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Figures to the right; typed ones in the colour of water, bold."""

@@ -63,6 +63,7 @@ class Catchment(Element):
     area: Setting[float] = parameter(
         "area",
         "area of the catchment",
+        label="area",
         symbol="A",
         above=0,
         most=1e13,
@@ -74,6 +75,7 @@ class Catchment(Element):
     flow_length: Setting[float] = parameter(
         "length",
         "length of the longest flow path",
+        label="flow path length",
         symbol="L",
         above=0,
         most=1e8,
@@ -84,6 +86,7 @@ class Catchment(Element):
     path_slope: Setting[float] = parameter(
         "slope",
         "slope of the longest flow path, fall over length",
+        label="flow path slope",
         symbol="S",
         least=0,
         usual=(1e-4, 1.0),
@@ -93,6 +96,7 @@ class Catchment(Element):
     slope_10_85: Setting[float] = parameter(
         "slope",
         "slope of the flow path between 10 and 85 per cent",
+        label="10-85 slope",
         symbol="S1085",
         usual=(1e-4, 1.0),
         source=MEASURED,
@@ -101,6 +105,7 @@ class Catchment(Element):
     mean_slope: Setting[float] = parameter(
         "slope",
         "mean slope of the ground",
+        label="mean catchment slope",
         symbol="Y",
         least=0,
         usual=(1e-3, 1.5),
@@ -111,6 +116,7 @@ class Catchment(Element):
     concentration: Setting[float] = parameter(
         "time",
         "time of concentration",
+        label="time of concentration",
         symbol="Tc",
         least=1,
         most=2 * LONGEST,
@@ -121,6 +127,7 @@ class Catchment(Element):
     lag: Setting[float] = parameter(
         "time",
         "lag from the middle of the excess to the peak",
+        label="lag time",
         symbol="tL",
         least=1,
         most=LONGEST,

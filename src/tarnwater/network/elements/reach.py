@@ -23,6 +23,7 @@ class Reach(Element):
     length: Setting[float] = parameter(
         "length",
         "length along the flow",
+        label="reach length",
         symbol="L",
         least=0,
         usual=(10, 2e5),
@@ -30,11 +31,18 @@ class Reach(Element):
         default=Setting[float](),
     )
     slope: Setting[float] = parameter(
-        "slope", "fall over length", symbol="S", usual=(1e-5, 0.5), source=MEASURED, default=Setting[float]()
+        "slope",
+        "fall over length",
+        label="reach slope",
+        symbol="S",
+        usual=(1e-5, 0.5),
+        source=MEASURED,
+        default=Setting[float](),
     )
     celerity: Setting[float] = parameter(
         "speed",
         "celerity of the flood wave",
+        label="wave celerity",
         symbol="c",
         above=0,
         most=100,

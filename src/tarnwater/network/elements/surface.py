@@ -26,8 +26,12 @@ class Surface(Model):
     """
 
     name: str = ""
-    share: float | None = parameter("share", "share of the catchment", symbol="w", least=0, most=1, default=None)
-    area: float | None = parameter("area", "area of the surface", symbol="A", least=0, default=None)
+    share: float | None = parameter(
+        "share", "share of the catchment", label="share of the catchment", symbol="w", least=0, most=1, default=None
+    )
+    area: float | None = parameter(
+        "area", "area of the surface", label="surface area", symbol="A", least=0, default=None
+    )
     loss: LossMethod = CurveNumber()
     cover: CoverReference | None = None
     connected_impervious: bool = False

@@ -46,7 +46,14 @@ class AlternatingBlock(Pattern):
 
     method: Literal["alternating-block"] = "alternating-block"
     peak_position: float = parameter(
-        "share", "place of the greatest block in the storm", symbol="r", least=0, most=1, source=SOURCE, default=0.5
+        "share",
+        "place of the greatest block in the storm",
+        label="peak position",
+        symbol="r",
+        least=0,
+        most=1,
+        source=SOURCE,
+        default=0.5,
     )
 
     title: ClassVar[str] = "alternating block"

@@ -30,7 +30,14 @@ class Triangular(Pattern):
 
     method: Literal["triangular"] = "triangular"
     peak_position: float = parameter(
-        "share", "place of the peak in the storm", symbol="r", least=0, most=1, source=SOURCE, default=0.375
+        "share",
+        "place of the peak in the storm",
+        label="peak position",
+        symbol="r",
+        least=0,
+        most=1,
+        source=SOURCE,
+        default=0.375,
     )
 
     title: ClassVar[str] = "triangular"

@@ -89,6 +89,7 @@ class Muskingum(Routing):
     travel_time: Setting[float] = parameter(
         "time",
         "travel time of the flood wave; a reach of none hands its flow on",
+        label="travel time",
         symbol="K",
         least=0,
         most=366 * 86400,
@@ -97,14 +98,29 @@ class Muskingum(Routing):
         default=Setting[float](),
     )
     weight: float = parameter(
-        "factor", "weight of the inflow in the storage", symbol="X", least=0, most=0.49, source=SOURCE, default=0.2
+        "factor",
+        "weight of the inflow in the storage",
+        label="storage weighting factor",
+        symbol="X",
+        least=0,
+        most=0.49,
+        source=SOURCE,
+        default=0.2,
     )
     parts: Setting[int] = parameter(
-        "count", "parts of the reach", symbol="n", least=1, most=1000, source=PARTS, default=Setting[int]()
+        "count",
+        "parts of the reach",
+        label="number of subreaches",
+        symbol="n",
+        least=1,
+        most=1000,
+        source=PARTS,
+        default=Setting[int](),
     )
     parts_at_step: float = parameter(
         "time",
         "the step for which the number of parts was derived; it stays when the run's step changes",
+        label="step of the subreaches",
         above=0,
         source="attenuation goes with the number of parts, so it belongs to the reach",
         default=900.0,

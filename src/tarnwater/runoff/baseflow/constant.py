@@ -16,7 +16,14 @@ class ConstantBaseflow(Baseflow):
 
     method: Literal["constant"] = "constant"
     flow: float = parameter(
-        "flow", "constant flow from the ground", symbol="Qb", least=0, most=1e6, usual=(0, 50), source="definition"
+        "flow",
+        "constant flow from the ground",
+        label="baseflow",
+        symbol="Qb",
+        least=0,
+        most=1e6,
+        usual=(0, 50),
+        source="definition",
     )
 
     title: ClassVar[str] = "constant baseflow"

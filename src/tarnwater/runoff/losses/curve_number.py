@@ -88,6 +88,7 @@ class CurveNumber(Loss):
     curve_number: Setting[float] = parameter(
         "curve number",
         "curve number in the average antecedent condition",
+        label="curve number",
         symbol="CN",
         least=1,
         most=100,
@@ -99,6 +100,7 @@ class CurveNumber(Loss):
     ratio: float = parameter(
         "factor",
         "initial abstraction as a share of the retention",
+        label="initial abstraction ratio",
         symbol="λ",
         least=0,
         most=1,
@@ -109,6 +111,7 @@ class CurveNumber(Loss):
     tabled_for: float = parameter(
         "factor",
         "the ratio λ for which the curve number holds",
+        label="tabulated abstraction ratio",
         symbol="λ0",
         least=0,
         most=1,
@@ -118,6 +121,7 @@ class CurveNumber(Loss):
     abstraction: Setting[float] = parameter(
         "rain",
         "initial abstraction",
+        label="initial abstraction",
         symbol="Ia",
         least=0,
         usual=(0, 120),

@@ -90,6 +90,7 @@ class NrcsUnitHydrograph(LinearTransform):
     peak_rate_factor: float = parameter(
         "factor",
         "peak rate factor",
+        label="peak rate factor",
         symbol="F",
         least=100,
         most=600,
@@ -100,6 +101,7 @@ class NrcsUnitHydrograph(LinearTransform):
     duration: Setting[float] = parameter(
         "time",
         "duration of the unit hydrograph",
+        label="unit hydrograph duration",
         symbol="D",
         least=0.1,
         most=366 * 86400,
