@@ -12,9 +12,7 @@ from pathlib import Path
 from tarnwater.errors import StorageError, StudyFileError
 from tarnwater.study.document.plain import MOST_BYTES
 from tarnwater.study.file.layers import LAYERS
-
-#: How long another program that writes is waited for, s.
-PATIENCE = 5.0
+from tarnwater.study.file.writing import PATIENCE
 
 #: How long reading a file may take before it is refused, s.
 LONGEST_READ = 8.0
