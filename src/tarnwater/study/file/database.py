@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import random
 import sqlite3
 import time
 from collections.abc import Iterator, Sequence
@@ -42,6 +43,25 @@ _COLUMNS: dict[str, tuple[str, ...]] = {
     "gpkg_spatial_ref_sys": ("srs_name", "srs_id", "definition"),
     **{layer.name: ("fid", "geom", "key", "name", *(c for c, _ in layer.columns)) for layer in LAYERS},
 }
+
+
+def begin_held(connection: sqlite3.Connection) -> None:
+    """Begin to write, when the others that do are through; raises SQLite's error after `PATIENCE`.
+
+    It is asked again after short pauses of chance length: those that SQLite takes by itself grow, so that one of
+    several programs may never be the first.
+    """
+    end = time.monotonic() + PATIENCE
+    connection.execute("PRAGMA busy_timeout = 0")
+    while True:
+        try:
+            connection.execute("BEGIN IMMEDIATE")
+            break
+        except sqlite3.OperationalError as error:
+            if error.sqlite_errorcode & 0xFF != sqlite3.SQLITE_BUSY or time.monotonic() > end:
+                raise
+            time.sleep(random.uniform(0.001, 0.01))
+    connection.execute(f"PRAGMA busy_timeout = {PATIENCE * 1000:.0f}")
 
 
 def connect(path: Path) -> sqlite3.Connection:

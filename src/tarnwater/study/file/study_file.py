@@ -36,6 +36,7 @@ from tarnwater.study.document.plain import plain_from_text
 from tarnwater.study.edits.history import Act, History, NamedPoint
 from tarnwater.study.file.database import (
     OPTIONAL,
+    begin_held,
     connect,
     execute_one,
     known_schema,
@@ -163,7 +164,7 @@ class StudyFile:
         connection = _connected(path)
         try:
             with translated(path):
-                connection.execute("BEGIN IMMEDIATE")
+                begin_held(connection)
             try:
                 with reading(path, connection, begin=False):
                     file = cls._read(path, connection)

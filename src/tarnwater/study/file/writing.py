@@ -21,7 +21,7 @@ from pathlib import Path
 from tarnwater.errors import BadInput, StorageError, StudyFileError
 
 #: How long another writer is waited for, s.
-PATIENCE = 10.0
+PATIENCE = 5.0
 
 _PART = re.compile(r"\.(?P<name>.+)\.(?P<process>\d+)-[0-9a-f]{8}\.part(?:-journal)?")
 
