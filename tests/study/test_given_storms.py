@@ -14,7 +14,7 @@ from tarnwater.brief.answers import answer_rows, withheld_lines
 from tarnwater.brief.elements import passing_by_element
 from tarnwater.brief.tables import _csv, balance_rows, hydrograph_rows, peak_rows
 from tarnwater.errors import ComputationFailed, EditRefused, UnknownName
-from tarnwater.network.elements import Catchment, Outfall, Reach, Surface
+from tarnwater.network.elements import Catchment, Inflow, Outfall, Reach, Surface
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import RecordedStorm, TypedStorm
 from tarnwater.rain.storms import StormFamily
@@ -154,6 +154,29 @@ def test_a_catchment_that_drains_elsewhere_is_shown_with_the_storm_of_its_own_ou
     (side,) = table["side"]
     assert side.made_for == "mill"
     assert side.peak == results.governing("existing", "mill", "may").peak("side").ordinate
+
+
+def test_an_element_whose_own_case_is_withheld_is_not_shown_with_the_storm_of_another_point(valley):
+    both = edits.set_design_point(edits.set_design_point(valley, "upper", DesignPoint()), "bridge", DesignPoint())
+    study = edits.set_storm(both, "gap", recorded({"upper": UP, "side": UP}, name="Gap"))
+    results = compute_cases(study)
+    assert results.governing("existing", "upper", "gap") is not None
+    assert results.showing("upper", "existing", "upper", "gap").case.point == "upper"
+    # the lower catchment has no rain, so that nothing is known at the bridge
+    assert results.showing("upper", "existing", "bridge", "gap") is None
+    assert results.showing("side", "existing", "bridge", "gap").case.point == "mill"
+    # a condition that came after these results
+    assert results.showing("side", "built", "bridge", "gap") is None
+
+
+def test_a_network_that_only_lets_water_in_has_no_rain_and_no_fault(valley):
+    study = edits.add_element(edits.add_element(Study(title="Inflow"), Outfall(name="End")), Outfall(name="Other"))
+    inflow = Inflow(name="Spring", times=(0.0, HOUR, 2 * HOUR), flows=(0.0, 2.0, 0.0))
+    study = edits.add_draining(study, inflow, into="end")
+    study = edits.add_draining(study, catchment("Far", 1e6, 1500.0), into="other")
+    study = edits.set_storm(study, "may", recorded({"far": UP}))
+    figures = compute_cases(study).governing("existing", "end", "may").figures("end")
+    assert (figures.peak.ordinate, figures.rain_depth, figures.runoff_depth) == (2.0, 0.0, 0.0)
 
 
 def test_a_catchment_above_no_design_point_has_its_answers_too(may):

@@ -88,7 +88,6 @@ class Window(QMainWindow):
         self.progress = ProgressStrip(desk.aside)
         self.acts = Acts(self)
         self.found, self.counts = self.acts.findings.found, self.acts.findings.counts
-        self.acts.findings.moved = self._show_actions
         self.message = Words("", role="stop")
         self.message.setWordWrap(True)
         self.message.setContentsMargins(16, 2, 16, 4)
@@ -110,7 +109,7 @@ class Window(QMainWindow):
         desk.results_changed.connect(self.refresh)
         desk.view_changed.connect(self.refresh)
         desk.scope_changed.connect(self.refresh)
-        desk.gathered_changed.connect(self._show_actions)
+        desk.gathered_changed.connect(self.show_actions)
         desk.selection_changed.connect(self._selection_changed)
         desk.ground.changed.connect(self._show_states)
         self.setStyleSheet(style_sheet(self.theme))
@@ -197,7 +196,8 @@ class Window(QMainWindow):
             else [p for p in self.preferences.recent if p != self.desk.file.path.resolve()]
         )
 
-    def _show_actions(self) -> None:
+    def show_actions(self) -> None:
+        """Show which acts can be done now, and what they are called."""
         for action, act in zip(ACTIONS, self._acts, strict=True):
             act.setText(action.title(self.acts))
             act.setEnabled(action.enabled(self.acts))
@@ -286,12 +286,12 @@ class Window(QMainWindow):
 
     def _show_states(self) -> None:
         self.bar.course.show_states(self._number, [bench.state(self.desk) for bench in COURSE])
-        self._show_actions()
+        self.show_actions()
         self.setWindowTitle(f"{self.desk.study.title} – Tarnwater")
 
     def _study_changed(self) -> None:
         """Show the study with its results in one go where they come at once, and without them where not."""
-        self._show_actions()
+        self.show_actions()
         if self.desk.computing and self._shown == list(self.desk.study.all_elements):
             self._late.start()
         else:
@@ -312,7 +312,7 @@ class Window(QMainWindow):
         self.bench.show_selected()
         self.ledger.turn_to_another()
         self.pins.refresh()
-        self._show_actions()
+        self.show_actions()
 
     def find_action(self) -> None:
         """Open the action finder."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from datetime import datetime
+from functools import cached_property
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
@@ -79,6 +80,16 @@ class GivenStorm(Model, ABC):
 
     def lacks(self, catchment: str) -> str:
         """Why a catchment's rain is not whole, empty where it is: missing rain is never taken as none."""
+        if catchment not in self.lacking:
+            self.lacking[catchment] = self._lack_on(catchment)
+        return self.lacking[catchment]
+
+    @cached_property
+    def lacking(self) -> dict[str, str]:
+        """What was found to lack by catchment, kept: every edit of the land asks again."""
+        return {}
+
+    def _lack_on(self, catchment: str) -> str:
         depths = self.depths_on(catchment)
         if depths is None:
             return "it has no rain there."

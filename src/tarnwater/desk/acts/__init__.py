@@ -18,8 +18,7 @@ class Acts:
     def __init__(self, room: Room) -> None:
         self.room, self.desk = room, room.desk
         self.findings = Findings(room)
-        self.asking = Asking(room)
         self.elements = ElementActs(room)
+        self.asking = Asking(room, self.elements)
         self.studies = StudyActs(room)
         self.places = Places(room)
-        self.asking.step_wanted = self.elements.set_step

@@ -3,28 +3,20 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable
-from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import (
-    QApplication,
-    QWidget,
-)
+from PyQt6.QtWidgets import QApplication, QWidget
 
+from tarnwater.desk.acts.elements import ElementActs
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.meanings import meaning_of
-
-if TYPE_CHECKING:
-    pass
 
 
 class Asking:
     """F1 on what has the keys, the units of a field, and the way to the source of a number."""
 
-    def __init__(self, room: Room) -> None:
-        self._room, self._desk = room, room.desk
+    def __init__(self, room: Room, elements: ElementActs) -> None:
+        self._room, self._desk, self._elements = room, room.desk, elements
         self._asked_from: QWidget | None = None
-        self.step_wanted: Callable[[], None] = lambda: None
 
     def ask(self) -> None:
         """Ask the number that has the keys where it came from, or the control what it means.
@@ -80,7 +72,7 @@ class Asking:
         elif kind == "benches":
             self._room.go_to_bench(rest)
         elif kind == "run":
-            self.step_wanted()
+            self._elements.set_step()
         elif kind in self._desk.study.all_elements:
             self._desk.select(kind)
             if not self._room.ledger.go_to(rest):

@@ -2,20 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PyQt6.QtWidgets import (
-    QInputDialog,
-    QLineEdit,
-)
+from PyQt6.QtWidgets import QInputDialog, QLineEdit
 
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.study import edits
-
-if TYPE_CHECKING:
-    pass
 
 
 class ElementActs:

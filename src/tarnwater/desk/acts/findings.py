@@ -2,15 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtWidgets import (
-    QInputDialog,
-    QListWidget,
-    QPushButton,
-)
+from PyQt6.QtWidgets import QInputDialog, QListWidget, QPushButton
 
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.ledger import WIDTH
@@ -33,7 +28,6 @@ class Findings:
         self._finding, self._step = -1, 0
         self._gone_to: tuple[str, ...] = ()
         self._told: list[str] = []
-        self.moved: Callable[[], None] = lambda: None
         self._make()
 
     def _make(self) -> None:
@@ -92,7 +86,7 @@ class Findings:
             finding = self._desk.findings[number]
             self._step = self._step + 1 if finding.key == self._gone_to else 0
             self._finding, self._gone_to = number, finding.key
-            self.moved()
+            self._room.show_actions()
             self.found.show()
             self.found.setCurrentRow(number)
             self._go_to_place(finding.walked(self._step))

@@ -4,17 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
-from typing import TYPE_CHECKING
 
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.desk import View
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.study.answers.storms import Event, Storm, event_title, storm_title
 from tarnwater.study.document.fields import quantities_in
-
-if TYPE_CHECKING:
-    pass
-
 
 #: The finder holds the values of no more elements: of more it would open late.
 MOST_WITH_VALUES = 300

@@ -45,6 +45,9 @@ class Room(Protocol):
     def find_action(self) -> None:
         """Open the finder on everything."""
 
+    def show_actions(self) -> None:
+        """Show which acts can be done now, and what they are called."""
+
     def say(self, words: str) -> None:
         """Say what was done, for a while."""
 

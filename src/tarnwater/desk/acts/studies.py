@@ -6,9 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtWidgets import (
-    QFileDialog,
-)
+from PyQt6.QtWidgets import QFileDialog
 
 from tarnwater.brief.tables import write_tables
 from tarnwater.desk.acts.room import Room

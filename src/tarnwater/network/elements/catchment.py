@@ -310,14 +310,19 @@ class Catchment(Element):
         assert isinstance(excess, np.ndarray)
         return CatchmentExcess(Rain(excess, fine.step).at_step(step).depths, loss, stored, tuple(after))
 
+    @staticmethod
+    def losses_in(state: State) -> State:
+        """The states of its surfaces in a state of its own; None at rest."""
+        return None if state is None else state[0]
+
     def respond(self, situation: Situation) -> Answer:
         """Runoff of the rain on it and baseflow; its state is those of losses, transform and baseflow."""
         rain, step, steps, out = situation.rain, situation.step, situation.steps, situation.out
         assert rain is not None
         values = _by_surface(situation.values)
         lags = self.lags(values) if values else None
-        loss_states, before, base_before = (None, None, None) if situation.state is None else situation.state
-        found = self.excess_of(rain, step, loss_states, values)
+        _, before, base_before = (None, None, None) if situation.state is None else situation.state
+        found = self.excess_of(rain, step, self.losses_in(situation.state), values)
         if found.excess.shape[1] > steps:
             raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
         area, transform = self.area.known, self.transform

@@ -134,7 +134,8 @@ class CaseResult:
             return self._even_rain
         areas = self.areas_rained_on(element)
         whole = sum(areas.values())
-        rain = np.zeros(len(next(iter(self._uneven.values()))))
+        # with no catchment there is no rain, as long as the storm has steps
+        rain = np.zeros(max((len(own) for own in self._uneven.values()), default=1))
         for key, area in areas.items():
             rain += area / whole * self._uneven[key]
         return rain

@@ -273,9 +273,7 @@ class _Site:
             return None
         name = before.maker(self.maker.study)
         if apart < before.duration:
-            return Obstacle(
-                f"it begins before the rain of “{name}”, after which it begins, has ended.", field=storm.place
-            )
+            return Obstacle(f"it begins before the rain of “{name}”, which it follows, has ended.", field=storm.place)
         if apart > LONGEST_LEAD:
             return Obstacle(f"it begins more than {LONGEST_LEAD / 86400:.0f} d after “{name}”.", field=storm.place)
         if abs(apart / self.step - round(apart / self.step)) > 1e-9:

@@ -19,6 +19,7 @@ from tarnwater.study.answers.storms import (
 )
 from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.document import Limit as LimitOf
+from tarnwater.study.document.conditions import resolve
 
 T = TypeVar("T")
 
@@ -132,6 +133,13 @@ class Results:
         own = self.case(condition, point, event, storm)
         if own is not None and element in own.network.elements:
             return own
+        if condition not in self.study.conditions:
+            # a view that is newer than these results
+            return None
+        network = resolve(self.study, condition)
+        if point in network.elements and element in network.above([point]):
+            # its case is withheld: the storm of another point would be another answer
+            return None
         below = self._points_below.get((condition, element), ())
         return next((case for p in below if p != point and (case := self.case(condition, p, event, storm))), None)
 

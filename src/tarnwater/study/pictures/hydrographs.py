@@ -34,7 +34,7 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
     rain, state = case.rain_on(key), case.run.batch.start.get(key)
-    before = None if state is None else states.cases_of(state[0], slice(case.index, case.index + 1))
+    before = states.cases_of(element.losses_in(state), slice(case.index, case.index + 1))
     plot = losses_plot(element, rain[: _wet(rain)], case.step, results.study.units, before)
     return replace(plot, x=time_axis(case))
 

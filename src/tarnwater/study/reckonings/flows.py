@@ -171,7 +171,7 @@ class Book(RainReckonings):
 
         def respond(depths: Floats, held: HeldState) -> Floats:
             found: Floats = owner.excess_of(
-                Rain(depths[None, :], self.case.step), self.case.step, held.state[0]
+                Rain(depths[None, :], self.case.step), self.case.step, owner.losses_in(held.state)
             ).excess[0]
             return found
 
