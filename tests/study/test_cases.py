@@ -15,7 +15,8 @@ from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check_results
 from tarnwater.study.document import DesignPoint, Limit, RunSettings, Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.edits.delineation import condition_terrain, delineate_into, outlets_named, terrain_of
+from tarnwater.study.edits.conditioning import condition_terrain, terrain_of
+from tarnwater.study.edits.delineation import delineate_into, outlets_named
 from tarnwater.study.reckonings import FIGURES, explain, explain_setting
 from tarnwater.terrain.grid import Grid
 

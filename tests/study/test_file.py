@@ -51,7 +51,7 @@ def note_of(study):
 
 
 def edit_for_ever(path, pipe):
-    """A session of edits, each told when it is made."""
+    """Many edits, each reported when it is made."""
     with StudyFile.open(path) as file:
         number = note_of(file.study)
         while True:
@@ -96,7 +96,9 @@ def test_a_full_disk_gives_a_clear_error_and_leaves_the_study_as_it_was(tmp_path
         path = disk / "small.tarn.gpkg"
         with StudyFile.create(path, small()) as file:
             before = file.study.as_text()
-            with pytest.raises(StorageError, match=r"small\.tarn\.gpkg: the disk is full.*as it was.*Free some room"):
+            with pytest.raises(
+                StorageError, match=r"small\.tarn\.gpkg: the disk is full.*is unchanged.*Free some disk space"
+            ):
                 file.history.do(edits.set_study, "note", "x" * 2_000_000)
             assert file.study.as_text() == before
             file.history.do(edits.set_study, "note", "short")
@@ -131,7 +133,7 @@ def test_a_file_size_limit_is_met_like_a_full_disk(path):
     child.start()
     said = answers.get(timeout=60)
     child.join()
-    assert "as it was" in said
+    assert "is unchanged" in said
     assert read_study(path)[0].note == ""
 
 
@@ -144,7 +146,7 @@ def test_a_read_only_folder_gives_a_clear_error_and_leaves_the_study_as_it_was(t
     undo = _make_read_only(folder)
     try:
         with StudyFile.open(path) as file:
-            with pytest.raises(StorageError, match="cannot be written.*as it was"):
+            with pytest.raises(StorageError, match="cannot be written.*is unchanged"):
                 file.history.do(edits.set_study, "note", "x")
             assert file.study.note == ""
         with pytest.raises(StorageError, match="cannot be written"):
@@ -227,6 +229,22 @@ def test_an_edit_follows_into_its_layer(demo, tmp_path):
     names = set(fields[list(meta["fields"]).index("name")])
     assert "Hask Head" in names
     assert "Wimmer" not in names
+
+
+def test_rows_follow_the_coordinate_system_of_the_terrain(demo, tmp_path):
+    study, blobs = demo
+    path = tmp_path / "demo.tarn.gpkg"
+    with StudyFile.create(path, study.model_copy(update={"terrain": None}), blobs) as file:
+        # the elements are the same objects: only the system of the terrain is another
+        file.history.do(lambda now: now.model_copy(update={"terrain": study.terrain}))
+    with sqlite3.connect(path) as raw:
+        for layer in ("catchments", "reaches", "points", "flow_links"):
+            systems = {
+                int.from_bytes(geom[4:8], "little", signed=True) for (geom,) in raw.execute(f"SELECT geom FROM {layer}")
+            }
+            assert systems == {27700}, layer
+    raw.close()
+    assert findings_of_file(path) == []
 
 
 def test_layers_changed_by_another_program_are_noticed(demo, tmp_path):
@@ -348,10 +366,10 @@ def test_a_newer_version_is_refused_unharmed(path, tmp_path):
 def test_a_png_is_no_study(tmp_path):
     path = tmp_path / "picture.tarn.gpkg"
     path.write_bytes(b"\x89PNG\r\n\x1a\n" + bytes(200))
-    with pytest.raises(StudyFileError, match=r"picture.tarn.gpkg: this is no study file"):
+    with pytest.raises(StudyFileError, match=r"picture.tarn.gpkg: this is not a study file"):
         read_study(path)
     path.rename(tmp_path / "picture.tarn.json")
-    with pytest.raises(StudyFileError, match="no study"):
+    with pytest.raises(StudyFileError, match="not a study"):
         read_study(tmp_path / "picture.tarn.json")
 
 
@@ -359,12 +377,12 @@ def test_half_a_file_is_damaged_not_half_read(path, tmp_path):
     StudyFile.create(path, small()).close()
     data = path.read_bytes()
     path.write_bytes(data[: len(data) // 2])
-    with pytest.raises(StudyFileError, match="damaged or no study"):
+    with pytest.raises(StudyFileError, match="damaged or not a study"):
         read_study(path)
     text = study_to_text(small(), Blobs())
     half = tmp_path / "half.tarn.json"
     half.write_text(text[: len(text) // 2])
-    with pytest.raises(StudyFileError, match=r"no whole JSON: .* in line \d+"):
+    with pytest.raises(StudyFileError, match=r"not complete JSON: .* in line \d+"):
         read_study(half)
 
 
@@ -375,7 +393,7 @@ def test_another_geopackage_is_no_study(tmp_path, demo):
     points = np.array([b"\x01\x01\x00\x00\x00" + bytes(16)], object)
     pyogrio.raw.write(path, points, [np.array(["a"], object)], ["name"], geometry_type="Point", crs="EPSG:4326",
                       driver="GPKG")  # fmt: skip
-    with pytest.raises(StudyFileError, match="no study"):
+    with pytest.raises(StudyFileError, match="not a study"):
         read_study(path)
 
 

@@ -10,7 +10,8 @@ from tarnwater.progress import Progress
 from tarnwater.study import edits
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.edits.delineation import outlet_of, outlets_named, survey, take_survey, terrain_of
+from tarnwater.study.edits.conditioning import terrain_of
+from tarnwater.study.edits.delineation import outlet_of, outlets_named, survey, take_survey
 from tarnwater.study.pictures.layout import neighbour, places
 from tarnwater.study.pictures.map import (
     GroundPicture,
@@ -64,11 +65,10 @@ def test_a_damaged_picture_is_as_good_as_none(picture, tmp_path, damage):
 def test_the_digest_of_a_terrain_follows_its_grid_voids_and_threshold(demo):
     terrain = demo[0].terrain
     higher = terrain.model_copy(update={"stream_threshold": terrain.stream_threshold * 2})
-    assert terrain_digest(higher) != terrain_digest(terrain)
-    assert terrain_digest(higher, with_threshold=False) == terrain_digest(terrain, with_threshold=False)
-    assert terrain_digest(terrain.model_copy(update={"grid": "x"}), with_threshold=False) != terrain_digest(
-        terrain, with_threshold=False
-    )
+    assert terrain_digest(higher, {}) != terrain_digest(terrain, {})
+    assert terrain_digest(higher, {}, with_threshold=False) == terrain_digest(terrain, {}, with_threshold=False)
+    other = terrain.model_copy(update={"grid": "x"})
+    assert terrain_digest(other, {}, with_threshold=False) != terrain_digest(terrain, {}, with_threshold=False)
 
 
 def test_a_place_lies_in_the_catchment_whose_outline_holds_it(demo, network):

@@ -256,10 +256,10 @@ def _nested(depth):
 @pytest.mark.parametrize(
     ("text", "said"),
     [
-        (_nested(100_000), "nested without end|no whole JSON|cannot be"),
+        (_nested(100_000), "nested too deeply|not complete JSON|cannot be"),
         ('{"format": 2, "note": ' + "9" * 5000 + "}", "a number has 5000 digits"),
         (_odd(lambda d: d["elements"]["hask"].update(area=10**300)), "cannot be"),
-        ('{"format": 2, "title": "a", "title": "b"}', "“title” stands twice"),
+        ('{"format": 2, "title": "a", "title": "b"}', "“title” appears twice"),
         (_odd(lambda d: d["elements"]["hask"].update(area=True)), "number, not true or false|cannot be"),
         (_odd(lambda d: d["elements"]["hask"].update(area={"typed": {"value": True}})), "cannot be"),
         (_odd(lambda d: d["run"].update(recession_share=True)), "number, not true or false"),
@@ -269,8 +269,8 @@ def _nested(depth):
         (_odd(lambda d: d["elements"]["hask"].update(lag=1e-9)), "at least 1 s"),
         (_odd(lambda d: d["elements"]["hask"].update(lag=1e12)), "at most 366"),
         (_odd(lambda d: d.update(data={"0" * 32: {"kind": "grid", "base64": "AA=="}})), "damaged"),
-        (_odd(lambda d: d.update(data=[1])), "is no data"),
-        ("[1, 2]", "this is no study"),
+        (_odd(lambda d: d.update(data=[1])), "holds no data"),
+        ("[1, 2]", "this is not a study"),
         ('{"format": "two"}', "names no format"),
         ('{"format": 0, "elements": {"a": {"kind": "catchment", "lag": {"typed": {"value": "soon"}}}}}', "cannot be"),
         ('{"format": 0, "elements": [1]}', "older study holds values"),
@@ -342,7 +342,7 @@ def test_one_damaged_named_point_leaves_the_others_and_the_study(file_path):
         assert file.history.point("good").study.as_text() == small().as_text()
         with pytest.raises(StudyFileError, match="named point “bad”.*damaged"):
             _ = file.history.point("bad").study
-        assert file.damaged == ("the named point “bad” is damaged; it cannot be gone back to.",)
+        assert file.damaged == ("the named point “bad” is damaged; it cannot be restored.",)
 
 
 def test_a_document_changed_by_another_program_is_noticed(file_path):

@@ -344,3 +344,28 @@ def test_messages_give_coordinates_in_full(as_grid):
         grid.cell_at(1_344_055.5, 5_550_125.0)
     with pytest.raises(OutletError, match="no number"):
         grid.cell_at(float("nan"), 5.0)
+
+
+def test_a_valley_that_leaves_over_the_rim_is_not_cut_off(as_grid):
+    # divides 8 cells to either side and at row 3, beyond which the ground falls outward
+    down, across = np.indices((40, 31))
+    z = 3.0 * (8 - np.abs(np.abs(across - 15) - 8)) + 0.5 * (40 - down)
+    z[:3] -= 30.0 * (3 - down[:3])
+    d = drain(as_grid(z))
+    whole = delineate(d, [on_cell(d, 39, 15)])
+    assert whole.local_area(0) > 0.3 * z.size * 100
+    assert not whole.is_cut_off(0)
+    # the same valley cut where its sides still rise
+    narrow = drain(as_grid(z[3:, 9:22]))
+    assert delineate(narrow, [on_cell(narrow, 36, 6)]).is_cut_off(0)
+
+
+def test_a_valley_cut_at_its_head_is_cut_off(as_grid):
+    down, across = np.indices((40, 31))
+    z = 3.0 * (8 - np.abs(np.abs(across - 15) - 8)) + 0.5 * (40 - down)
+    d = drain(as_grid(z))
+    assert delineate(d, [on_cell(d, 39, 15)]).is_cut_off(0)
+
+
+def test_an_outlet_where_water_enters_over_the_rim_is_cut_off(valley):
+    assert delineate(valley, [on_cell(valley, 0, 10)]).is_cut_off(0)

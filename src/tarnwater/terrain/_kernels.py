@@ -1,11 +1,11 @@
 """Compiled loops over a padded, flattened grid.
 
-A grid of (rows, columns) stands in a flat array of (rows + 2) x (columns + 2), so that the
+A grid of (rows, columns) is held in a flat array of (rows + 2) x (columns + 2), so that the
 neighbours of a cell are fixed offsets and no loop tests for the edge. ``kind`` is 0 on the ground,
 1 in a void that takes water (outside the grid, and holes that are outlets), 2 in a void that is a
 wall. Directions are 0 to 7 in the order of ``offset`` (E, S, W, N, SE, SW, NW, NE: which is also
 how equal slopes are decided), OUT where the water leaves the grid, PIT where it goes nowhere,
-VOID off the ground. ``cancelled`` is looked at once a row.
+VOID off the ground. ``cancelled`` is checked once in each row.
 """
 
 import numpy as np
@@ -18,15 +18,18 @@ GROUND = 0
 OPEN = 1
 DONE = 255
 DONE_LATER = 254
+NO_RANK = -(1 << 30)
 FORWARD = 0b00110011  # E, S, SE, SW: each pair of neighbours once
+ROW_STEP = (0, 1, 0, -1, 1, 1, -1, -1)
+COLUMN_STEP = (1, 0, -1, 0, 1, -1, -1, 1)
 
 
 @njit(cache=True, nogil=True, parallel=True)
 def steepest_descent(z, kind, offset, reciprocal, width, direction, cancelled):
     """Write the direction of the steepest fall of each ground cell.
 
-    The neighbours are the outer loop and a row the inner one, which the compiler turns into
-    vector instructions.
+    The outer loop is over the neighbours and the inner one over a row, which the compiler turns into vector
+    instructions.
     """
     rows = z.size // width
     for row in prange(1, rows - 1):
@@ -42,12 +45,14 @@ def steepest_descent(z, kind, offset, reciprocal, width, direction, cancelled):
             scale = reciprocal[k]
             for at in range(count):
                 fall = (np.float64(here[at]) - np.float64(near[at])) * scale
+                # selections instead of branches, and strictly greater: the first of equal slopes stays
                 steeper = fall > best[at]
                 best[at] = fall if steeper else best[at]
                 way[at] = k if steeper else way[at]
         for at in range(count):
             if kind[start + at] != GROUND:
                 continue
+            # only a cell without a lower neighbour drains over the edge
             if way[at] == PIT:
                 for k in range(8):
                     if kind[start + at + offset[k]] == OPEN:
@@ -55,9 +60,38 @@ def steepest_descent(z, kind, offset, reciprocal, width, direction, cancelled):
             direction[start + at] = way[at]
 
 
+@njit(cache=True, nogil=True, parallel=True)
+def prefer_lower_ground(z, raw, offset, reciprocal, width, direction, cancelled):
+    """Of equally steep ways into a filled depression take that to the lowest raw ground.
+
+    Around a depression many ways are equally steep, since its water is level. The ground below tells them apart,
+    however the grid lies; the order of the directions would not.
+    """
+    rows = z.size // width
+    for row in prange(1, rows - 1):
+        if cancelled[0]:
+            continue
+        start = row * width + 1
+        for at in range(width - 2):
+            cell = start + at
+            way = direction[cell]
+            if way >= OUT:
+                continue
+            depth = np.float64(raw[row - 1 + ROW_STEP[way], at + COLUMN_STEP[way]])
+            if not np.float64(z[cell + offset[way]]) > depth:
+                continue
+            fall = (np.float64(z[cell]) - np.float64(z[cell + offset[way]])) * reciprocal[way]
+            for k in range(way + 1, 8):
+                if (np.float64(z[cell]) - np.float64(z[cell + offset[k]])) * reciprocal[k] == fall:
+                    bottom = np.float64(raw[row - 1 + ROW_STEP[k], at + COLUMN_STEP[k]])
+                    if bottom < depth:
+                        depth = bottom
+                        direction[cell] = k
+
+
 @njit(cache=True, nogil=True)
 def number_pits(z, direction, offset, width, basin, queue, cancelled):
-    """Number the pits from 1, one number a level plateau; cells that drain out belong to 0."""
+    """Number the pits from 1, with one number for each level plateau; cells that drain out belong to 0."""
     count = 0
     rows = z.size // width
     for row in range(1, rows - 1):
@@ -85,7 +119,7 @@ def number_pits(z, direction, offset, width, basin, queue, cancelled):
 
 @njit(cache=True, nogil=True)
 def count_of(direction, value):
-    """How many cells have this direction."""
+    """Number of cells with a direction."""
     count = 0
     for cell in range(direction.size):
         if direction[cell] == value:
@@ -97,7 +131,7 @@ def count_of(direction, value):
 def follow_down(direction, offset, width, label, cancelled):
     """Give every unlabelled cell (-1) the label of the first labelled cell down its path.
 
-    Rows run side by side; two threads on one path write the same label.
+    Rows are done in parallel; two threads on one path write the same label.
     """
     rows = direction.size // width
     for row in prange(1, rows - 1):
@@ -121,7 +155,7 @@ def follow_down(direction, offset, width, label, cancelled):
 
 @njit(cache=True, nogil=True, parallel=True)
 def mark_passes(z, basin, width, offset, beside, passes, counts, cancelled):
-    """Mark where basins meet, a bit for each direction in which a lower cell of another one lies.
+    """Mark where basins meet, with a bit for each direction in which a lower cell of another basin lies.
 
     Left out are passes beside which a lower one joins the same two basins: ``beside`` turns the
     bits of lower neighbours in the own basin into the bits of the neighbours that they touch.
@@ -141,7 +175,7 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, cancelled):
             there = basin[start + offset[k] : start + offset[k] + count]
             height = z[start + offset[k] : start + offset[k] + count]
             for c in range(count):
-                # no height is lower than any
+                # no other height is lower
                 falls = not height[c] >= level[c]
                 other = there[c] != here[c] and there[c] >= 0
                 own[c] |= bit if falls and there[c] == here[c] else none
@@ -149,9 +183,11 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, cancelled):
                 even[c] |= bit if height[c] == level[c] and other else none
         found = 0
         for c in range(count):
+            # a level pair of cells is one pass: it is marked from one of its two sides
             marks = (lower[c] & ~beside[own[c]]) | (even[c] & FORWARD)
             if marks == 0 or np.isnan(level[c]):
                 continue
+            # of several ways into one basin the first is enough; a cell seldom meets more than two basins
             seen_a = seen_b = -1
             for k in range(8):
                 if marks >> k & 1:
@@ -168,7 +204,7 @@ def mark_passes(z, basin, width, offset, beside, passes, counts, cancelled):
 
 @njit(cache=True, nogil=True, parallel=True)
 def list_passes(z, basin, width, offset, passes, first, one, other, height, cancelled):
-    """List the marked passes: the two basins, and the height that water must reach to cross."""
+    """List the marked passes: the two basins, and the height of water needed to cross."""
     rows = basin.size // width
     for row in prange(1, rows - 1):
         if cancelled[0]:
@@ -197,10 +233,10 @@ def _root(parent, node):
 
 @njit(cache=True, nogil=True)
 def spanning_passes(one, other, height, count, cancelled):
-    """Which passes span the basins from the lowest up: a least spanning tree (Boruvka 1926).
+    """Passes that connect the basins from the lowest up: a minimum spanning tree (Boruvka 1926).
 
-    In each round every group of basins takes its lowest pass; the groups so joined go on as one.
-    Of equal passes the first counts. The filled surface depends on no other pass.
+    In each round every group of basins takes its lowest pass; joined groups become one. Of equal passes the first is
+    used. The filled surface does not depend on any other pass.
     """
     a, b = one.copy(), other.copy()
     index = np.arange(one.size, dtype=np.int32)
@@ -217,6 +253,7 @@ def spanning_passes(one, other, height, count, cancelled):
                 lowest[a[at]], least[a[at]] = at, h
             if lowest[b[at]] < 0 or h < least[b[at]]:
                 lowest[b[at]], least[b[at]] = at, h
+        # two groups may choose the same pass: it is then taken once
         parent = np.arange(groups, dtype=np.int32)
         for g in range(groups):
             at = lowest[g]
@@ -227,6 +264,7 @@ def spanning_passes(one, other, height, count, cancelled):
                 parent[x] = y
                 chosen[found] = index[at]
                 found += 1
+        # the joined groups are numbered from 0 again, so that the arrays shrink with each round
         number = np.full(groups, -1, np.int32)
         joined = np.empty(groups, np.int32)
         named = 0
@@ -236,6 +274,7 @@ def spanning_passes(one, other, height, count, cancelled):
                 number[root] = named
                 named += 1
             joined[g] = number[root]
+        # passes within a group join nothing more
         kept = 0
         for at in range(size):
             x, y = joined[a[at]], joined[b[at]]
@@ -249,11 +288,10 @@ def spanning_passes(one, other, height, count, cancelled):
 
 @njit(cache=True, nogil=True)
 def flood_basins(order, one, other, height, level):
-    """Raise the water in the basins, over the passes from the lowest up.
+    """Raise the water levels of the basins, over the passes from the lowest up.
 
-    Basins joined by a pass share one water. When it meets the outside (basin 0) every basin in it
-    stands at the height of that pass: the lowest highest point on any way out, which is what a
-    priority flood over the cells finds.
+    Basins joined by a pass have one water body. When it reaches the outside (basin 0), every basin in it gets the
+    height of that pass: the lowest maximum on any way out, which is what a priority flood over the cells finds.
     """
     count = level.size
     parent = np.arange(count, dtype=np.int32)
@@ -264,6 +302,7 @@ def flood_basins(order, one, other, height, level):
         b = _root(parent, other[index])
         if a == b:
             continue
+        # members of a water body are a linked list, so that all of them get their level at once
         outside = _root(parent, 0)
         if b == outside:
             a, b = b, a
@@ -293,10 +332,9 @@ def raise_to_level(z, kind, basin, level, width, cancelled):
 
 @njit(cache=True, nogil=True, parallel=True)
 def mark_flats(z, direction, offset, width, level_with, seed, cancelled):
-    """Mark, for each cell without a direction, its level neighbours without one, a bit a direction.
+    """Mark, for each cell without a direction, its level neighbours without one, one bit for each direction.
 
-    ``seed`` gets bit 1 where a level neighbour drains, bit 2 where a neighbour is higher, and from
-    bit 4 on the direction of the first level neighbour that drains.
+    ``seed`` gets bit 1 where a level neighbour drains, and bit 2 where a neighbour is higher.
     """
     rows = z.size // width
     for row in prange(1, rows - 1):
@@ -314,15 +352,15 @@ def mark_flats(z, direction, offset, width, level_with, seed, cancelled):
                 elif z[near] == z[cell]:
                     if direction[near] == PIT:
                         level |= 1 << k
-                    elif not mark & 1:
-                        mark |= 1 | k << 2
+                    else:
+                        mark |= 1
             level_with[cell] = level
             seed[cell] = mark
 
 
 @njit(cache=True, nogil=True, parallel=True)
 def spread_both(seed, level_with, offset, width, fronts, low, high, cancelled):
-    """Steps from draining cells and from higher ground, side by side."""
+    """Steps from draining cells and from higher ground, in parallel."""
     for which in prange(2):
         if which == 0:
             spread_steps(seed, 1, level_with, offset, width, fronts[0], low, cancelled)
@@ -332,7 +370,7 @@ def spread_both(seed, level_with, offset, width, fronts, low, high, cancelled):
 
 @njit(cache=True, nogil=True)
 def spread_steps(seed, bit, level_with, offset, width, front, steps, cancelled):
-    """Write into ``steps`` (zeros) how many cells each flat cell is from a seed with this bit, from 1."""
+    """Write into ``steps`` (zeros) the distance in cells of each flat cell from a seed with this bit, from 1."""
     rows = seed.size // width
     end = 0
     for row in range(1, rows - 1):
@@ -362,11 +400,21 @@ def spread_steps(seed, bit, level_with, offset, width, front, steps, cancelled):
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def direct_flats(direction, offset, width, level_with, seed, low, high, cancelled):
+def rank_flats(low, high, rank, cancelled):
+    """Write the rank 2 low - high of flat cells; that of other cells is ``NO_RANK``, less than any."""
+    for cell in prange(low.size):
+        if cancelled[0]:
+            continue
+        rank[cell] = 2 * low[cell] - high[cell] if low[cell] > 0 else NO_RANK
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def direct_flats(z, raw, direction, offset, width, level_with, seed, low, high, cancelled):
     """Direct flat cells to a draining level neighbour, or down the rank 2 low - high.
 
-    ``low`` counts the steps from draining cells and ``high`` those from higher ground. Cells with
-    no way to a draining one stay pits.
+    ``low`` counts the steps from draining cells and ``high`` those from higher ground. Of equal ways that to the
+    lowest ``raw`` ground is used, before the order of the directions: under the water of a filled depression the
+    ground still tells the ways apart. Cells without a way to a draining one remain pits.
     """
     rows = direction.size // width
     for row in prange(1, rows - 1):
@@ -376,17 +424,25 @@ def direct_flats(direction, offset, width, level_with, seed, low, high, cancelle
             if direction[cell] != PIT or low[cell] == 0:
                 continue
             way = PIT
-            if seed[cell] & 1:
-                way = seed[cell] >> 2
-            else:
-                least = 2 * low[cell] - high[cell]
-                for k in range(8):
-                    if level_with[cell] >> k & 1:
-                        near = cell + offset[k]
-                        rank = 2 * low[near] - high[near]
-                        if rank < least:
-                            least = rank
-                            way = k
+            least = NO_RANK if seed[cell] & 1 else 2 * low[cell] - high[cell]
+            depth = np.inf
+            for k in range(8):
+                near = cell + offset[k]
+                flat = level_with[cell] >> k & 1
+                if seed[cell] & 1:
+                    # beside a draining neighbour the flat ones are not asked
+                    if flat or z[near] != z[cell]:
+                        continue
+                    rank = NO_RANK
+                else:
+                    if not flat:
+                        continue
+                    rank = 2 * low[near] - high[near]
+                    if rank > least or (rank == least and way == PIT):
+                        continue
+                bottom = np.float64(raw[row - 1 + ROW_STEP[k], cell - row * width - 1 + COLUMN_STEP[k]])
+                if rank < least or bottom < depth:
+                    least, depth, way = rank, bottom, k
             direction[cell] = way
 
 
@@ -410,7 +466,7 @@ def count_inflows(direction, offset, width, inflows, cancelled):
 
 @njit(cache=True, nogil=True)
 def _accumulate_down(cell, first, end, mark, direction, offset, inflows, area):
-    """Go down from a cell that waits for nothing more, as far as all inflows are in, within a band."""
+    """Go down from a cell with all its inflows, as far as all inflows are known, within a band."""
     here = cell
     while inflows[here] == 0:
         inflows[here] = mark
@@ -427,10 +483,10 @@ def _accumulate_down(cell, first, end, mark, direction, offset, inflows, area):
 
 @njit(cache=True, nogil=True, parallel=True)
 def accumulate(direction, offset, width, inflows, area, bands, cancelled):
-    """Sum, from the ridges down, the cells that drain through each cell; the own one counts.
+    """Sum, from the ridges down, the cells that drain through each cell, itself included.
 
-    Bands of rows are summed side by side as far as they do not wait for each other; then what
-    flows from one into the next goes on down.
+    Bands of rows are summed in parallel as far as they do not depend on each other; then the flow from one into the
+    next is carried down.
     """
     rows = direction.size // width
     for band in prange(bands):
@@ -453,37 +509,77 @@ def accumulate(direction, offset, width, inflows, area, bands, cancelled):
                 _accumulate_down(below, 0, direction.size, DONE_LATER, direction, offset, inflows, area)
 
 
+@njit(cache=True, nogil=True, parallel=True)
+def mark_equal_ways(z, direction, rank, offset, reciprocal, width, label, ways, cancelled):
+    """Mark, with a bit for each direction, the ways that are as good as the direction of a cell, within its label.
+
+    On a slope these are the neighbours of exactly equal, steepest fall. On a flat they are the level neighbours that
+    drain if there are any, else those of the least rank. A cell at the foot of its label has none.
+    """
+    rows = z.size // width
+    for row in prange(1, rows - 1):
+        if cancelled[0]:
+            continue
+        for cell in range(row * width + 1, row * width + width - 1):
+            way = direction[cell]
+            if label[cell] <= 0 or way >= OUT or label[cell + offset[way]] != label[cell]:
+                continue
+            fall = (np.float64(z[cell]) - np.float64(z[cell + offset[way]])) * reciprocal[way]
+            goal = cell + offset[way]
+            bits = 1 << way
+            for k in range(8):
+                near = cell + offset[k]
+                if label[near] != label[cell]:
+                    continue
+                if fall > 0.0:
+                    equal = (np.float64(z[cell]) - np.float64(z[near])) * reciprocal[k] == fall
+                else:
+                    equal = z[near] == z[cell] and rank[near] == rank[goal]
+                if equal:
+                    bits |= 1 << k
+            ways[cell] = bits
+
+
 @njit(cache=True, nogil=True)
-def distance_down(direction, offset, length, label, distance, stack):
-    """Distance along the flow from each labelled cell to the end of its label, written over NaN."""
-    for cell in range(direction.size):
+def shortest_down(ways, offset, length, label, distance, stack, cancelled):
+    """Write the shortest distance, over equal ways, from each labelled cell to the foot of its label.
+
+    ``distance`` starts as NaN. A cell waits on the stack until all ways below it are known; they lead down or to
+    a lower rank, so that there is no circle.
+    """
+    for cell in range(ways.size):
         if label[cell] <= 0 or not np.isnan(distance[cell]):
             continue
-        here = cell
-        depth = 0
-        while True:
-            way = direction[here]
-            below = here + offset[way] if way < OUT else -1
-            if below < 0 or label[below] != label[here]:
-                distance[here] = 0.0
-                break
-            stack[depth] = here
-            depth += 1
-            here = below
-            if not np.isnan(distance[here]):
-                break
+        if cell & 0xFFFF == 0 and cancelled[0]:
+            return
+        stack[0] = cell
+        depth = 1
         while depth > 0:
-            depth -= 1
-            above = stack[depth]
-            way = direction[above]
-            distance[above] = distance[above + offset[way]] + length[way]
+            here = stack[depth - 1]
+            bits = ways[here]
+            best = 0.0 if bits == 0 else np.inf
+            k = 0
+            while bits:
+                if bits & 1:
+                    below = here + offset[k]
+                    if np.isnan(distance[below]):
+                        stack[depth] = below
+                        depth += 1
+                        best = np.nan
+                        break
+                    best = min(best, distance[below] + length[k])
+                bits >>= 1
+                k += 1
+            if not np.isnan(best):
+                distance[here] = best
+                depth -= 1
 
 
 @njit(cache=True, nogil=True)
 def strahler_order(cells, direction, offset, order, branches):
-    """Strahler order of stream cells, given from the heads down; ``order`` starts as zeros.
+    """Write the Strahler order of stream cells, given from the heads down; ``order`` starts as zeros.
 
-    ``branches`` counts the inflows of the greatest order met so far.
+    ``branches`` counts the inflows of the greatest order so far.
     """
     for cell in cells:
         if order[cell] == 0:
@@ -524,9 +620,9 @@ def trace_lines(starts, direction, offset, into, path, first):
 
 @njit(cache=True, nogil=True)
 def _one_sided(z, kind, middle, step, size):
-    """Fall per unit length across a cell, by both neighbours ``step`` away or by the one that is there.
+    """Fall per unit length across a cell, from both neighbours ``step`` away or from the one that exists.
 
-    Answers the fall and 1, or 0 and 0 where it cannot be told.
+    Returns the fall and 1, or 0 and 0 where there is none.
     """
     before, after = middle - step, middle + step
     has_before, has_after = kind[before] == GROUND, kind[after] == GROUND
@@ -543,10 +639,12 @@ def _one_sided(z, kind, middle, step, size):
 
 @njit(cache=True, nogil=True, parallel=True)
 def horn_slope(z, kind, width, dx, dy, slope):
-    """Slope by Horn's weights, m/m: the mean of three differences across and of three along, the middle one twice.
+    """Slope by Horn's weights, m/m.
 
-    Beside the edge and the voids a difference is taken on the side that is there, and one that
-    cannot be taken is left out; so a plane has its slope in every cell.
+    The mean of three differences across and of three along, the middle one with double weight.
+
+    Beside the edge and voids a one-sided difference is used, and an impossible one is left out, so that a plane has
+    its slope in every cell.
     """
     rows = z.size // width
     for row in prange(1, rows - 1):
@@ -600,7 +698,7 @@ def shade(heights, dx, dy, east, north, up, light):
 
 @njit(cache=True, nogil=True)
 def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepest, cancelled):
-    """Measure each connected set of cells that filling covered, in the order of its first cell; answers how many.
+    """Measure each connected set of cells that filling covered, in the order of its first cell; returns how many.
 
     ``filled`` is padded and flat, ``raw`` (rows, columns). Written for each: its cells, the sum of its
     depths, and its deepest cell (the first of equals).
@@ -614,6 +712,7 @@ def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepe
             start = (row + 1) * width + column + 1
             if seen[start] or not filled[start] > raw[row, column]:
                 continue
+            # the arrays have room for a hollow in each filled cell; a wrong size must not write beyond them
             if count == size.size:
                 return -1
             seen[start] = 1
@@ -622,8 +721,10 @@ def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepe
             while top:
                 top -= 1
                 here = stack[top]
+                # one hollow may be the whole grid
                 if cells & 0xFFFF == 0 and cancelled[0]:
                     return count
+                # float64: the sum of many small depths in float32 would lose water
                 depth = np.float64(filled[here]) - np.float64(raw[here // width - 1, here % width - 1])
                 cells += 1
                 total += depth
@@ -641,3 +742,153 @@ def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepe
             size[count], volume[count], deepest[count] = cells, total, at
             count += 1
     return count
+
+
+@njit(cache=True, nogil=True)
+def _before(one, other, cost, level, came):
+    """Whether an entry leaves the heap before another: at less cost, then lower, then the first that came."""
+    if cost[one] != cost[other]:
+        return cost[one] < cost[other]
+    if level[one] != level[other]:
+        return level[one] < level[other]
+    return came[one] < came[other]
+
+
+@njit(cache=True, nogil=True)
+def _sift_up(heap, at, cost, level, came):
+    """Move an entry of a binary heap up to its place."""
+    entry = heap[at]
+    while at > 0:
+        above = (at - 1) >> 1
+        if not _before(entry, heap[above], cost, level, came):
+            break
+        heap[at] = heap[above]
+        at = above
+    heap[at] = entry
+
+
+@njit(cache=True, nogil=True)
+def _sift_down(heap, size, cost, level, came):
+    """Move the first entry of a binary heap down to its place."""
+    entry = heap[0]
+    at = 0
+    while 2 * at + 1 < size:
+        below = 2 * at + 1
+        if below + 1 < size and _before(heap[below + 1], heap[below], cost, level, came):
+            below += 1
+        if not _before(heap[below], entry, cost, level, came):
+            break
+        heap[at] = heap[below]
+        at = below
+    heap[at] = entry
+
+
+@njit(cache=True, nogil=True)
+def first_of_pits(basin, direction, count):
+    """The first cell of each numbered pit, (count,)."""
+    first = np.full(count + 1, -1, np.int32)
+    for cell in range(basin.size):
+        if direction[cell] == PIT and first[basin[cell]] < 0:
+            first[basin[cell]] = cell
+    return first[1:]
+
+
+@njit(cache=True, nogil=True)
+def breach_pits(pits, z, raw, kind, barred, direction, length, width, deepest, longest, reach, cut, cancelled):
+    """Cut a least-cost channel from each pit to lower ground, where the limits allow one; returns how many.
+
+    The search (Dijkstra 1959) goes from the pit over its neighbours. A cell costs its height above the pit times the
+    length of the step, the area to be cut out. The search ends at the first cell that is lower than the pit, or from
+    which the water leaves. Cells more than ``deepest`` above the pit, ``barred`` ones, and paths longer than
+    ``longest`` are not entered. Depth counts from ``raw``, the ground before any change.
+
+    The channel falls evenly to its foot, except where this would go deeper than the limit. The search works in a
+    window of ``reach`` cells around the pit. A cell of it counts as seen only with the number of the pit as its
+    stamp, so that nothing has to be cleared between two pits. ``cut`` gets the sum of all depths cut, the greatest
+    depth below ``raw``, and its cell.
+    """
+    side = 2 * reach + 1
+    size = side * side
+    stamp, done = np.zeros(size, np.int32), np.zeros(size, np.uint8)
+    cost, far, level, came = np.empty(size), np.empty(size), np.empty(size), np.empty(size, np.int32)
+    back = np.empty(size, np.int8)
+    # a cell enters the heap at most once from each neighbour
+    heap = np.empty(8 * size + 1, np.int32)
+    channel = np.empty(size, np.int64)
+    start = reach * side + reach
+    made = 0
+    for number in range(pits.size):
+        if cancelled[0]:
+            return made
+        pit = pits[number]
+        bottom = np.float64(z[pit])
+        corner = pit - reach * width - reach
+        mark = number + 1
+        stamp[start], done[start], back[start] = mark, 0, -1
+        cost[start] = far[start] = 0.0
+        level[start], came[start] = bottom, 0
+        heap[0] = start
+        filling, entered, goal = 1, 0, -1
+        while filling > 0 and goal < 0:
+            here = heap[0]
+            filling -= 1
+            heap[0] = heap[filling]
+            _sift_down(heap, filling, cost, level, came)
+            if done[here]:
+                continue
+            done[here] = 1
+            r, c = here // side, here % side
+            cell = corner + r * width + c
+            if z[cell] < bottom or direction[cell] == OUT:
+                goal = here
+            if goal >= 0 or r == 0 or c == 0 or r == side - 1 or c == side - 1:
+                continue
+            for k in range(8):
+                near = cell + ROW_STEP[k] * width + COLUMN_STEP[k]
+                if kind[near] == OPEN:
+                    goal = here
+                    break
+                if kind[near] != GROUND or barred[near]:
+                    continue
+                if np.float64(raw[near // width - 1, near % width - 1]) - bottom > deepest:
+                    continue
+                there = far[here] + length[k]
+                if there > longest:
+                    continue
+                other = here + ROW_STEP[k] * side + COLUMN_STEP[k]
+                price = cost[here] + max(np.float64(z[near]) - bottom, 0.0) * length[k]
+                if stamp[other] == mark and (done[other] or price >= cost[other]):
+                    continue
+                entered += 1
+                stamp[other], done[other], back[other] = mark, 0, k
+                cost[other], far[other], level[other], came[other] = price, there, z[near], entered
+                heap[filling] = other
+                filling += 1
+                _sift_up(heap, filling - 1, cost, level, came)
+        # a way without a cut is a flat that drains by itself
+        if goal < 0 or cost[goal] == 0.0:
+            continue
+        count = 0
+        here = goal
+        while here != start:
+            channel[count] = here
+            count += 1
+            here -= ROW_STEP[back[here]] * side + COLUMN_STEP[back[here]]
+        total = far[goal]
+        foot = min(np.float64(z[corner + goal // side * width + goal % side]), bottom)
+        # from the foot up to the pit, so that the bed, once held up by the limit of depth, never falls again
+        bed = foot
+        for at in range(count):
+            here = channel[at]
+            cell = corner + here // side * width + here % side
+            even = bottom + (foot - bottom) * far[here] / total
+            limit = np.float64(raw[cell // width - 1, cell % width - 1]) - deepest
+            bed = min(max(bed, even, limit), bottom)
+            if z[cell] > bed:
+                cut[0] += np.float64(z[cell]) - bed
+                z[cell] = bed
+                depth = np.float64(raw[cell // width - 1, cell % width - 1]) - bed
+                if depth > cut[1]:
+                    cut[1], cut[2] = depth, cell
+        made += 1
+    return made

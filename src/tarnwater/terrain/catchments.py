@@ -5,27 +5,31 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from tarnwater.terrain.drainage import OUT, VOID, Drainage
+from tarnwater.terrain.drainage import COLUMN_STEP, OUT, ROW_STEP, VOID, Drainage
 from tarnwater.terrain.outlets import Snapped
 from tarnwater.terrain.parallel import one_at_a_time
 
-_EIGHT = np.ones((3, 3), bool)
+if TYPE_CHECKING:
+    from shapely.geometry import MultiPolygon
+
+#: Number of the first diagonal direction.
+DIAGONALS = 4
 
 
 @dataclass(frozen=True, eq=False)
 class Catchments:
-    """The local catchments of some outlets.
+    """Local catchments of some outlets.
 
     Parameters
     ----------
     drainage : the terrain.
-    outlets : where they drain to.
+    outlets : the outlets.
     labels : (rows, columns) int32; i + 1 in the local catchment of outlet i, 0 elsewhere.
-    downstream : for each outlet the index of the next one down its path, -1 where there is none.
+    downstream : for each outlet the index of the next one down, -1 if there is none.
     """
 
     drainage: Drainage
@@ -41,7 +45,7 @@ class Catchments:
         return boxes
 
     def own(self, index: int) -> tuple[tuple[slice, slice], np.ndarray]:
-        """The rows and columns that hold a local catchment, and which of their cells are in it, bool."""
+        """Rows and columns around a local catchment, and a mask (bool) of its cells in them."""
         box = self._boxes[index] or (slice(0, 0), slice(0, 0))
         return box, self.labels[box] == index + 1
 
@@ -50,26 +54,40 @@ class Catchments:
         return float(np.count_nonzero(self.own(index)[1]) * self.drainage.grid.cell_area)
 
     def total_area(self, index: int) -> float:
-        """All the area that drains through the outlet, m2."""
+        """Total area that drains through the outlet, m2."""
         return self.outlets[index].area_after
 
     def is_cut_off(self, index: int) -> bool:
-        """Whether it holds a border cell other than its outlet, so that part of it may lie outside."""
+        """Whether land beyond the edge of the terrain could drain to it.
+
+        That is so where it holds a border cell at which the ground does not fall toward the edge.
+        """
         box, own = self.own(index)
-        outlet = self.outlets[index]
-        at_border = own & self._border[box]
-        row, column = outlet.row - box[0].start, outlet.column - box[1].start
-        if 0 <= row < own.shape[0] and 0 <= column < own.shape[1]:
-            at_border[row, column] = False
-        return bool(at_border.any())
+        return bool((own & self._gains_from_beyond[box]).any())
 
     @cached_property
-    def _border(self) -> np.ndarray:
-        from scipy import ndimage
+    def _gains_from_beyond(self) -> np.ndarray:
+        """Border cells that are at least as high as their neighbour on the inner side, (rows, columns) bool.
 
-        off = np.isnan(self.drainage.grid.heights)
-        found: np.ndarray = ndimage.binary_dilation(off, structure=_EIGHT, border_value=1)
-        return found
+        Edges decide; a cell that touches the outside only at a corner is judged over that corner.
+        """
+        heights = np.pad(self.drainage.grid.heights, 1, constant_values=np.nan)
+        ground = ~np.isnan(heights)
+        inside = ground.copy()
+        for down, across in zip(ROW_STEP.tolist(), COLUMN_STEP.tolist(), strict=True):
+            inside[1:-1, 1:-1] &= ground[
+                1 + down : ground.shape[0] - 1 + down, 1 + across : ground.shape[1] - 1 + across
+            ]
+        rows, columns = np.nonzero(ground & ~inside)
+        there = rows[:, None] + ROW_STEP, columns[:, None] + COLUMN_STEP
+        outside = ~ground[there]
+        outside[:, DIAGONALS:] &= ~outside[:, :DIAGONALS].any(axis=1, keepdims=True)
+        inner = heights[rows[:, None] - ROW_STEP, columns[:, None] - COLUMN_STEP]
+        found = np.zeros_like(ground)
+        # no height on the inner side: nothing shows that the ground falls outward
+        found[rows, columns] = (outside & ~(heights[rows, columns][:, None] < inner)).any(axis=1)
+        gains: np.ndarray = found[1:-1, 1:-1]
+        return gains
 
     def centre(self, index: int) -> tuple[float, float]:
         """Middle of the local catchment, in the units of the CRS."""
@@ -78,10 +96,10 @@ class Catchments:
         x, y = self.drainage.grid.centre(rows.mean() + box[0].start, columns.mean() + box[1].start)
         return float(x), float(y)
 
-    def outline(self, index: int) -> Any:
+    def outline(self, index: int) -> MultiPolygon:
         """Outline along the cell edges: a valid shapely MultiPolygon in the units of the CRS.
 
-        Parts that touch at a corner only are parts of their own.
+        Parts that only touch at a corner are separate parts.
         """
         import rasterio.features
         from affine import Affine
@@ -98,7 +116,7 @@ class Catchments:
         return int(self.drainage.flat_index(self.outlets[index].row, self.outlets[index].column))
 
     def _is_twin(self, index: int) -> bool:
-        """Whether another outlet that lies on its cell has the catchment."""
+        """Whether another outlet on the same cell has the catchment."""
         outlet, below = self.outlets[index], self.downstream[index]
         other = self.outlets[below] if below >= 0 else None
         return other is not None and (other.row, other.column) == (outlet.row, outlet.column)
@@ -106,7 +124,7 @@ class Catchments:
     def path_down(self, index: int) -> np.ndarray:
         """Padded indices of the cells from an outlet down to the next outlet or the end.
 
-        An outlet on the cell of another one has only that cell: the way between them has no length.
+        An outlet on the cell of another one has only that cell; the path between them has no length.
         """
         if self._is_twin(index):
             return np.array([self._cell(index)])
@@ -123,8 +141,8 @@ class Catchments:
 def delineate(drainage: Drainage, outlets: Sequence[Snapped]) -> Catchments:
     """Give every cell to the first outlet down its path.
 
-    The local catchments are disjoint, and with all that lies upstream each has exactly the
-    accumulated cells of its outlet. Of two outlets on one cell the first has the catchment.
+    Local catchments do not overlap; with all catchments upstream, each has exactly the accumulated cells of its
+    outlet. Of two outlets on one cell the first has the catchment.
     """
     from tarnwater.terrain import _kernels as kernels
 

@@ -1,4 +1,4 @@
-"""Depressions: what filling covered, with area, depth and volume."""
+"""Depressions: filled cells with area, depth and volume."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ DOUBTFUL_DEPTH = 1.0
 
 @dataclass(frozen=True)
 class Depression:
-    """A hollow that was filled; ``place`` is its deepest cell in the units of the CRS."""
+    """A filled hollow; ``place`` is its deepest cell in the units of the CRS."""
 
     area: float
     depth: float
@@ -65,13 +65,13 @@ class Depressions(Sequence[Depression]):
 
     @property
     def doubtful(self) -> list[Depression]:
-        """Those to look at."""
+        """The doubtful depressions."""
         doubted = (self.area > DOUBTFUL_AREA) | (self.depth > DOUBTFUL_DEPTH)
         return [self[i] for i in np.flatnonzero(doubted).tolist()]
 
 
 def find_depressions(drainage: Drainage, progress: Progress | None = None) -> Depressions:
-    """Find what filling covered, each set of cells that touch as one depression.
+    """Find the filled cells; each set of touching cells is one depression.
 
     A surface that drains everywhere has none. `Progress.cancel` stops the work with `Cancelled`.
     """

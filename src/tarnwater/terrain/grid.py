@@ -29,7 +29,7 @@ class Grid:
     crs : the projected coordinate system, as ``EPSG:…`` or well-known text.
     metres : metres in one unit of the CRS, exact (1, or 0.3048 for feet).
 
-    Raises `GridError` where there is nothing to drain.
+    Raises `GridError` if there is no ground.
     """
 
     heights: np.ndarray
@@ -82,7 +82,7 @@ class Grid:
         return self.west + (column + 0.5) * self.width, self.north - (row + 0.5) * self.height
 
     def cell_at(self, x: float, y: float) -> tuple[int, int]:
-        """Row and column of the cell that holds a place; raises `OutletError` outside the ground."""
+        """Row and column of the cell at a place; raises `OutletError` outside the ground."""
         if not (np.isfinite(x) and np.isfinite(y)):
             raise OutletError("a coordinate is no number.", where=f"{x}, {y}", remedy="Write the place as X,Y.")
         column = int(np.floor((x - self.west) / self.width))

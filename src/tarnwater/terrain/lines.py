@@ -1,4 +1,4 @@
-"""Many lines in one array, thinned for the scale at which they are looked at."""
+"""Many lines in one array, thinned for a scale."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ class Lines:
     Parameters
     ----------
     points : (points, 2) places in the units of the CRS, line after line.
-    first : (lines + 1,) where each line begins, and the end of the last.
-    weight : (lines,) how much each counts: the Strahler order of a stream, 1 for an outline.
+    first : (lines + 1,) start of each line, and end of the last one.
+    weight : (lines,) weight of each line: the Strahler order of a stream, 1 for an outline.
     """
 
     points: np.ndarray
@@ -26,7 +26,7 @@ class Lines:
 
     @classmethod
     def of(cls, lines: Iterable[np.ndarray], weight: Iterable[float] | None = None) -> Lines:
-        """Put lines (points, 2) together, each of one weight unless told."""
+        """Join lines (points, 2), each with weight 1 by default."""
         lines = [np.asarray(line, float).reshape(-1, 2) for line in lines]
         first = np.cumsum([0, *(len(line) for line in lines)])
         points = np.concatenate(lines) if lines else np.empty((0, 2))
@@ -69,7 +69,7 @@ class Lines:
         return Lines(self.points[keep], first, self.weight[self.line_of_point[begins]])
 
     def thinned(self, size: float) -> Lines:
-        """The lines with one point for each square of ``size`` that they pass; ends are kept."""
+        """Lines with one point for each square of ``size`` that they cross; ends are kept."""
         if not len(self):
             return self
         square = np.floor(self.points / size)

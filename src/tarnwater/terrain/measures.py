@@ -7,6 +7,8 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from tarnwater.arrays import Floats
+from tarnwater.progress import Progress
 from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.drainage import OPEN, Drainage
 from tarnwater.terrain.parallel import one_at_a_time
@@ -14,7 +16,7 @@ from tarnwater.terrain.parallel import one_at_a_time
 
 @dataclass(frozen=True, eq=False)
 class Profile:
-    """A flow path from its head down: its long profile.
+    """The long profile of a flow path from its head down.
 
     ``distance`` (points,) in m from the foot, falling; ``height`` (points,) in m on the conditioned
     ground, where a filled pit counts at its sill, and ``raw`` on the raw one; ``line`` (points, 2) in
@@ -33,7 +35,7 @@ class Profile:
 
     @property
     def length(self) -> float:
-        """Length from cell centre to cell centre, m."""
+        """Length between cell centres, m."""
         return float(self.distance[0])
 
     @property
@@ -60,7 +62,7 @@ class Profile:
 
 @dataclass(frozen=True, eq=False)
 class Measures:
-    """What the terrain says of one local catchment: areas in m2, lengths in m, slopes in m/m."""
+    """Measures of one local catchment: areas in m2, lengths in m, slopes in m/m."""
 
     area: float
     total_area: float
@@ -71,8 +73,9 @@ class Measures:
 
 
 def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
-    """Long profile along padded cell indices that follow the flow."""
-    lengths = drainage.step_lengths[drainage.flat_directions[cells[:-1]]]
+    """Long profile along padded cell indices, each a neighbour of the one before."""
+    way = np.argmax(np.diff(cells)[:, None] == drainage.offsets, axis=1)
+    lengths = drainage.step_lengths[way]
     distance = np.concatenate([np.cumsum(lengths[::-1])[::-1], [0.0]])
     rows, columns = drainage.cell_of(cells)
     height, raw = (z[rows, columns].astype(float) for z in (drainage.filled, drainage.grid.heights))
@@ -90,7 +93,7 @@ def profile_of_line(drainage: Drainage, line: np.ndarray) -> Profile:
     return Profile(distance, height, raw, line)
 
 
-#: Slopes of drained terrains; they go with them.
+#: Cached slopes of drained terrains, freed with them.
 _SLOPES: WeakKeyDictionary[Drainage, np.ndarray] = WeakKeyDictionary()
 
 
@@ -113,32 +116,57 @@ def _find_slopes(drainage: Drainage) -> np.ndarray:
     return drainage.unpadded(slope)
 
 
-def longest_paths(catchments: Catchments) -> list[Profile]:
-    """Longest flow path within each local catchment, from its head to its outlet."""
+def longest_paths(catchments: Catchments, progress: Progress | None = None) -> list[Profile]:
+    """Longest flow path within each local catchment, from its head to its outlet.
+
+    Where several ways down are equally good, as on flats and on heights rounded to a step, the length is that of the
+    shortest of them. So it does not depend on the order of the directions, nor on how the grid lies. Of heads that
+    are equally far the highest is used.
+    """
     from tarnwater.terrain import _kernels as kernels
 
+    progress = progress or Progress()
     drainage = catchments.drainage
     label = np.zeros(drainage.flat_directions.size, np.int32)
     drainage.unpadded(label)[...] = catchments.labels
+    ways = np.zeros(label.size, np.uint8)
+    ranks = drainage.flat_ranks
+    if ranks is None:
+        ranks = np.zeros(label.size, np.int32)
+    with one_at_a_time:
+        kernels.mark_equal_ways(
+            drainage.flat_filled, drainage.flat_directions, ranks, drainage.offsets, 1.0 / drainage.step_lengths,
+            drainage.row_length, label, ways, progress.flag,
+        )  # fmt: skip
     distance = np.full(label.size, np.nan)
     stack = np.empty(label.size, np.int32)
-    kernels.distance_down(drainage.flat_directions, drainage.offsets, drainage.step_lengths, label, distance, stack)
-    paths = []
-    for index in range(len(catchments.outlets)):
-        number = index + 1
-        box, own = catchments.own(index)
-        if not own.any():
-            paths.append(Profile(np.zeros(1), np.zeros(1), np.zeros(1), np.zeros((1, 2))))
-            continue
-        far = np.where(own, drainage.unpadded(distance)[box], -1.0)
-        row, column = np.unravel_index(int(np.nanargmax(far)), far.shape)
-        here = int(drainage.flat_index(int(row) + box[0].start, int(column) + box[1].start))
-        cells = [here]
-        while (below := drainage.below(here)) >= 0 and label[below] == number:
-            here = below
-            cells.append(here)
-        paths.append(profile_along(drainage, np.array(cells)))
-    return paths
+    kernels.shortest_down(ways, drainage.offsets, drainage.step_lengths, label, distance, stack, progress.flag)
+    progress.raise_if_cancelled()
+    return [_longest(catchments, index, ways, distance) for index in range(len(catchments.outlets))]
+
+
+#: Distances that differ by no more are equal, m.
+SAME_LENGTH = 1e-6
+
+
+def _longest(catchments: Catchments, index: int, ways: np.ndarray, distance: Floats) -> Profile:
+    """The longest of the shortest ways down within one catchment."""
+    drainage = catchments.drainage
+    box, own = catchments.own(index)
+    if not own.any():
+        return Profile(np.zeros(1), np.zeros(1), np.zeros(1), np.zeros((1, 2)))
+    far = np.where(own, drainage.unpadded(distance)[box], -1.0)
+    heads = np.argwhere(far >= far.max() - SAME_LENGTH)
+    heights = drainage.filled[box][heads[:, 0], heads[:, 1]]
+    row, column = heads[int(np.argmax(heights))]
+    here = int(drainage.flat_index(int(row) + box[0].start, int(column) + box[1].start))
+    cells = [here]
+    while ways[here]:
+        equal = [k for k in range(8) if ways[here] >> k & 1]
+        left = [distance[here + drainage.offsets[k]] + drainage.step_lengths[k] for k in equal]
+        here = int(here + drainage.offsets[equal[int(np.argmin(left))]])
+        cells.append(here)
+    return profile_along(drainage, np.array(cells))
 
 
 def measure(catchments: Catchments) -> list[Measures]:

@@ -1,4 +1,4 @@
-"""Outlets: from the place a person points at to the stream cell meant."""
+"""Outlets: from the place that a person points at to the intended stream cell."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tarnwater.terrain.drainage import Drainage
 
 @dataclass(frozen=True)
 class Snapped:
-    """An outlet on a stream: the place asked for stays, ``place`` is the cell taken.
+    """An outlet on a stream: the place asked for is kept, ``place`` is the cell used.
 
     Areas in m2 drain through the asked and the taken cell; ``moved`` in m.
     """
@@ -43,12 +43,12 @@ def snap(
     ----------
     x, y : the place asked for, in the units of the CRS.
     threshold : m2 that must drain through a cell to make it a stream.
-    radius : m, how far to look.
-    accept : take the asked cell as it is where no stream is near.
+    radius : m, search radius.
+    accept : use the asked cell if no stream is near.
 
-    The nearest stream cell wins, not the largest, so that a side beck is never left for the main
-    river; of equally near ones the first from the north-west. Raises `OutletError` off the ground
-    and, unless accepted, on a hillside.
+    The nearest stream cell is used, not the largest, so that an outlet on a side beck does not move to the main river;
+    of equally near ones the first from the north-west. Raises `OutletError` off the ground and, unless accepted, on a
+    hillside.
     """
     grid = drainage.grid
     row, column = grid.cell_at(x, y)
@@ -57,7 +57,7 @@ def snap(
     top, left = max(row - reach[0], 0), max(column - reach[1], 0)
     window = (slice(top, row + reach[0] + 1), slice(left, column + reach[1] + 1))
     near = np.argwhere(_streams_in(drainage, window, threshold)) + (top, left)
-    # from the very place asked for: from its cell's centre another stream may be the nearer one
+    # measured from the place asked for: from the centre of its cell another stream may be nearer
     across, along = grid.centre(near[:, 0], near[:, 1])
     distances = np.hypot(across - x, along - y) * grid.metres
     if not len(near) or distances.min() > radius:
@@ -65,7 +65,7 @@ def snap(
             raise _on_a_hillside(name, x, y, before, threshold, radius)
         taken, moved = (row, column), 0.0
     else:
-        # rounding must not part what is equally near
+        # equal distances must not differ by rounding
         nearest = int(np.argmin(np.round(distances, 6)))
         taken, moved = (int(near[nearest, 0]), int(near[nearest, 1])), float(distances[nearest])
         if taken == (row, column):

@@ -1,4 +1,4 @@
-"""Numba's own thread pool takes one parallel loop at a time; whoever starts one holds this lock."""
+"""A lock for parallel loops: the thread pool of Numba runs one at a time."""
 
 import threading
 

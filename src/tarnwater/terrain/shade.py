@@ -1,4 +1,4 @@
-"""Light and shade on a terrain, and the pyramid from which any part of it is shown at any scale."""
+"""Relief shading of a terrain, and its pyramid of levels for display at any scale."""
 
 from __future__ import annotations
 
@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-#: Where the light comes from: degrees from north, and above the ground.
+#: Direction of the light: degrees from north, and above the horizon.
 AZIMUTH, ALTITUDE = 315.0, 42.0
 
-#: Slopes are shown steeper by this factor, since most valleys are flat to the eye.
+#: Exaggeration of slopes, because most valleys look flat.
 EXAGGERATION = 1.6
 
 #: The coarsest level of a pyramid is no larger than this.
@@ -17,7 +17,10 @@ COARSEST = 256
 
 
 def hillshade(heights: np.ndarray, dx: float, dy: float) -> np.ndarray:
-    """Light on a terrain (rows, columns) in m, cells of ``dx`` by ``dy`` m: uint8 from 1 to 255, 0 off the ground."""
+    """Relief shading of a terrain (rows, columns) in m, cells of ``dx`` by ``dy`` m.
+
+    Uint8 from 1 to 255, 0 off the ground.
+    """
     from tarnwater.terrain import _kernels as kernels
     from tarnwater.terrain.parallel import one_at_a_time
 
@@ -31,7 +34,7 @@ def hillshade(heights: np.ndarray, dx: float, dy: float) -> np.ndarray:
 
 @dataclass(frozen=True, eq=False)
 class Pyramid:
-    """A picture (uint8, 0 is off the ground) in levels, each half as fine as the one before."""
+    """A picture (uint8, 0 is off the ground) in levels, each with half the resolution of the one before."""
 
     levels: tuple[np.ndarray, ...]
 
@@ -44,7 +47,7 @@ class Pyramid:
         return cls(tuple(levels))
 
     def level_for(self, cells_a_pixel: float) -> int:
-        """The coarsest level that still has a cell for every pixel."""
+        """The coarsest level with at least one cell for every pixel."""
         level = int(np.floor(np.log2(max(cells_a_pixel, 1.0))))
         return min(level, len(self.levels) - 1)
 

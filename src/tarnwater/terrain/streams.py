@@ -1,4 +1,4 @@
-"""Streams: where at least a threshold area drains, their order and lines."""
+"""Streams: cells with at least a threshold area, their order and lines."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tarnwater.terrain.lines import Lines
 
 @dataclass(frozen=True, eq=False)
 class StreamLine:
-    """A stream between two joins, a head or an end: ``line`` (points, 2) in the units of the CRS."""
+    """A stream between heads, confluences and ends: ``line`` (points, 2) in the units of the CRS."""
 
     line: np.ndarray
     order: int
@@ -32,7 +32,7 @@ def stream_order(drainage: Drainage, threshold: float) -> np.ndarray:
 
 
 def stream_lines(drainage: Drainage, threshold: float) -> list[StreamLine]:
-    """Streams as lines from each head or join down to the next join or end; none above every area."""
+    """Streams as lines from each head or confluence down to the next confluence or end."""
     lines, areas = StreamField(drainage, threshold).traced(threshold)
     return [
         StreamLine(lines.points[begin:end], int(order), float(area))
@@ -41,9 +41,9 @@ def stream_lines(drainage: Drainage, threshold: float) -> list[StreamLine]:
 
 
 class StreamField:
-    """The streams of a terrain at any threshold not below ``least`` m2, made ready once.
+    """The streams of a terrain at any threshold not below ``least`` m2, prepared once.
 
-    Another threshold then costs what its own streams cost, however large the terrain.
+    The time for a threshold then depends on its streams, not on the size of the terrain.
     """
 
     def __init__(self, drainage: Drainage, least: float) -> None:
@@ -62,7 +62,7 @@ class StreamField:
         return found
 
     def lines(self, threshold: float) -> Lines:
-        """Streams as lines weighted by their order, from each head or join down to the next join or end."""
+        """Streams as lines weighted by their order, from each head or confluence down to the next confluence or end."""
         return self.traced(threshold)[0]
 
     def traced(self, threshold: float) -> tuple[Lines, np.ndarray]:

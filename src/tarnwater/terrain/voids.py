@@ -1,4 +1,4 @@
-"""Voids: no-data inside the ground, which must become an outlet, a wall, or ground again."""
+"""Voids: no-data inside the ground, which becomes an outlet, a wall, or interpolated ground."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tarnwater.terrain.grid import Grid
 
 VoidTreatment = Literal["outlet", "wall", "interpolate"]
 
-#: Voids of at least this area (m2) are outlets unless said otherwise; smaller ones are interpolated.
+#: Voids of at least this area (m2) are outlets by default; smaller ones are interpolated.
 LARGE_VOID = 10_000.0
 
 _EIGHT = np.ones((3, 3), bool)
@@ -24,7 +24,7 @@ DIRECT = 200_000
 
 @dataclass(frozen=True)
 class Void:
-    """A hole of no-data; ``number`` orders them from the north-west, ``place`` is one of its cells."""
+    """A void; ``number`` counts from the north-west, ``place`` is one of its cells."""
 
     number: int
     area: float
@@ -32,13 +32,13 @@ class Void:
 
     @property
     def proposed(self) -> VoidTreatment:
-        """What becomes of it unless a person says otherwise."""
+        """Its default treatment."""
         return "outlet" if self.area >= LARGE_VOID else "interpolate"
 
 
 @dataclass(frozen=True, eq=False)
 class Voids(Sequence[Void]):
-    """The holes of no-data that do not reach the outside; a whole grid has none.
+    """The voids that do not reach the outside.
 
     ``parts`` (rows, columns) int32 numbers the cells of each from 1, 0 elsewhere.
     """
@@ -59,9 +59,9 @@ class Voids(Sequence[Void]):
 
 
 def find_voids(grid: Grid, progress: Progress | None = None) -> Voids:
-    """List the holes of no-data that do not reach the outside, in one pass however many there are."""
+    """Find the voids that do not reach the outside, in one pass."""
     progress = progress or Progress()
-    progress.tell("looking for holes", 0.0)
+    progress.tell("searching for holes", 0.0)
     missing = np.isnan(grid.heights)
     if not missing.any():
         return Voids(grid, np.zeros((1, 1), np.int32), ())
@@ -78,10 +78,10 @@ def find_voids(grid: Grid, progress: Progress | None = None) -> Voids:
     at = np.flatnonzero(parts)
     own = parts.ravel()[at]
     cells = np.bincount(own, minlength=1)
-    # the labels count from the north-west, so that the first cell of each is the first of its number
+    # labels count from the north-west, so the first cell with a label is the first cell of the void
     _, first = np.unique(own, return_index=True)
     rows, columns = np.divmod(at[first], grid.shape[1])
-    progress.tell("looking for holes", 1.0)
+    progress.tell("searching for holes", 1.0)
     found = tuple(
         Void(number, float(cells[number] * grid.cell_area), grid.centre(int(row), int(column)))
         for number, (row, column) in enumerate(zip(rows, columns, strict=True), start=1)
@@ -92,11 +92,11 @@ def find_voids(grid: Grid, progress: Progress | None = None) -> Voids:
 def treat_voids(
     voids: Voids, treatments: Mapping[int, VoidTreatment] | None = None, progress: Progress | None = None
 ) -> tuple[Grid, np.ndarray]:
-    """Apply the treatment of each void, by number; the proposed one where none is given.
+    """Apply the treatment of each void, by number; the default one if none is given.
 
-    Returns the grid, with interpolated voids made ground, and the cells (rows, columns) bool that
-    are walls. Interpolated ground is the smoothest surface over the hole that meets the ground around
-    it (Laplace's equation on the cells); on a plane it is the plane.
+    Returns the grid, with interpolated voids made ground, and the cells (rows, columns) bool that are walls.
+    Interpolated ground is the smoothest surface over the void that meets the ground around it (Laplace's equation on
+    the cells); on a plane it is the plane.
     """
     progress = progress or Progress()
     given, grid = treatments or {}, voids.grid
@@ -118,10 +118,10 @@ def treat_voids(
 
 
 def _harmonic(heights: np.ndarray, wanted: np.ndarray, dx: float, dy: float) -> np.ndarray:
-    """Heights of the wanted cells by Laplace's equation, all of them at once.
+    """Heights of some cells by Laplace's equation, all of them at once.
 
     Each is the mean of its four neighbours, those across and those along weighted by the square of
-    their distance; a neighbour without height that is not wanted either is left out.
+    their distance; a neighbour that has no height and is not solved for is left out.
     """
     from scipy import sparse
     from scipy.sparse import linalg

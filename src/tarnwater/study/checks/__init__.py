@@ -1,9 +1,8 @@
 """The study check.
 
-`check` looks at the document alone and is quick, so it is always up to date; `check_results` looks
-at what was computed. Codes never change. To add a check: write a function in the module it belongs
-to (``terrain``, ``network``, ``element``, ``rain``, ``results``), add it to the tuple at its foot, and
-give it a test.
+`check` only reads the document and is fast, so it is always up to date; `check_results` reads the computed cases.
+Codes never change. To add a check: write a function in the module it belongs to (``terrain``, ``network``,
+``element``, ``rain``, ``results``), add it to the tuple at its foot, and give it a test.
 """
 
 from __future__ import annotations
@@ -24,7 +23,7 @@ __all__ = ["check", "check_results"]
 
 
 def _of_element(study: Study, condition: str, name: str, model: Element) -> tuple[Finding, ...]:
-    """Findings of an element, known where it is the same as before: beside it only the steps count."""
+    """Findings of an element, cached by the element and the steps."""
     memo: IdentityMemo[tuple[Finding, ...]] = study.memory.of("findings of elements", 8192)
     steps = study.run.step.value, tuple((key, point.step) for key, point in study.design_points.items())
     also = condition, name, steps
@@ -36,7 +35,7 @@ def _of_element(study: Study, condition: str, name: str, model: Element) -> tupl
 
 
 def check(study: Study) -> list[Finding]:
-    """Everything to be said of a study before it is computed, stops first; an empty study has no rain."""
+    """All findings of a study before it is computed, stops first."""
     found = [f for one in (*terrain.CHECKS, *rain.CHECKS) for f in one(study)]
     seen: set[tuple[str, str, str, str]] = set()
     for key in study.conditions:
@@ -54,9 +53,9 @@ def check(study: Study) -> list[Finding]:
 
 
 def check_results(computed: Results, progress: Progress | None = None) -> list[Finding]:
-    """Everything to be said of computed cases, doubts first; `Cancelled` where it is cancelled.
+    """All findings of computed cases, doubts first; raises `Cancelled`.
 
-    Searches for remedies end by themselves, and what they did not try is said.
+    Searches for remedies are limited in time; a finding says what was not tried.
     """
     search = results.Search(progress)
     found = [f for one in results.CHECKS for f in one(computed, search)]

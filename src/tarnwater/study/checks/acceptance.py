@@ -1,7 +1,7 @@
-"""Doubts that a person accepts: each is kept with its reason, and lapses when what caused it changes.
+"""Acceptance of doubts: each is kept with its reason, and lapses when its cause changes.
 
-Figures come and go with every edit; what lets an acceptance lapse is the cause of the doubt, so that
-one is neither asked again for each figure nor covers another state of things.
+An acceptance lapses with the cause of the doubt, not with its figures: so it is not asked again for each figure, and
+does not cover another situation.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from tarnwater.study.edits.act import edit
 
 
 def settled(study: Study, found: Iterable[Finding]) -> list[Finding]:
-    """Findings in their order, many of a kind as one, those that were accepted last with their reasons."""
+    """Findings in order, similar ones grouped, accepted ones last with their reasons."""
     return sorted_by_severity(_accepted(study, finding) for finding in grouped(found))
 
 
@@ -37,7 +37,7 @@ def _accepted(study: Study, finding: Finding) -> Finding:
 
 
 def acceptance_of(study: Study, finding: Finding) -> Acceptance | None:
-    """What accepts a doubt; None where nothing does, or its cause is another than it was."""
+    """The acceptance of a doubt; None if there is none, or if the cause has changed."""
     if finding.severity not in ("doubt", "accepted"):
         return None
     for kept in study.accepted:
@@ -52,7 +52,7 @@ def _key(of: Acceptance) -> tuple[str, ...]:
 
 @edit("{act}")
 def accept(study: Study, finding: Finding, reason: str, act: str, *, by: str = "", at: str = "") -> Study:
-    """Accept a doubt for a reason; the label of the act is ``act``. `EditRefused` for what is no doubt."""
+    """Accept a doubt for a reason; the label of the act is ``act``. `EditRefused` for anything that is not a doubt."""
     if finding.severity != "doubt":
         raise EditRefused(f"a {finding.severity} cannot be accepted.", where=finding.code, remedy="Settle it.")
     if not reason.strip():
@@ -67,7 +67,7 @@ def accept(study: Study, finding: Finding, reason: str, act: str, *, by: str = "
 
 @edit("{act}")
 def doubt_again(study: Study, finding: Finding, act: str) -> Study:
-    """Take the acceptance of a doubt back."""
+    """Withdraw the acceptance of a doubt."""
     return changed(study, accepted=_others(study, finding))
 
 
@@ -80,7 +80,7 @@ _OF_RAIN = ("governing-at-end", "grows-with-length", "no-areal-reduction", "limi
 
 
 def cause_of(study: Study, finding: Finding) -> str:
-    """Digest of what a doubt comes from: the element in its condition, the rain, the limit, the terrain."""
+    """Digest of the cause of a doubt: the element in its condition, the rain, the limit, the terrain."""
     parts: list[Any] = []
     if finding.element:
         parts.append(_element(study, finding))

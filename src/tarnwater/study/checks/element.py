@@ -22,19 +22,19 @@ AREA_TOLERANCE = 0.05
 SHARE_TOLERANCE = 0.001
 SLIPS = (10.0, 60.0, 1000.0)
 
-#: Step over lag from which the peak depends on the step: said, and doubted.
+#: Ratio of step to lag from which the peak depends on the step: for a note, and for a doubt.
 STEP_NOTE, STEP_DOUBT = 0.23, 0.28
 
 
 def missing_values(study: Study, condition: str, key: str, element: Element) -> Iterator[Finding]:
-    """What an element cannot be computed without."""
+    """The values that an element lacks to be computed."""
     for field, advice in element.missing():
         what = Missing(field, advice).what
         yield Finding("missing-value", "stop", what, (Remedy(advice),), element=key, field=field)
 
 
 def typed_against_measured(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """A typed area that is not the measured one."""
+    """A typed area that differs from the measured one."""
     told = partial(show, system=study.units)
     if not isinstance(element, Catchment) or element.area.typed is None or not element.area.derived:
         return
@@ -45,7 +45,7 @@ def typed_against_measured(study: Study, condition: str, key: str, element: Mode
             "area-typed-against-measured",
             "doubt",
             f"{told(given, 'area')} are typed, {told(measured, 'area')} are measured on the terrain.",
-            (Remedy("Settle which is right."), back),
+            (Remedy("Decide which is right."), back),
             element=key,
             field="area",
         )
@@ -90,7 +90,7 @@ def impervious_twice(study: Study, condition: str, key: str, element: Model) -> 
 
 
 def methods(study: Study, condition: str, key: str, element: Element) -> Iterator[Finding]:
-    """What the methods of an element doubt of themselves."""
+    """Doubts of the methods of an element."""
     steps = steps_of(study)
     for path, found in element.doubts(steps):
         yield as_finding(found, key, path)
@@ -140,14 +140,14 @@ def slope_raised(study: Study, condition: str, key: str, element: Model) -> Iter
 
 
 def lag_against_equations(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """A typed lag or time of concentration far from every equation, as a slip of unit leaves it."""
+    """A typed lag or time of concentration far from every equation, as by a wrong unit."""
     told = partial(show, system=study.units)
     if not isinstance(element, Catchment) or not element.area.value or not element.lag.value:
         return
     if element.lag.typed is None and element.concentration.typed is None:
         return
     known = list(lags_by_area(element.area.value))
-    # each equation that the ground has all for, whichever was chosen
+    # each equation with all its inputs, whichever was chosen
     for method in (element.timing, *(one.plain() for one in Timing.known.values())):
         timing = None if method is None else method.derive(element.measures)
         if timing is not None:
@@ -192,7 +192,7 @@ def steps_of(study: Study) -> list[float]:
 
 
 def slips(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """Values outside their usual range, as a slip by 10, 60 or 1000 leaves them."""
+    """Values outside their usual range, as by a factor of 10, 60 or 1000."""
     told = partial(show, system=study.units)
     for path, description, held in quantities_in(element):
         value = held.value if isinstance(held, Setting) else held

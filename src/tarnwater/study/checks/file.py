@@ -12,7 +12,7 @@ from tarnwater.study.file.text import said_of_text
 
 
 def findings_of_file(path: Path) -> list[Finding]:
-    """What is to be said of the file itself: an older format, damage, layers that another program changed."""
+    """Findings about the file itself: an older format, damage, layers that another program changed."""
     if holds_text(path):
         return said_of_file(said_of_text(path))
     with StudyFile.open(path) as file:
@@ -20,7 +20,7 @@ def findings_of_file(path: Path) -> list[Finding]:
 
 
 def said_of_file(of_older: Iterable[str], layers: Iterable[str] = (), damaged: Iterable[str] = ()) -> list[Finding]:
-    """Findings of a file from what is said of its older format, the layers changed outside, and its damage."""
+    """Findings of a file from notes on its older format, the layers changed outside, and its damage."""
     changed = "was changed by another program; the study does not follow it."
     return [
         *(

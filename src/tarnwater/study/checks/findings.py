@@ -1,4 +1,4 @@
-"""Findings of the study check: stops, doubts and notes, each leading to the place where it is settled."""
+"""Findings of the study check: stops, doubts and notes, each with the place where it is resolved."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ Severity = Literal["stop", "doubt", "note", "accepted"]
 
 @dataclass(frozen=True)
 class Remedy:
-    """What to do; ``edit`` does it where a program can, and the result is one step of undo."""
+    """What to do; ``edit``, if the program can do it, is one step of undo."""
 
     text: str
     edit: Callable[[Study], Study] | None = field(default=None, compare=False)
@@ -22,10 +22,10 @@ class Remedy:
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing found. ``element`` and ``field`` name the place, ``condition`` is empty where it holds in all.
+    """One finding. ``element`` and ``field`` are the place; ``condition`` is empty if it holds in all conditions.
 
-    ``subject`` tells two at one place apart, ``at`` is where it lies on the map, and ``others`` are more
-    of its kind that are told with it.
+    ``subject`` distinguishes two at one place, ``at`` is its place on the map, and ``others`` are similar ones grouped
+    with it.
     """
 
     code: str
@@ -41,7 +41,7 @@ class Finding:
 
     @property
     def key(self) -> tuple[str, ...]:
-        """What it is about, by which it is found again after an edit: its code and its place."""
+        """Its identity after an edit: its code and its place."""
         return self.code, self.element, self.field, self.condition, self.subject
 
     def told(self, study: Study) -> str:
@@ -58,24 +58,24 @@ class Finding:
         return f"{self.severity} [{self.code}] {where}{held}: {self.text}{more}{remedy}"
 
     def walked(self, step: int) -> Finding:
-        """This finding or one of those told with it, in turn."""
+        """This finding or one of those grouped with it, in turn."""
         return (self, *self.others)[step % (1 + len(self.others))]
 
 
 SEVERITIES: tuple[Severity, ...] = ("stop", "doubt", "note", "accepted")
 
-#: Codes of which each is told: a limit is not one of many.
+#: Codes that are not grouped: each limit is listed.
 NEVER_GROUPED = ("limit-exceeded", "limit-unknown")
 
-#: More doubts or notes of a kind than these are told as one.
+#: Number of doubts or notes of a kind above which they are grouped.
 MOST_OF_A_KIND = 4
 
-#: Elements that are named where many of a kind are told.
+#: Number of elements that are named in a group.
 NAMED = 6
 
 
 def grouped(found: Iterable[Finding]) -> list[Finding]:
-    """Findings in which many doubts or notes of a kind are one, led by the first of them."""
+    """Findings in which many doubts or notes of a kind are grouped under the first of them."""
     found = list(found)
     kinds: dict[tuple[str, str, str], list[Finding]] = {}
     for one in found:
@@ -91,9 +91,9 @@ def grouped(found: Iterable[Finding]) -> list[Finding]:
 
 
 def the_doubt(study: Study, found: Iterable[Finding], code: str, element: str = "", condition: str = "") -> Finding:
-    """The one doubt of a code, at an element and in a condition where these are named.
+    """The only doubt of a code, at an element and in a condition if these are given.
 
-    Raises `UnknownName` for a code that there is no doubt of, `BadInput` where several have it.
+    Raises `UnknownName` if there is no doubt with this code, `BadInput` if there are several.
     """
     doubts = [one for one in found if one.severity == "doubt"]
     own = [one for one in doubts if one.code == code]
@@ -103,7 +103,7 @@ def the_doubt(study: Study, found: Iterable[Finding], code: str, element: str = 
 
 
 def at_place(study: Study, found: list[Finding], element: str, condition: str) -> list[Finding]:
-    """Those at an element and in a condition, where these are named."""
+    """Findings at an element and in a condition, if these are given."""
     if element:
         found = [one for one in found if one.element == study.key_of(element)]
     if condition:
@@ -112,7 +112,7 @@ def at_place(study: Study, found: list[Finding], element: str, condition: str) -
 
 
 def the_only(study: Study, found: list[Finding], what: str) -> Finding:
-    """The only one there is; `BadInput` with the places of all of them where there are several, or none."""
+    """The only finding; `BadInput`, with all places, if there are several or none."""
     if len(found) != 1:
         places = [f"{study.name_of(one.element)} {one.condition} {one.subject}".strip() for one in found]
         raise BadInput(
@@ -129,7 +129,7 @@ def sorted_by_severity(found: Iterable[Finding]) -> list[Finding]:
 
 
 def counted(found: Iterable[Finding]) -> list[str]:
-    """How many of each severity, in words; nothing for those that there are none of."""
+    """Number of findings of each severity, in words; zero is left out."""
     severities = [one.severity for one in found]
     counts = [(s, severities.count(s)) for s in SEVERITIES]
     return [f"{n} {s}{'s' if n > 1 and s != 'accepted' else ''}" for s, n in counts if n]

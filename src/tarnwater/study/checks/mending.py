@@ -1,4 +1,4 @@
-"""Remedies that act: a finding is settled by the edit that it offers, where it holds."""
+"""Remedies that are edits: they resolve a finding where it holds."""
 
 from __future__ import annotations
 
@@ -23,8 +23,8 @@ def acting(finding: Finding) -> list[Remedy]:
 def mend(study: Study, finding: Finding, remedy: Remedy, act: str) -> Study:
     """Apply a remedy of a finding; the label of the act is ``act``.
 
-    What a condition set for itself is changed in that condition, anything else for all of them.
-    `EditRefused` for a remedy that is left to a person.
+    A value that a condition has set is changed in that condition, any other for all conditions. `EditRefused` for a
+    remedy that is not an edit.
     """
     change = remedy.edit
     if change is None:
@@ -40,7 +40,7 @@ def mend(study: Study, finding: Finding, remedy: Remedy, act: str) -> Study:
 
 
 def _owner(study: Study, condition: str, element: str, field: str) -> str:
-    """Key of the condition that sets a field, or something above or beneath it, for itself; empty where none does."""
+    """Key of the condition that sets a field, or a part of it, for itself; empty if none does."""
     if not condition:
         return ""
     keys = {id(one): key for key, one in study.conditions.items()}
@@ -58,10 +58,10 @@ def named(study: Study, remedy: Remedy, finding: Finding) -> str:
 
 
 def the_finding(study: Study, found: Iterable[Finding], code: str, element: str = "", condition: str = "") -> Finding:
-    """The one finding of a code that a remedy can act on, at an element and in a condition where these are named.
+    """The only finding of a code with a remedy that is an edit, at an element and in a condition if these are given.
 
-    Raises `UnknownName` for a code that there is none of, `EditRefused` where no remedy acts, and `BadInput`, with
-    the places, where several have it.
+    Raises `UnknownName` if there is none, `EditRefused` if no remedy is an edit, and `BadInput`, with the places, if
+    there are several.
     """
     each = [one for group in found for one in (group, *group.others)]
     own = [one for one in each if one.code == code]

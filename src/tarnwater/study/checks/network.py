@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from tarnwater.network.elements import Outfall
 from tarnwater.network.graph import Network
 from tarnwater.study import edits
 from tarnwater.study.checks.findings import Finding, Remedy
@@ -13,8 +12,8 @@ from tarnwater.study.document import Study
 
 
 def no_outlet(study: Study, condition: str, network: Network) -> Iterator[Finding]:
-    """A network that ends nowhere."""
-    if network.elements and not any(isinstance(e, Outfall) for e in network.elements.values()):
+    """A network without an outfall."""
+    if network.elements and not any(e.is_end for e in network.elements.values()):
         yield Finding(
             "no-outlet",
             "doubt",
@@ -43,9 +42,9 @@ def faults(study: Study, condition: str, network: Network) -> Iterator[Finding]:
 
 
 def leads_nowhere(study: Study, condition: str, network: Network) -> Iterator[Finding]:
-    """Elements whose water goes nowhere."""
+    """Elements without a link down."""
     for key, element in network.elements.items():
-        if not network.downstream[key] and not isinstance(element, Outfall):
+        if not network.downstream[key] and not element.is_end:
             yield Finding(
                 "leads-nowhere",
                 "doubt",
@@ -56,7 +55,7 @@ def leads_nowhere(study: Study, condition: str, network: Network) -> Iterator[Fi
 
 
 def unused_settings(study: Study, condition: str, network: Network) -> Iterator[Finding]:
-    """Settings of a condition for an element that is nowhere in the study."""
+    """Settings of a condition for an element that does not exist."""
     for path in study.conditions[condition].settings:
         key = path.split("/", 1)[0]
         if key not in study.all_elements:

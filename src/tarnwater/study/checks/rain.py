@@ -30,7 +30,7 @@ def no_rain(study: Study) -> Iterator[Finding]:
         yield Finding(
             "no-counted-family",
             "stop",
-            "every storm family stands beside, so that there are no answers.",
+            "no storm family is counted, so there are no answers.",
             (Remedy("Count one of them."),),
             field="families",
         )
@@ -61,7 +61,7 @@ def falling_depths(study: Study) -> Iterator[Finding]:
 
 
 def unlike_rain(study: Study) -> Iterator[Finding]:
-    """Entries between which it rains more than between the two before, which no maxima of one record do."""
+    """Intervals with more mean intensity than the interval before, which cannot be in maxima of one record."""
     for key, table in study.tables.items():
         for entry in table.steepening():
             yield Finding(
@@ -165,7 +165,7 @@ def storm_against_concentration(study: Study) -> Iterator[Finding]:
 
 
 def patterns(study: Study) -> Iterator[Finding]:
-    """What the patterns of the families doubt of themselves."""
+    """Doubts of the patterns of the families."""
     for key, family in study.families.items():
         for doubt in family.pattern.doubts(family.tried, steps_of(study)):
             remedies = tuple(Remedy(text) for text, _ in doubt.cures)
@@ -174,7 +174,7 @@ def patterns(study: Study) -> Iterator[Finding]:
 
 
 def storms_off_the_step(study: Study) -> Iterator[Finding]:
-    """Storms that are no whole number of steps, so that their last step is rained on in part."""
+    """Storms that are not a whole number of steps: it rains in a part of their last step."""
     for key, family in study.families.items():
         for step in steps_of(study):
             off = [show_duration(d) for d in family.tried if abs(d / step - round(d / step)) > 1e-9]
@@ -182,14 +182,14 @@ def storms_off_the_step(study: Study) -> Iterator[Finding]:
                 yield Finding(
                     "storm-off-step",
                     "note",
-                    f"{family.name}: {', '.join(off)} {'is' if len(off) == 1 else 'are'} no whole number of steps of "
-                    f"{show_duration(step)}; the last step holds the rest of the storm.",
+                    f"{family.name}: {', '.join(off)} {'is' if len(off) == 1 else 'are'} not a whole number of steps "
+                    f"of {show_duration(step)}; the last step holds the rest of the storm.",
                     (Remedy("Take a step that divides them, or other durations."),),
                     field=f"families/{key}",
                 )
 
 
-#: A window of a nested storm may hold this share more than the table before it is said.
+#: Share by which a window of a nested storm may exceed the table without a note.
 WINDOW_OVER = 0.01
 
 
@@ -223,19 +223,19 @@ def windows_over_table(study: Study) -> Iterator[Finding]:
                     "note",
                     f"{family.name}, 1 in {period:g}: a window of {show_duration(duration)} beside the peak holds "
                     f"{show(most, 'rain', study.units)}, the table {show(depth, 'rain', study.units)}.",
-                    (Remedy("The table does not fall off as one storm can; take another pattern, or check it."),),
+                    (Remedy("One storm cannot have these depths; choose another pattern, or check the table."),),
                     field=f"families/{key}",
                 )
 
 
 def quicker_response(study: Study) -> Iterator[Finding]:
-    """A response that wants a finer step than the one held."""
+    """A response that needs a finer step than the present one."""
     wanted, held = proposed_step(study), study.run.step.value
     if study.run.step.typed is None and wanted is not None and held is not None and wanted < held:
         yield Finding(
             "step-wanted",
             "doubt",
-            f"the quickest lag wants a step of {show_duration(wanted)}; the study holds {show_duration(held)}.",
+            f"the shortest lag needs a step of {show_duration(wanted)}; the study uses {show_duration(held)}.",
             (Remedy(f"Take {show_duration(wanted)}.", partial(edits.set_step, step=wanted)),),
             field="run/step",
         )

@@ -41,7 +41,7 @@ GROWTH_DOUBT = 0.05
 
 
 def tails(results: Results, search: Search) -> Iterator[Finding]:
-    """Runs that end before the flow has receded, told once a design point and condition."""
+    """Runs that end before the flow has receded, reported once for each design point and condition."""
     share = results.study.run.recession_share
     for cases in _by_place(r for r in results.cases if not r.receded(r.case.point, share)):
         storms = ", ".join(dict.fromkeys(_storm(results, r.case) for r in cases[:3])) + (" …" if len(cases) > 3 else "")
@@ -60,7 +60,7 @@ def _storm(results: Results, case: Case) -> str:
 
 
 def _unfinished(case: CaseResult, share: float) -> str:
-    """What is left when a run ends too early."""
+    """Remaining flow at the end of a run that is too short, in words."""
     if not case.fallen(case.case.point, share):
         return f"the run ends above {show(share, 'share')} of the peak."
     return f"the run ends with {show(case.on_its_way(case.case.point), 'share')} of the water still on its way."
@@ -75,7 +75,7 @@ def _by_place(cases: Iterable[CaseResult]) -> Iterable[list[CaseResult]]:
 
 
 class Search:
-    """What all searches for remedies of one check share: the time they may take, and a way to stop them."""
+    """Common data of the searches for remedies of one check: the time limit, and cancelling."""
 
     def __init__(self, progress: Progress | None = None) -> None:
         self._progress = progress or Progress()
@@ -84,13 +84,13 @@ class Search:
 
     def goes_on(self) -> bool:
         """Whether there is time left; raises `Cancelled` where the work was cancelled."""
-        self._progress.tell("looking for remedies", self._progress.share)
+        self._progress.tell("searching for remedies", self._progress.share)
         self.complete = time.monotonic() < self._end
         return self.complete
 
 
 def negative_flows(results: Results, search: Search) -> Iterator[Finding]:
-    """Flow below zero, told once a condition where it arises; it is never clipped."""
+    """Flow below zero, reported once for each condition where it arises; it is never clipped."""
     dipping: dict[tuple[str, str], list[CaseResult]] = {}
     for result in results.cases:
         dips = result.run.dips
@@ -120,7 +120,7 @@ def _dip(result: CaseResult, key: str) -> float:
 
 
 def _dip_below(low: float, peak: float) -> float:
-    """How far a flow falls below zero as a share of its peak; 0 within the tolerance."""
+    """Depth of a flow below zero as a share of its peak; 0 within the tolerance."""
     share = -low / max(peak, 1e-12)
     return share if share > NEGATIVE_TOLERANCE else 0.0
 
@@ -132,12 +132,12 @@ def _dip_of(flow: Floats) -> float:
 def _other_parts(
     study: Study, cases: list[CaseResult], worst: CaseResult, key: str, search: Search
 ) -> tuple[Remedy, ...]:
-    """Other parts and weights of a reach with which no case dips, that of equal attenuation first, and its peak."""
+    """Other parts and weights of a reach without negative flow in any case, each with its peak."""
     reach = worst.network.elements[key]
     if not isinstance(reach, Reach):
         return ()
     if any(case.case.start for case in cases):
-        # the state at the start is that of the present parts, and says nothing of others
+        # the start state belongs to the present parts and does not apply to others
         return (Remedy("Try other parts or another weight, then look whether it still dips."),)
     memo: IdentityMemo[tuple[Remedy, ...]] = study.memory.of("remedies for the runs of reaches", 256)
     above, system = worst.network.upstream[key], study.units
@@ -152,13 +152,13 @@ def _other_parts(
     return (*found, NOT_ALL_TRIED)
 
 
-NOT_ALL_TRIED = Remedy(f"Not all of its settings were tried: looking for them stops after {LONGEST_SEARCH:g} s.")
+NOT_ALL_TRIED = Remedy(f"Not all settings were tried: the search stops after {LONGEST_SEARCH:g} s.")
 
 
 def _try_parts(
     cases: list[CaseResult], worst: CaseResult, key: str, present: Routing, search: Search, system: System
 ) -> Iterator[Remedy]:
-    # the worst case first: what dips in it need not be tried in the others
+    # the worst case first: settings that fail in it need not be tried in the others
     inflows = [_inflow(case, key) for case in (worst, *(c for c in cases if c is not worst))]
     for effect, candidates in present.calmer(worst.step):
         for words, method in candidates:
@@ -184,7 +184,7 @@ def _inflow(case: CaseResult, key: str) -> Hydrograph:
 
 
 def coarse_peaks(results: Results, search: Search) -> Iterator[Finding]:
-    """Peaks that the step may miss: the parabola through one is higher, or breaks a limit that it keeps."""
+    """Peaks for which the step is coarse: the parabola is higher, or breaks a limit that the ordinate keeps."""
     told: set[tuple[str, str]] = set()
     system = results.study.units
     for answer in results.answers():
@@ -211,7 +211,7 @@ def coarse_peaks(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def growth_with_length(results: Results, search: Search) -> Iterator[Finding]:
-    """Nested storms whose peak goes on growing at twice their length."""
+    """Nested storms whose peak still increases at twice their length."""
     for answer in results.answers():
         case = answer.result.case
         longer = [
@@ -237,7 +237,7 @@ def growth_with_length(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
-    """Large areas under the rain of a point, told once a design point and family, with both depths."""
+    """Large areas under the rain of a point, reported once for each design point and family, with both depths."""
     told: set[tuple[str, str]] = set()
     for answer in results.answers():
         case, area = answer.result.case, answer.figures.area
@@ -260,7 +260,7 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
             f"{show(area, 'area', system)}; reduced for that area it is {show(reduced, 'rain', system)}.",
             (
                 Remedy(
-                    "Reduce it by Leclerc and Schaake (1972).",
+                    "Use the areal reduction of Leclerc and Schaake (1972).",
                     partial(edits.change_family, key=key, family=chosen, act="choose the areal reduction"),
                 ),
             ),
@@ -270,7 +270,7 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
-    """The peak at half the step beside it, for catchments quick against the step, in the rarest event from rest."""
+    """The peak at half the step, for catchments with a short lag, in the rarest event from rest."""
     rested = in_order(results.study, [r.case.event for r in results.cases if not r.case.start])
     design = [event for event in rested if not isinstance(event, str)]
     rarest = design[-1:] or rested[:1]
@@ -333,7 +333,7 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
 
 
 def limits(results: Results, search: Search) -> Iterator[Finding]:
-    """Limits that are not kept, or of which it is not known."""
+    """Limits that are exceeded, or unknown."""
     for answer in results.answers():
         if answer.verdict is None or answer.verdict.state == "kept":
             continue
@@ -346,12 +346,12 @@ def limits(results: Results, search: Search) -> Iterator[Finding]:
             yield _on_case(case, "limit-exceeded", "doubt", text, "Change the works until the limit is kept.", period)
         else:
             text = f"{period}: whether {limit} are kept is {answer.verdict.words}."
-            remedy = "Settle the stops that withhold the other cases."
+            remedy = "Resolve the stops that withhold the other cases."
             yield _on_case(case, "limit-unknown", "doubt", text, remedy, period)
 
 
 def balances(results: Results, search: Search) -> Iterator[Finding]:
-    """Water that is made or lost."""
+    """Errors of the water balance."""
     seen: set[int] = set()
     for result in results.cases:
         if id(result.run) in seen:
@@ -364,7 +364,7 @@ def balances(results: Results, search: Search) -> Iterator[Finding]:
                 "balance",
                 "doubt",
                 f"the water balance is out by {error:.1e} of the volume.",
-                "Report this; it is a fault of the program.",
+                "Report this; it is an error of the program.",
             )
 
 

@@ -25,11 +25,62 @@ def depressions(study: Study) -> Iterator[Finding]:
             "doubt",
             f"a depression at {show_place(x, y)} was filled: {told(found.area, 'area')}, "
             f"{told(found.depth, 'length')} deep, {told(found.volume, 'volume')}.",
-            (Remedy("Look whether it is a lake, a pit, or a bank that needs its culvert."),),
+            (Remedy("Check whether it is a lake, a pit, or a bank that needs a culvert."),),
             element=found.within or "",
             field="terrain/depressions",
             subject=show_place(x, y),
             at=found.place,
+        )
+
+
+#: Filled water that stands deeper than this along a culvert or a burned stream is a doubt, m.
+STANDING = 0.5
+
+
+def features(study: Study) -> Iterator[Finding]:
+    """Features of the ground that change nothing, and those in which filled water stands."""
+    told = partial(show, system=study.units)
+    for change in study.terrain.changes if study.terrain else ():
+        feature = study.ground_features.get(change.by)
+        if feature is None:
+            continue
+        if change.place is None:
+            why = "".join(f": {note}" for note in change.notes) or ": the ground under it is as it makes it"
+            yield Finding(
+                "feature-without-effect",
+                "doubt",
+                f"the {feature.title} {feature.name} changes nothing{why}.",
+                (Remedy("Draw it where it lies, or remove it."),),
+                field="terrain/features",
+                subject=change.by,
+            )
+        elif change.water > STANDING:
+            yield Finding(
+                "water-stands-in-feature",
+                "doubt",
+                f"water stands {told(change.water, 'length')} deep in the {feature.title} {feature.name}: one of its "
+                "ends does not reach the low ground.",
+                (Remedy("Draw it from the low ground above to the low ground below."),),
+                field="terrain/features",
+                subject=change.by,
+                at=change.place,
+            )
+
+
+def closed_basins(study: Study) -> Iterator[Finding]:
+    """Land that drains to depressions that keep their water."""
+    for basin in study.terrain.closed if study.terrain else ():
+        feature = study.ground_features.get(basin.feature)
+        name = basin.feature if feature is None else feature.name
+        yield Finding(
+            "closed-basin",
+            "note",
+            f"{show(basin.area, 'area', study.units)} drain to {name}, which keeps its water; this land belongs to no "
+            "catchment below.",
+            (Remedy("Check that no water leaves it, also in the greatest storm."),),
+            field="terrain/features",
+            subject=basin.feature,
+            at=basin.place,
         )
 
 
@@ -58,7 +109,7 @@ def scale_factor(study: Study) -> Iterator[Finding]:
             "doubt",
             f"lengths on the map are {study.terrain.scale_factor:.4g} times those on the ground, areas "
             f"{study.terrain.scale_factor**2:.4g} times.",
-            (Remedy("Bring the terrain into a projection made for this place."),),
+            (Remedy("Reproject the terrain to a projection for this area."),),
             field="terrain/crs",
         )
 
@@ -71,7 +122,7 @@ def cut_off(study: Study) -> Iterator[Finding]:
                 "cut-by-edge",
                 "doubt",
                 "the catchment reaches the edge of the terrain; part of it may lie outside.",
-                (Remedy("Get terrain that reaches beyond the divide."),),
+                (Remedy("Use a terrain that extends beyond the divide."),),
                 element=key,
                 field="area",
             )
@@ -82,7 +133,7 @@ SLOPE_TOLERANCE = 0.1
 
 
 def slopes_apart(study: Study) -> Iterator[Finding]:
-    """Flow paths whose slope on the raw terrain is another than on the conditioned ground."""
+    """Flow paths with different slopes on the raw terrain and on the conditioned ground."""
     told = partial(show, system=study.units)
     for key, element in study.elements.items():
         if isinstance(element, Catchment):
@@ -98,7 +149,7 @@ def slopes_apart(study: Study) -> Iterator[Finding]:
                 "doubt",
                 f"the slope of its flow path is {told(used, 'slope')} on the conditioned ground, "
                 f"{told(raw, 'slope')} on the raw terrain.",
-                (Remedy("Look at its long profile: a filled pit or a bank lies on it."),),
+                (Remedy("Look at its long profile: it crosses a filled pit or a bank."),),
                 element=key,
                 field=field,
             )
@@ -112,7 +163,7 @@ def undeclared_fills(study: Study) -> Iterator[Finding]:
             "undeclared-fill",
             "doubt",
             f"{found.cells} cells{place} hold {found.value:g}, which the file does not declare as no data.",
-            (Remedy(f"Take the terrain in again with {found.value:g} as no data, if they are none."),),
+            (Remedy(f"Import the terrain again with {found.value:g} as no data, if these cells hold no heights."),),
             field="terrain/fills",
         )
 
@@ -128,7 +179,7 @@ def outlets(study: Study) -> Iterator[Finding]:
                 "note",
                 f"the outlet {outlet.name} was moved {told(outlet.moved, 'length')} to the stream; the area "
                 f"draining to it went from {told(outlet.area_before, 'area')} to {told(outlet.area_after, 'area')}.",
-                (Remedy("Look whether that is the stream meant."),),
+                (Remedy("Check whether this is the intended stream."),),
                 field="outlets",
             )
         if outlet.place is not None:
@@ -143,4 +194,4 @@ def outlets(study: Study) -> Iterator[Finding]:
                 )
 
 
-CHECKS = (depressions, voids, undeclared_fills, scale_factor, cut_off, slopes_apart, outlets)
+CHECKS = (depressions, features, closed_basins, voids, undeclared_fills, scale_factor, cut_off, slopes_apart, outlets)

@@ -1,6 +1,16 @@
-"""The document: what a study holds, and the one door through which it changes."""
+"""The document: the content of a study, and the function through which every change goes."""
 
-from tarnwater.study.document.land import FoundDepression, FoundFill, FoundVoid, Outlet, Terrain
+from tarnwater.study.document.land import (
+    BREACHING,
+    FILLING,
+    ClosedBasin,
+    FoundDepression,
+    FoundFill,
+    FoundVoid,
+    GroundChange,
+    Outlet,
+    Terrain,
+)
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, Limit, RunSettings, Series
 from tarnwater.study.document.study import (
     BASE_CONDITION,
@@ -15,15 +25,19 @@ from tarnwater.study.document.study import (
 
 __all__ = [
     "BASE_CONDITION",
+    "BREACHING",
+    "FILLING",
     "FORMAT",
     "STEPS",
     "STEP_SHARE",
     "Acceptance",
+    "ClosedBasin",
     "Condition",
     "DesignPoint",
     "FoundDepression",
     "FoundFill",
     "FoundVoid",
+    "GroundChange",
     "Limit",
     "Outlet",
     "RunSettings",

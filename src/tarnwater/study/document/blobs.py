@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Literal
 
 from tarnwater.errors import StudyFileError
 
@@ -29,7 +29,7 @@ class Blob:
 
 
 class Blobs(Mapping[str, Blob]):
-    """Blobs by digest. Only ever added to."""
+    """Blobs by digest. Blobs are only added."""
 
     def __init__(self, blobs: Mapping[str, Blob] | None = None) -> None:
         self._blobs = dict(blobs or {})
@@ -40,7 +40,7 @@ class Blobs(Mapping[str, Blob]):
             return self._blobs[digest]
         except KeyError as error:
             raise StudyFileError(
-                f"the study refers to data {digest} that it does not hold.",
+                f"the study refers to data {digest} that it does not contain.",
                 remedy="Restore the file from a copy, or import the data again.",
             ) from error
 
@@ -48,12 +48,12 @@ class Blobs(Mapping[str, Blob]):
         return digest in self._blobs
 
     def held(self, digest: str | None) -> bytes | None:
-        """Bytes under a digest; None without one, and where they are lost."""
+        """Bytes under a digest; None without a digest, or if they are missing."""
         blob = None if digest is None else self._blobs.get(digest)
         return None if blob is None else blob.data
 
     def shape(self, digest: str | None) -> BaseGeometry | None:
-        """The geometry under a digest, read once; None without one, and where it is lost."""
+        """The geometry under a digest, read once; None without a digest, or if it is missing."""
         data = self.held(digest)
         if digest is None or data is None:
             return None
@@ -63,7 +63,7 @@ class Blobs(Mapping[str, Blob]):
             self._shapes[digest] = from_wkb(data)
         return self._shapes[digest]
 
-    def __reduce__(self) -> tuple[Any, ...]:
+    def __reduce__(self) -> tuple[object, ...]:
         return Blobs, (self._blobs,)
 
     def __iter__(self) -> Iterator[str]:
@@ -73,7 +73,7 @@ class Blobs(Mapping[str, Blob]):
         return len(self._blobs)
 
     def add(self, kind: BlobKind, data: bytes) -> str:
-        """Keep bytes and return their digest."""
+        """Store bytes and return their digest."""
         blob = Blob(kind, data)
         self._blobs.setdefault(blob.digest, blob)
         return blob.digest

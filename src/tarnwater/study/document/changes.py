@@ -1,4 +1,4 @@
-"""Changes between two documents as plain data: what history stores and comparisons show."""
+"""Differences between two documents as plain data, for history and comparisons."""
 
 from __future__ import annotations
 
@@ -6,17 +6,17 @@ import copy
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-#: Stands for a value that is not there on one side.
+#: Marks a value that is absent on one side.
 ABSENT = {"absent": True}
 
-#: Last part of the path of a change that orders the keys of what stands there.
+#: Last part of the path of a change that is the order of the keys at that path.
 ORDER = {"order": True}
 
 Change = tuple[list[Any], Any, Any]
 
 
 def changes_between(before: Any, after: Any) -> list[Change]:
-    """Every place where two documents differ: path, value before, value after; none for equal ones."""
+    """Every difference of two documents: path, value before, value after."""
     return list(_walk(before, after, []))
 
 
@@ -35,13 +35,13 @@ def _walk(before: Any, after: Any, path: list[Any]) -> Iterator[Change]:
 
 
 def _would_be(before: Mapping[str, Any], after: Mapping[str, Any]) -> bool:
-    """Whether leaving keys out and adding the new ones at the end gives the order of ``after``."""
+    """Whether removing keys and adding the new ones at the end gives the order of ``after``."""
     kept = [key for key in before if key in after]
     return kept + [key for key in after if key not in before] == list(after)
 
 
 def applied(document: Any, changes: Sequence[Change]) -> Any:
-    """A copy of a document with changes made."""
+    """A copy of a document with changes applied."""
     new = copy.deepcopy(document)
     orders = []
     for path, _, after in changes:

@@ -1,4 +1,4 @@
-"""Conditions: from differences to the plain network the engine computes."""
+"""Conditions: from differences to the network that the engine computes."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from tarnwater.study.document.plain import plain_from_text
 
 
 def lineage(study: Study, condition: str) -> list[Condition]:
-    """A condition and its ancestors, the eldest first; `UnknownName` where there is none."""
+    """A condition and its ancestors, the eldest first; `UnknownName` if it does not exist."""
     line = []
     key: str | None = study.condition_of(condition)
     while key is not None:
@@ -46,7 +46,7 @@ def _with_settings(
 ) -> tuple[Element, tuple[Fault, ...]]:
     """An element with the settings of a condition, and those that cannot be applied to it.
 
-    One that is the same again is the very same model, and so is not computed again either.
+    If the result is the same as before, the same object is returned, so that it is not computed again.
     """
     memo: IdentityMemo[tuple[Any, tuple[Fault, ...]]] = memory.of("elements changed by conditions", 4096)
     parts, also = (owner, *settings.values()), (condition, *settings)
@@ -68,9 +68,9 @@ def _with_settings(
 def resolve(study: Study, condition: str) -> Network:
     """The network of a condition: the study's elements and links with each ancestor's differences.
 
-    Elements come first, then those left out, then settings, then links; a link to an element that
-    is left out goes with it. Values derived from changed settings are made anew. Settings of an
-    element that a condition leaves out wait unused; one that cannot be applied is a fault of the network.
+    Elements come first, then those left out, then settings, then links; a link to an element that is left out goes
+    with it. Values derived from changed settings are derived again. Settings of an element that a condition leaves out
+    are not used; one that cannot be applied is a fault of the network.
     """
     elements = dict(study.elements)
     links = dict(study.links)
@@ -93,13 +93,13 @@ def resolve(study: Study, condition: str) -> Network:
 
 
 def _comes_back(part: Model) -> bool:
-    """Whether a study, or a part of one, is read back from its text as it was."""
+    """Whether a study, or a part of one, can be read back unchanged."""
     line = part.model_dump_json(exclude_none=True)
     return type(part).model_validate(plain_from_text(line)).model_dump_json(exclude_none=True) == line
 
 
 def _parts_unlike(study: Study, before: Study) -> list[Model] | None:
-    """Elements, tables and the like that differ from an earlier study's; None where more than such parts do."""
+    """Elements, tables and other parts that differ from an earlier study; None if anything else differs."""
     parts: list[Model] = []
     for name in type(study).model_fields:
         own, other = getattr(study, name), getattr(before, name)
@@ -119,10 +119,9 @@ def _parts_unlike(study: Study, before: Study) -> list[Model] | None:
 
 
 def refuse_what_cannot_be(study: Study, before: Study | None = None) -> None:
-    """Raise `EditRefused` for a study that would not come back from the disk as it is.
+    """Raise `EditRefused` for a study that could not be read back unchanged.
 
-    With the study ``before`` an edit, also for one that leaves a condition with a setting that cannot
-    be applied.
+    With the study ``before`` an edit, also for an edit that makes a setting of a condition invalid.
     """
     try:
         parts = None if before is None else _parts_unlike(study, before)
@@ -133,7 +132,7 @@ def refuse_what_cannot_be(study: Study, before: Study | None = None) -> None:
             where=study.title,
         ) from error
     if not same:
-        raise EditRefused("the study would not come back as it is; nothing was changed.", where=study.title)
+        raise EditRefused("the study could not be read back as it is; nothing was changed.", where=study.title)
     if before is not None:
         known = {fault for key in before.conditions for fault in resolve(before, key).unmet}
         new = [fault for key in study.conditions for fault in resolve(study, key).unmet if fault not in known]

@@ -1,6 +1,6 @@
-"""The unit in which each quantity of a study is shown and typed: fixed, and changed by a person only.
+"""The unit in which each quantity of a study is shown and typed; only a person changes it.
 
-A unit that followed the values would have the next number typed in another one than it is meant.
+If the unit followed the values, the next number could be typed in a unit that is not meant.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ BEGIN_WITH: Mapping[str, tuple[str, str]] = {
 
 
 def quantity_of(path: str) -> str:
-    """The quantity that a path stands for: its last name, the same in ledger and sheet."""
+    """The quantity of a path: its last name, the same in ledger and sheet."""
     return path.rsplit("/", 1)[-1]
 
 
@@ -40,7 +40,7 @@ def entry_unit(study: Study, path: str, kind: str) -> str:
 def first_units(
     study: Study, elements: Mapping[str, Element], values: Sequence[tuple[str, str, float]], texts: Mapping[str, str]
 ) -> dict[str, str]:
-    """Units typed for quantities of which nothing is known yet, by quantity.
+    """Units typed for quantities that have no value yet, by quantity.
 
     ``values`` are (element, field, number), ``texts`` what was typed, by field.
     """
@@ -65,7 +65,7 @@ def _is_known(study: Study, quantity: str) -> bool:
 
 
 def typed_unit(text: str, kind: str) -> str | None:
-    """The unit that a typed text brings along, as it is written here; None where it brings none, or several."""
+    """The unit in a typed text, in our spelling; None if it has none, or several."""
     found = re.fullmatch(r"\s*[+-]?[\d.,]+(?:[eE][+-]?\d+)?(?:\s*/\s*\d+)?\s*([^\d\s].*?)\s*", text)
     if found is None:
         return None

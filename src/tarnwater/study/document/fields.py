@@ -17,7 +17,7 @@ def parts_of(path: str) -> tuple[str, ...]:
 
 
 def value_at(model: Model, path: str) -> Any:
-    """What stands at a path; `UnknownName` with the nearest field where there is nothing."""
+    """The value at a path; `UnknownName` with the nearest field if it does not exist."""
     here: Any = model
     for part in parts_of(path):
         here = _step(here, part, path)
@@ -44,7 +44,7 @@ def description_at(model: Model, path: str) -> Description | None:
 
 
 def quantities_in(model: Any, prefix: str = "") -> Iterator[tuple[str, Description, Any]]:
-    """Every quantity in a model and the models in it: its path, its description, and what stands there."""
+    """Every quantity in a model and the models in it: its path, its description, and its value."""
     if isinstance(model, tuple):
         for number, part in enumerate(model):
             if isinstance(part, Model):
@@ -62,14 +62,14 @@ def quantities_in(model: Any, prefix: str = "") -> Iterator[tuple[str, Descripti
 def with_value(model: Model, path: str, value: Any) -> Any:
     """A validated copy of a model with another value at a path.
 
-    A `Setting` takes a `Typed` (it becomes the typed value), None (the typed value is given up) or a
-    whole `Setting`; any other field takes the value itself, of a `Typed` its ``value``.
+    A `Setting` takes a `Typed` (it becomes the typed value), None (the typed value is cleared) or a
+    whole `Setting`; any other field takes the value itself, from a `Typed` its ``value``.
     """
     return _replaced(model, parts_of(path), value, path)
 
 
 def _refuse_truth_value(here: Any, value: Any, path: str) -> None:
-    """A truth value would pass for the number 1."""
+    """Refuse true and false, which would otherwise be read as 1 and 0."""
     given = value.value if isinstance(value, Typed) else value
     if isinstance(given, bool) and (
         isinstance(here, Setting) or (isinstance(here, int | float) and here not in (True, False))

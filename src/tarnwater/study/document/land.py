@@ -1,4 +1,4 @@
-"""What a study holds of the ground: the terrain, what was found in it, and the outlets asked for on it."""
+"""The terrain of a study, what was found in it, and its outlets."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class FoundDepression(Model):
 
 
 class FoundVoid(Model):
-    """A hole of no-data in the ground, and what was made of it."""
+    """A void in the ground, and its treatment."""
 
     number: int
     area: float = parameter("area", "area without data", least=0)
@@ -30,15 +30,41 @@ class FoundVoid(Model):
 
 
 class FoundFill(Model):
-    """A value that looks like a fill for no data and is not declared as one: how many cells hold it."""
+    """A value that looks like a fill for no data and is not declared as one, with its number of cells."""
 
     value: float
     cells: int
     at_edge: bool
 
 
+class GroundChange(Model):
+    """One change that conditioning made to the ground: by a feature of a key, by breaching or by filling.
+
+    ``most`` is the greatest change, positive where the ground was raised, at ``place``. ``water`` is the greatest
+    depth of filled water that stands along a feature.
+    """
+
+    by: str
+    count: int = 1
+    area: float = parameter("area", "area that was changed", least=0, default=0.0)
+    volume: float = parameter("volume", "volume added, negative where it was taken away", default=0.0)
+    most: float = parameter("length", "greatest change of height", default=0.0)
+    water: float = parameter("length", "greatest depth of filled water along it", least=0, default=0.0)
+    place: tuple[float, float] | None = None
+    notes: tuple[str, ...] = ()
+
+
+class ClosedBasin(Model):
+    """The land that drains to a depression that keeps its water; ``outline`` is the digest of its geometry."""
+
+    feature: str
+    area: float = parameter("area", "area that drains to it", least=0)
+    place: tuple[float, float]
+    outline: str
+
+
 class Outlet(Model):
-    """A place where a catchment was asked for; the asked place stays and is always snapped from."""
+    """An outlet: the place asked for is kept, and snapping always starts from it."""
 
     name: Name
     asked: tuple[float, float]
@@ -49,8 +75,15 @@ class Outlet(Model):
     accepted_as_is: bool = False
 
 
+#: Changes that are by no feature.
+BREACHING, FILLING = "breaching", "filling"
+
+
 class Terrain(Model):
-    """The elevation grid of a study, how it was conditioned, and what was found in it."""
+    """The elevation grid of a study, how it was conditioned, and what was found in it.
+
+    Channels are cut where both limits of breaching are above zero.
+    """
 
     grid: str
     source: str
@@ -64,8 +97,22 @@ class Terrain(Model):
     )
     snap_radius: float = parameter("length", "how far an outlet may be moved to a stream", least=0, default=100.0)
     scale_factor: float = parameter("factor", "length on the map over length on the ground", above=0, default=1.0)
+    breach_depth: float = parameter(
+        "length", "greatest depth of a channel cut from a depression", least=0, most=100, usual=(0, 10), default=0.0
+    )
+    breach_length: float = parameter(
+        "length", "greatest length of a channel cut from a depression", least=0, most=100_000, usual=(0, 2000),
+        default=0.0,
+    )  # fmt: skip
+    changes: tuple[GroundChange, ...] = ()
+    closed: tuple[ClosedBasin, ...] = ()
     depressions: tuple[FoundDepression, ...] = ()
     depressions_filled: int = 0
     voids: tuple[FoundVoid, ...] = ()
     fills: tuple[FoundFill, ...] = ()
     repairs: tuple[str, ...] = ()
+
+    @property
+    def breaches(self) -> bool:
+        """Whether channels are cut from depressions before the rest is filled."""
+        return self.breach_depth > 0 and self.breach_length > 0

@@ -1,4 +1,4 @@
-"""Limits of a design point as a person writes and reads them."""
+"""Limits of a design point as text."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ _SHARE = re.compile(r"\s*(?:(?P<share>[^%]+)%\s*(?:of\s+)?)?(?P<name>\S.*?)\s*$"
 
 
 def limit_words(study: Study, limit: Limit) -> str:
-    """What is allowed, as it is typed: a flow, a condition, or a share of its peak."""
+    """A limit as it is typed: a flow, a condition, or a share of its peak."""
     if limit.flow is not None:
         return units.show(limit.flow, "flow", study.units)
     assert limit.of_condition is not None
@@ -21,9 +21,9 @@ def limit_words(study: Study, limit: Limit) -> str:
 
 
 def read_limit(study: Study, return_period: float, text: str, unit: str = "") -> Limit | None:
-    """Read what is allowed at a return period: a flow, ``Existing``, ``90 % of Existing``; nothing for no limit.
+    """Read the limit at a return period: a flow, ``Existing``, ``90 % of Existing``; empty for no limit.
 
-    Raises `BadInput` for what is neither a flow nor a condition of the study.
+    Raises `BadInput` for anything else.
     """
     if not text.strip():
         return None

@@ -16,14 +16,14 @@ STEPS = (60.0, 120.0, 300.0, 600.0, 900.0, 1800.0, 3600.0)
 
 
 def refuse_other_step(step: float | None) -> None:
-    """Raise `EditRefused` for a step (s) at which no study runs."""
+    """Raise `EditRefused` for a step (s) that is not one of `STEPS`."""
     if step is not None and step not in STEPS:
         minutes = ", ".join(f"{s / 60:g}" for s in STEPS)
         raise EditRefused(f"the step cannot be {step:g} s.", remedy=f"Choose one of {minutes} min.")
 
 
 class Limit(Model):
-    """What is allowed at a design point: a flow for a return period, typed or a share of another condition's peak."""
+    """A limit at a design point: a flow for a return period, typed or a share of another condition's peak."""
 
     return_period: float = parameter("return period", "return period", above=1)
     flow: float | None = parameter("flow", "allowed peak flow", symbol="Qa", least=0, default=None)
@@ -41,7 +41,7 @@ class Limit(Model):
 
 
 class DesignPoint(Model):
-    """An element where the answer is wanted, with its limits; it may hold a step for its own storms."""
+    """An element where answers are given, with its limits; it may have a step for its own storms."""
 
     limits: tuple[Limit, ...] = ()
     step: float | None = parameter("time", "step for this point's storms", symbol="Δt", above=0, default=None)
@@ -69,7 +69,7 @@ class Condition(Model):
 
 
 class Series(Model):
-    """A series of values in time, kept under its digest."""
+    """A series of values in time, stored under its digest."""
 
     name: str
     kind: Literal["flow", "rain", "level"]
@@ -78,7 +78,7 @@ class Series(Model):
 
 
 class RunSettings(Model):
-    """How cases are run."""
+    """Settings of the run."""
 
     step: Setting[float] = parameter(
         "time",
@@ -86,7 +86,7 @@ class RunSettings(Model):
         symbol="Δt",
         above=0,
         usual=(60, 3600),
-        source="proposed from the quickest lag",
+        source="proposed from the shortest lag",
         default=Setting[float](),
     )
     length: Setting[float] = parameter(
@@ -109,9 +109,9 @@ class RunSettings(Model):
 
 
 class Acceptance(Model):
-    """A doubt that a person accepts: which and where, its words then, the reason, who and when.
+    """The acceptance of a doubt: code, place, its text at that time, the reason, who and when.
 
-    ``cause`` is a digest of what the doubt came from: with another cause the acceptance lapses.
+    ``cause`` is a digest of the cause of the doubt; when it changes, the acceptance lapses.
     """
 
     code: str

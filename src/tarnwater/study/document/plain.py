@@ -1,6 +1,6 @@
-"""From JSON text to plain data that can be a study: whole, finite, of a size that can be worked on.
+"""From JSON text to plain data that can be a study: complete, finite, and not too large.
 
-JSON as such allows what a study does not: a key twice, numbers that are none, nesting without end.
+JSON allows what a study does not: duplicate keys, NaN and infinity, unlimited nesting.
 """
 
 from __future__ import annotations
@@ -11,20 +11,20 @@ from typing import Any
 
 from tarnwater.errors import StudyFileError
 
-#: More than a study holds: a document beyond is refused before it is looked at.
+#: Limits of a study; a larger document is refused before it is read.
 MOST_BYTES = 64 << 20
 MOST_ELEMENTS = 20_000
 MOST_CONDITIONS = 500
 
-#: Digits of the longest number that means anything.
+#: Greatest number of digits of a number.
 MOST_DIGITS = 400
 
 
 def plain_from_text(text: str, where: str = "", *, most: int | None = MOST_BYTES) -> dict[str, Any]:
     """Read the one JSON object of a study; `StudyFileError` says what is wrong and where.
 
-    Refused are a key that stands twice, NaN and Infinity, numbers of too many digits, nesting without
-    end, and a text of more than ``most`` bytes.
+    Refused are duplicate keys, NaN and Infinity, numbers with too many digits, too deep nesting, and a text of more
+    than ``most`` bytes.
     """
     if most is not None and len(text) > most:
         raise _refused(f"it has {len(text) >> 20} MB; a study has at most {most >> 20}.", where)
@@ -34,21 +34,21 @@ def plain_from_text(text: str, where: str = "", *, most: int | None = MOST_BYTES
         )
     except json.JSONDecodeError as error:
         raise StudyFileError(
-            f"the text is no whole JSON: {error.msg} in line {error.lineno}, column {error.colno}.",
+            f"the text is not complete JSON: {error.msg} in line {error.lineno}, column {error.colno}.",
             where=where,
             remedy="Restore the file from a copy, or correct that line.",
         ) from error
     except RecursionError as error:
-        raise _refused("it is nested without end.", where) from error
+        raise _refused("it is nested too deeply.", where) from error
     except ValueError as error:
         raise _refused(f"{error}.", where) from error
     if not isinstance(document, dict):
-        raise StudyFileError("this is no study.", where=where, remedy="Open a Tarnwater study.")
+        raise StudyFileError("this is not a study.", where=where, remedy="Open a Tarnwater study.")
     return document
 
 
 def refuse_too_much(document: Mapping[str, Any], where: str = "") -> None:
-    """Raise `StudyFileError` for a document with more elements or conditions than a study can be worked on with."""
+    """Raise `StudyFileError` for a document with too many elements or conditions."""
     conditions = document.get("conditions")
     added = 0
     if isinstance(conditions, Mapping):
@@ -73,7 +73,7 @@ def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     if len(found) < len(pairs):
         seen: set[str] = set()
         twice = next(key for key, _ in pairs if key in seen or seen.add(key))  # type: ignore[func-returns-value]
-        raise ValueError(f"“{twice[:60]}” stands twice in one place")
+        raise ValueError(f"“{twice[:60]}” appears twice in one place")
     return found
 
 

@@ -1,7 +1,7 @@
-"""The study: one immutable model, and the one door through which it changes.
+"""The study: one immutable model, and the function through which every change goes.
 
-Everything a study holds is here, but grids, series and geometries, which are kept once under their
-digest; the document holds the digests. Keys are short and stay; names are for people and unique.
+A study has everything but grids, series and geometries, which are stored once under their digests; the document has
+the digests. Keys are short and never change; names are for people and unique.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from pydantic import PrivateAttr, ValidationError, model_validator
 
 from tarnwater.errors import BadInput, EditRefused, UnknownName
 from tarnwater.frozen import FrozenDict
-from tarnwater.network.elements import AnyElement, Catchment, Element, Link, Outfall
+from tarnwater.network.elements import AnyElement, Catchment, Element, Link
 from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model
 from tarnwater.rain.depth_table import DepthTable
@@ -23,12 +23,13 @@ from tarnwater.rain.given import AnyStorm, GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document.land import Outlet, Terrain
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
+from tarnwater.terrain.features import AnyGroundFeature
 from tarnwater.units import System
 
 FORMAT = 2
 
 
-#: The proposed step is at most this share of the quickest lag.
+#: The derived step is at most this share of the shortest lag.
 STEP_SHARE = 0.2
 
 
@@ -54,6 +55,7 @@ class Study(Model):
     locked: bool = False
     terrain: Terrain | None = None
     outlets: FrozenDict[Outlet] = FrozenDict()
+    ground_features: FrozenDict[AnyGroundFeature] = FrozenDict()
     elements: FrozenDict[AnyElement] = FrozenDict()
     links: FrozenDict[Link] = FrozenDict()
     tables: FrozenDict[DepthTable] = FrozenDict()
@@ -72,6 +74,7 @@ class Study(Model):
         _unique("element", {k: e.name for k, e in self.all_elements.items()})
         _unique("condition", {k: c.name for k, c in self.conditions.items()})
         _unique("outlet", {k: o.name for k, o in self.outlets.items()})
+        _unique("feature of the ground", {k: f.name for k, f in self.ground_features.items()})
         _unique("storm family", {k: f.name for k, f in self.families.items()})
         families = {f"families/{k}": f.name for k, f in self.families.items()}
         _unique("storm", families | {f"storms/{k}": s.name for k, s in self.storms.items()})
@@ -93,11 +96,11 @@ class Study(Model):
 
     @property
     def memory(self) -> Memory:
-        """What was worked out from it and from those it was edited from."""
+        """Memos of this study and its earlier versions."""
         return self._memory
 
     def followed_by(self, fields: Mapping[str, Any]) -> Study:
-        """A study of other fields that goes on with the memory of this one."""
+        """Another study that shares the memory of this one."""
         new = Study(**fields)
         new._memory = self._memory
         return new
@@ -111,7 +114,7 @@ class Study(Model):
         return everything
 
     def name_of(self, key: str) -> str:
-        """Name of an element, or its key where it is gone."""
+        """Name of an element, or its key if it does not exist."""
         element = self.all_elements.get(key)
         return key if element is None else element.name
 
@@ -137,18 +140,18 @@ class Study(Model):
         return {k: e for k, e in self.elements.items() if isinstance(e, Catchment)}
 
     @property
-    def outfalls(self) -> dict[str, Outfall]:
-        """Outfalls of the study itself, by key."""
-        return {k: e for k, e in self.elements.items() if isinstance(e, Outfall)}
+    def outfalls(self) -> dict[str, Element]:
+        """Ends of the network of the study itself, by key."""
+        return {k: e for k, e in self.elements.items() if e.is_end}
 
     def as_dict(self) -> dict[str, Any]:
-        """The document as plain data; what is None is left out."""
+        """The document as plain data, without None."""
         return self.model_dump(mode="json", exclude_none=True)
 
     def as_dict_sharing(self, other: Study, written: Mapping[str, Any]) -> dict[str, Any]:
-        """The same, with the parts of another study's plain data where they stand for the same part.
+        """The same, reusing the plain data of another study for the parts that are the same objects.
 
-        What did not change is then known to be the same without being looked through.
+        Unchanged parts can then be compared by identity.
         """
         data: dict[str, Any] = {}
         for name in type(self).model_fields:
@@ -229,7 +232,7 @@ def _key_named(name: str, names: Mapping[str, str], kind: str) -> str:
 
 
 def proposed_step(study: Study) -> float | None:
-    """The largest step not above a fifth of the quickest lag, s; None where no lag is known."""
+    """The largest step not longer than a fifth of the shortest lag, s; None if no lag is known."""
     lags = [e.lag.value for e in study.all_elements.values() if isinstance(e, Catchment) and e.lag.value]
     if not lags:
         return None
@@ -238,7 +241,7 @@ def proposed_step(study: Study) -> float | None:
 
 
 def checked(make: Callable[[], V], where: str = "") -> V:
-    """Build a model; what pydantic finds wrong is told as `EditRefused`, all faults together."""
+    """Build a model; errors of pydantic are reported as one `EditRefused`."""
     try:
         return make()
     except ValidationError as error:
@@ -254,11 +257,10 @@ def checked(make: Callable[[], V], where: str = "") -> V:
 
 
 def changed(study: Study, **fields: Any) -> Study:
-    """The one door: a new study with some fields replaced, validated, its derived values made anew.
+    """A new study with some fields replaced, validated, and its values derived again. Every change goes through here.
 
-    Raises `EditRefused` where the study is locked (unless it is being unlocked) or the result would
-    not be valid; the study given is never touched. The step is proposed once, when the first lag is
-    known, and then held.
+    Raises `EditRefused` if the study is locked (unless this unlocks it) or the result would not be valid; the given
+    study is not changed. The step is derived once, when the first lag is known, and then kept.
     """
     if study.locked and fields.get("locked") is not False:
         raise EditRefused("the study is locked.", where=study.title, remedy="Unlock it to change it.")
@@ -287,7 +289,7 @@ def _refreshed_condition(condition: Condition) -> Condition:
 
 
 def study_from(data: Mapping[str, Any]) -> Study:
-    """Read a document of the present format from plain data, its derived values made anew."""
+    """Read a document of the present format from plain data, its values derived again."""
     study = checked(lambda: Study.model_validate(data), "study")
     locked = study.locked
     elements = {k: e.refreshed() for k, e in study.elements.items()}

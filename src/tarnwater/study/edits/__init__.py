@@ -1,7 +1,7 @@
 """Edits: named functions from study to study.
 
-Each is one act a person would name, and one step of undo. All of them go through
-`tarnwater.study.document.changed`. The template given to `edit` becomes the label of the act.
+Each is one act of a person, and one step of undo. All of them go through `tarnwater.study.document.changed`. The
+template of `edit` becomes the label of the act.
 """
 
 from tarnwater.study.edits.act import edit

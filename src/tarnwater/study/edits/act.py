@@ -1,4 +1,4 @@
-"""What makes a function an edit: one act that a person would name, with its label."""
+"""The decorator of edits, which gives each act its label."""
 
 from __future__ import annotations
 
@@ -14,7 +14,10 @@ F = TypeVar("F", bound=Callable[..., Study])
 
 
 def edit(template: str | Callable[..., str]) -> Callable[[F], F]:
-    """Mark a function as an edit; ``template`` names its arguments in braces, or makes the words of the act of them."""
+    """Mark a function as an edit.
+
+    ``template`` has its arguments in braces, or is a function that makes the label from them.
+    """
 
     def mark(function: F) -> F:
         signature = inspect.signature(function)
@@ -29,7 +32,7 @@ def edit(template: str | Callable[..., str]) -> Callable[[F], F]:
             if not isinstance(template, str):
                 return template(**bound.arguments)
             named = {field for _, field, _, _ in Formatter().parse(template) if field}
-            # an act is said in words already; they may hold units with a stroke
+            # the label is already in words, which may contain units with a stroke
             words = {n: v if n == "act" else in_words(study, v) for n, v in bound.arguments.items() if n in named}
             words["count"] = str(len(bound.arguments.get("values", ())))
             return template.format_map(words)
@@ -41,7 +44,7 @@ def edit(template: str | Callable[..., str]) -> Callable[[F], F]:
 
 
 def in_words(study: Study, value: Any) -> str:
-    """An argument of an edit as its label says it: an element by its name, a field by its last part."""
+    """An argument of an edit for its label: an element by its name, a field by its last part."""
     if isinstance(value, str):
         return study.name_of(value) if value in study.all_elements else value.replace("_", " ").split("/")[-1]
     return str(getattr(value, "name", value))

@@ -1,10 +1,10 @@
-"""Values and methods given as ``field=value``: what a field addresses, and what is made of its text."""
+"""Values and methods given as ``field=value``."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from typing import Any
+from typing import Any, get_origin
 
 from tarnwater import units
 from tarnwater.errors import BadInput, UnknownName
@@ -52,8 +52,8 @@ def find_path(element: Element, field: str) -> str:
 def address(element: Element, field: str) -> str:
     """The path that a field given in words addresses, as ``loss.curve_number`` or ``surfaces.yard.loss``.
 
-    A part of an element is named by its name or its position; a field that holds a method may begin the address
-    where there is one of its name. What lies beneath a method is not looked up: another may be chosen with it.
+    A part of an element is named by its name or its position; an address may begin with a field that holds a method,
+    if its name is unique. Parameters of a method are not looked up, because another method may be chosen with them.
     """
     first, *rest = re.split(r"[./]", field)
     holding = [path for path, _ in method_paths(element)]
@@ -88,7 +88,7 @@ def _position(parts: tuple[Any, ...], name: str, where: str) -> int:
 
 
 def _named(element: Element, path: str) -> str:
-    """A path in words, its parts by their names."""
+    """A path in words, with names of parts."""
     parts = path.split("/")
     for number, part in enumerate(parts):
         if part.isdigit():
@@ -102,7 +102,7 @@ def assign(
 ) -> Study:
     """Choose methods and type values of an element, in one condition or in all.
 
-    A method is chosen with the values beneath it: what it cannot be without must be among them.
+    A method is chosen together with the values of its parameters; required ones must be among them.
     """
     stamp = {"by": by, "at": at}
     element = _element(study, key, condition)
@@ -135,32 +135,49 @@ def _method(
     owner: str,
     stamp: Mapping[str, str],
 ) -> Method:
-    """A method of a kind by its tag, with what was given beneath it."""
+    """A method of a kind by its tag, with its given parameters."""
     model = kind.of_tag(tag)
-    fields: dict[str, Any] = {}
-    for full, (field, text) in beneath.items():
-        name = full.removeprefix(f"{path}/")
-        known = model.model_fields.get(name)
-        if known is None:
-            raise UnknownName(name, model.model_fields, kind="field", where=f"{owner}, {model.title}")
-        description = description_of(known)
-        if description is None:
-            fields[name] = text
-            continue
-        number = units.parse(text, description.kind)
-        description.check(number, f"{owner}, {field}")
-        fields[name] = _as_held(known.annotation, number, stamp)
-    lacking = [n for n, known in model.model_fields.items() if known.is_required() and n not in fields]
+    texts = {full.removeprefix(f"{path}/"): text for full, (_, text) in beneath.items()}
+    where = f"{owner}, {model.title}"
+    fields = {name: _held_in(model, name, text, where, stamp) for name, text in texts.items()}
+    refuse_lacking(model, fields, f"the {kind.kind} “{model.title}”", owner, f"{path.rsplit('/', 1)[-1]}.")
+    return checked(lambda: model(**fields), where)
+
+
+def new_element(tag: str, name: str, values: Mapping[str, str]) -> tuple[Element, dict[str, str]]:
+    """An element of a kind with its required values, and the other values still to be set."""
+    model = Element.of_tag(tag)
+    needed = [field for field, known in model.model_fields.items() if known.is_required() and field != "name"]
+    fields = {field: _held_in(model, field, values[field], name, {}) for field in needed if field in values}
+    refuse_lacking(model, {**fields, "name": name}, f"the {tag} {name}", name)
+    made = checked(lambda: model(name=name, **fields), name)
+    return made, {field: text for field, text in values.items() if field not in fields}
+
+
+def refuse_lacking(model: type[Model], fields: Mapping[str, Any], what: str, where: str, prefix: str = "") -> None:
+    """Raise `BadInput` if a required field of a model is not given."""
+    lacking = [name for name, known in model.model_fields.items() if known.is_required() and name not in fields]
     if lacking:
-        last = path.rsplit("/", 1)[-1]
-        wanted = " ".join(f"{last}.{name}=…" for name in lacking)
-        what = " and ".join(name.replace("_", " ") for name in lacking)
-        raise BadInput(f"the {kind.kind} “{model.title}” needs its {what}.", where=owner, remedy=f"Add {wanted}")
-    return checked(lambda: model(**fields), f"{owner}, {model.title}")
+        wanted = " ".join(f"{prefix}{name}=…" for name in lacking)
+        needs = " and ".join(name.replace("_", " ") for name in lacking)
+        raise BadInput(f"{what} needs its {needs}.", where=where, remedy=f"Add {wanted}.")
+
+
+def _held_in(model: type[Model], name: str, text: str, where: str, stamp: Mapping[str, str]) -> Any:
+    """A value from text, in the form of a field of a model; a list of quantities has commas."""
+    known = model.model_fields.get(name)
+    if known is None:
+        raise UnknownName(name, model.model_fields, kind="field", where=where)
+    description = description_of(known)
+    if description is None:
+        return text
+    several = get_origin(known.annotation) is tuple
+    numbers = units.listed(text, description.kind) if several else [units.parse(text, description.kind)]
+    return tuple(numbers) if several else _as_held(known.annotation, numbers[0], stamp)
 
 
 def _as_held(annotation: Any, number: float, stamp: Mapping[str, str]) -> Any:
-    """A number as a field holds it: typed, or as it is."""
+    """A number in the form of a field: a typed setting, or the number itself."""
     if isinstance(annotation, type) and issubclass(annotation, Setting):
         return annotation(typed=Typed[Any](value=number, **stamp))
     return number

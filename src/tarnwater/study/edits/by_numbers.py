@@ -1,4 +1,4 @@
-"""Edits from what a person types in a line: elements, rain, terrain."""
+"""Edits from text of the command line: elements, rain, terrain."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from pathlib import Path
 
 from tarnwater import units
 from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
-from tarnwater.network.elements import Catchment, Confluence, Element, Outfall, Reach
+from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
@@ -21,17 +21,15 @@ from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.act import edit
-from tarnwater.study.edits.assignments import assign
-from tarnwater.study.edits.delineation import condition_terrain, delineate_into, outlets_named
-
-KINDS: dict[str, type] = {"catchment": Catchment, "confluence": Confluence, "reach": Reach, "outfall": Outfall}
-
+from tarnwater.study.edits.assignments import assign, new_element
+from tarnwater.study.edits.conditioning import condition_terrain
+from tarnwater.study.edits.delineation import delineate_into, outlets_named
 
 AREAL = ("none", "leclerc-schaake")
 
 
 def paths_by_name(element: Element) -> dict[str, str]:
-    """Path of each quantity of an element by its last name; what it has several times is left out."""
+    """Path of each quantity of an element by its last name, if that is unique."""
     found: dict[str, list[str]] = {}
     for path, _, _ in quantities_in(element):
         found.setdefault(path.rsplit("/", 1)[-1], []).append(path)
@@ -45,12 +43,10 @@ def add_by_numbers(
     study: Study, kind: str, name: str, values: Mapping[str, str], *, into: str = "", by: str = "", at: str = ""
 ) -> Study:
     """Add an element with typed values and connect it; the first gets an outfall to drain into."""
-    if kind not in KINDS:
-        raise UnknownName(kind, KINDS, kind="kind of element")
     key = slug(name, study.all_elements)
-    element = checked(lambda: KINDS[kind](name=name), name)
+    element, rest = new_element(kind, name, values)
     study = edits.add_draining(study, element, key, study.key_of(into) if into else "")
-    return set_by_numbers(study, key, values, by=by, at=at)
+    return set_by_numbers(study, key, rest, by=by, at=at)
 
 
 @edit("set values of {name}")
@@ -62,7 +58,7 @@ def set_by_numbers(
 
 
 def table_from_lists(lists: Sequence[str], unit: str, series: Series = "unstated") -> DepthTable:
-    """A depth table from texts like ``100: 1h 43, 6h 88``, one a return period, all with the same durations."""
+    """A depth table from texts like ``100: 1h 43, 6h 88``, one for each return period, all with the same durations."""
     columns: dict[float, dict[float, float]] = {}
     for text in lists:
         period, colon, rest = text.partition(":")
@@ -82,7 +78,7 @@ def table_from_lists(lists: Sequence[str], unit: str, series: Series = "unstated
     )
 
 
-@edit("give the study its rain")
+@edit("set the rain of the study")
 def rain_by_numbers(
     study: Study,
     table: DepthTable,
@@ -97,14 +93,14 @@ def rain_by_numbers(
 ) -> Study:
     """Set a depth table and a family of storms from lists like ``2,10,100`` and ``1h,6h``.
 
-    Of a nested pattern the one duration given is the length. ``prescribed`` is the source of the rule that
-    fixes the family; nothing is searched for then.
+    For a nested pattern the one duration is the length. ``prescribed`` is the source of the rule that fixes the
+    family; no duration is searched for then.
     """
     patterns = {word: chosen for word, _, chosen in variants()}
     for given, known, kind in ((pattern, patterns, "pattern"), (areal, AREAL, "areal reduction")):
         if given not in known:
             raise UnknownName(given, known, kind=kind)
-    chosen, lengths = patterns[pattern], listed(durations, "time")
+    chosen, lengths = patterns[pattern], units.listed(durations, "time")
     if chosen.nested and len(lengths) > 1:
         raise BadInput(
             f"storms of the pattern {pattern} hold every shorter storm, so that they have one length.",
@@ -118,7 +114,7 @@ def rain_by_numbers(
         lambda: StormFamily(
             name=name,
             table=key,
-            return_periods=tuple(listed(return_periods, "return period")) or edits.readable_periods(table),
+            return_periods=tuple(units.listed(return_periods, "return period")) or edits.readable_periods(table),
             durations=table.durations if chosen.nested else tuple(lengths) or table.durations,
             length=typed(lengths[0]) if chosen.nested and lengths else Setting[float](),
             pattern=chosen,
@@ -130,11 +126,6 @@ def rain_by_numbers(
         name,
     )
     return edits.set_family(study, key, family)
-
-
-def listed(text: str, kind: str) -> list[float]:
-    """Quantities of a kind in a list with commas, each with its unit or in the base unit; none for no text."""
-    return [units.parse(part, kind) for part in text.split(",")] if text.strip() else []
 
 
 def study_from_terrain(

@@ -1,4 +1,4 @@
-"""Conditions: added, removed, and what differs in them."""
+"""Edits of conditions: add, remove, and their differences."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from tarnwater.study.edits.replacing import with_condition
 
 @edit("add condition {name}")
 def add_condition(study: Study, name: str, parent: str | None = None, note: str = "") -> Study:
-    """Add a condition that differs from its parent in nothing yet."""
+    """Add a condition that is still equal to its parent."""
     parent = None if parent is None else study.condition_of(parent)
     if name.casefold() in (c.name.casefold() for c in study.conditions.values()):
         raise EditRefused("there is a condition of that name.", where=name, remedy="Choose another name.")
@@ -23,7 +23,7 @@ def add_condition(study: Study, name: str, parent: str | None = None, note: str 
 
 @edit("remove condition {condition}")
 def remove_condition(study: Study, condition: str) -> Study:
-    """Remove a condition; the last one, and one that others inherit from or are limited by, stays."""
+    """Remove a condition; refused for the last one, and for one that others inherit from or are limited by."""
     key = study.condition_of(condition)
     heirs = [c.name for c in study.conditions.values() if c.parent == key]
     limited = [k for k, p in study.design_points.items() if any(limit.of_condition == key for limit in p.limits)]

@@ -1,111 +1,36 @@
 """From a terrain and outlets to catchments, reaches and links in a study.
 
-Delineating again keeps what a person typed: elements are found by the key of their outlet and only
-their derived values are replaced.
+Delineating again keeps typed values: elements are found by the key of their outlet, and only their derived values are
+replaced.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
 from tarnwater.progress import Progress
-from tarnwater.study.document import FoundDepression, FoundFill, FoundVoid, Outlet, Study, Terrain, changed
+from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits import remove_element, slug
 from tarnwater.study.edits.act import edit
+from tarnwater.study.edits.conditioning import ConditionedTerrain
 from tarnwater.study.edits.in_conditions import remove_many
 from tarnwater.terrain.catchments import Catchments, delineate
-from tarnwater.terrain.depressions import find_depressions
-from tarnwater.terrain.drainage import Drainage, drain
-from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.drainage import Drainage
+from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.measures import Measures, Profile, measure, profile_along
 from tarnwater.terrain.outlets import Snapped, snap
-from tarnwater.terrain.voids import VoidTreatment, find_voids, treat_voids
-
-if TYPE_CHECKING:
-    from tarnwater.formats.raster import UndeclaredFill
-
-
-@dataclass(frozen=True, eq=False)
-class ConditionedTerrain:
-    """A terrain that drains, and the document's record of it."""
-
-    record: Terrain
-    drainage: Drainage
-
-
-def condition_terrain(
-    grid: Grid,
-    blobs: Blobs,
-    *,
-    source: str,
-    repairs: tuple[str, ...] = (),
-    fills: Sequence[UndeclaredFill] = (),
-    treatments: Mapping[int, VoidTreatment] | None = None,
-    progress: Progress | None = None,
-    **settings: float,
-) -> ConditionedTerrain:
-    """Make a grid drain and record how, with its doubtful depressions and its voids.
-
-    ``settings`` are ``stream_threshold`` (m2) and ``snap_radius`` (m). The raw grid is kept in ``blobs``.
-    """
-    from tarnwater.formats.raster import grid_to_bytes, scale_factor
-
-    treatments = treatments or {}
-    progress = progress or Progress()
-    voids = find_voids(grid, progress)
-    treated, walls = treat_voids(voids, treatments, progress)
-    drainage = drain(treated, walls, progress)
-    depressions = find_depressions(drainage, progress)
-    kept = blobs.add("grid", grid_to_bytes(grid, progress))
-    record = Terrain(
-        grid=kept,
-        source=source,
-        crs=grid.crs,
-        rows=grid.shape[0],
-        columns=grid.shape[1],
-        cell_width=grid.dx,
-        cell_height=grid.dy,
-        scale_factor=scale_factor(grid),
-        depressions=tuple(
-            FoundDepression(area=d.area, depth=d.depth, volume=d.volume, level=d.level, place=d.place)
-            for d in depressions.doubtful
-        ),
-        depressions_filled=len(depressions),
-        voids=tuple(
-            FoundVoid(number=v.number, area=v.area, place=v.place, treatment=treatments.get(v.number, v.proposed))
-            for v in voids
-        ),
-        fills=tuple(FoundFill(value=f.value, cells=f.cells, at_edge=f.at_edge) for f in fills),
-        repairs=repairs,
-        **settings,
-    )
-    return ConditionedTerrain(record, drainage)
-
-
-def terrain_of(study: Study, blobs: Blobs, progress: Progress | None = None) -> Drainage:
-    """The drained terrain of a study, conditioned as recorded."""
-    from tarnwater.formats.raster import grid_from_bytes
-
-    if study.terrain is None:
-        raise OutletError("the study has no terrain.", where=study.title, remedy="Open an elevation grid first.")
-    grid = grid_from_bytes(blobs[study.terrain.grid].data, study.terrain.source)
-    treatments = {v.number: v.treatment for v in study.terrain.voids}
-    treated, walls = treat_voids(find_voids(grid, progress), treatments, progress)
-    return drain(treated, walls, progress)
 
 
 @dataclass(frozen=True, eq=False)
 class Land:
-    """What a terrain says of one outlet: its local catchment, as far as it has one, and its way down.
+    """Survey of one outlet: its local catchment, if it has one, and its course down.
 
-    ``local_area`` m2 is 0 where another outlet on the same cell has the catchment: then there is no ``centre``
-    and no ``outline`` (WKB). ``downstream`` is the index of the next outlet on the ``course`` down, -1 where
-    there is none.
+    ``local_area`` m2 is 0 if another outlet on the same cell has the catchment; then there is no ``centre`` and no
+    ``outline`` (WKB). ``downstream`` is the index of the next outlet on the ``course`` down, -1 if there is none.
     """
 
     measures: Measures
@@ -118,7 +43,7 @@ class Land:
 
     @classmethod
     def of(cls, catchments: Catchments, index: int, measures: Measures) -> Land:
-        """Trace the catchment of an outlet and its way down."""
+        """Trace the catchment of an outlet and its course down."""
         from shapely import to_wkb
 
         area = catchments.local_area(index)
@@ -135,7 +60,7 @@ class Land:
 
 @dataclass(frozen=True, eq=False)
 class Survey:
-    """What a terrain says of some outlets, each placed on its stream; ``lands`` in their order."""
+    """Survey of some outlets, each snapped to its stream; ``lands`` are in their order."""
 
     record: Terrain
     outlets: Mapping[str, Outlet]
@@ -147,7 +72,7 @@ def survey(
 ) -> Survey:
     """Snap outlets to the streams, trace their catchments and measure them.
 
-    All the work there is, so that taking the survey in costs nothing. `OutletError` where an outlet is on no stream.
+    It does all the work, so that entering the survey takes no time. `OutletError` if an outlet is not on a stream.
     """
     progress = progress or Progress()
     snapped = {
@@ -175,7 +100,7 @@ def survey(
 
 
 def _within(record: Terrain, catchments: Catchments, keys: list[str]) -> tuple[FoundDepression, ...]:
-    """Depressions with the catchments in which they lie; before there is an outlet that is not known."""
+    """Depressions with the catchments in which they lie; these are unknown if there is no outlet."""
     if not keys:
         return tuple(d.model_copy(update={"within": None}) for d in record.depressions)
     grid = catchments.drainage.grid
@@ -187,8 +112,9 @@ def _within(record: Terrain, catchments: Catchments, keys: list[str]) -> tuple[F
 
 
 def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
-    """Survey outlets on a terrain and take what was found into a study."""
-    return take_survey(study, survey(terrain.record, terrain.drainage, outlets), blobs)
+    """Survey outlets on a terrain and enter the result into a study."""
+    found = survey(terrain.record, terrain.drainage, outlets)
+    return take_survey(study, found, blobs, features=terrain.features)
 
 
 @edit("{act}")
@@ -198,13 +124,14 @@ def take_survey(
     blobs: Blobs,
     act: str = "delineate the catchments",
     also_remove: Sequence[tuple[str, str]] = (),
+    features: Mapping[str, GroundFeature] | None = None,
 ) -> Study:
-    """Take a survey into a study: its catchments, connected.
+    """Enter a survey into a study: its catchments, connected.
 
-    Each outlet gets a catchment, a node (a confluence, or an outfall where nothing is below), and a
-    reach to the next outlet down, which the runoff of the catchment that it crosses joins at its foot.
-    What belonged to an outlet that is no longer there goes with it, and so does what ``also_remove`` names
-    (condition, empty for all of them, and key).
+    Each outlet gets a catchment, a node (a confluence, or an outfall if nothing is below), and a reach to the next
+    outlet down, which the runoff of the catchment that it crosses joins at its foot. Elements of an outlet that no
+    longer exists are removed, and so are those in ``also_remove`` (condition, empty for all of them, and key).
+    ``features`` are those of the ground with which it was conditioned, if they are others.
     """
     for gone in study.outlets.keys() - found.outlets.keys():
         study = _without_outlet(study, gone)
@@ -226,7 +153,15 @@ def take_survey(
         elements[f"{key}-reach"] = _reach(study, f"{key}-reach", between, land.course, blobs)
         links[f"{key}-reach-in"] = Link(up=f"{key}-outlet", down=f"{key}-reach")
         links[f"{key}-reach-out"] = Link(up=f"{key}-reach", down=f"{keys[below]}-outlet")
-    study = changed(study, terrain=found.record, outlets=found.outlets, elements=elements, links=links)
+    shaped = study.ground_features if features is None else features
+    study = changed(
+        study,
+        terrain=found.record,
+        outlets=found.outlets,
+        elements=elements,
+        links=links,
+        ground_features=shaped,
+    )
     return remove_many(study, also_remove)
 
 
@@ -246,7 +181,7 @@ def _without_outlet(study: Study, key: str) -> Study:
 
 
 def outlet_of(study: Study, element: str) -> str | None:
-    """Key of the outlet on the map that an element came with; None for one that was added otherwise."""
+    """Key of the outlet with which an element was made; None for other elements."""
     return next((k for k in study.outlets if element in (k, f"{k}-outlet", f"{k}-reach")), None)
 
 

@@ -20,15 +20,15 @@ class Act(Protocol):
         """What it is called."""
 
     def undone(self, after: Study) -> Study:
-        """The study before it, from the one after it."""
+        """The study before the act, from the one after it."""
 
     def redone(self, before: Study) -> Study:
-        """The study after it, from the one before it."""
+        """The study after the act, from the one before it."""
 
 
 @dataclass(frozen=True)
 class Step:
-    """One act of this sitting: its label, and the study before and after it."""
+    """One act since the study was opened: its label, and the study before and after it."""
 
     label: str
     before: Study
@@ -44,7 +44,7 @@ class Step:
 
 
 class NamedPoint:
-    """A state of the study kept under a name, with a comment and when it was kept; read when it is asked for."""
+    """A saved state of the study with its name, comment and time; its study is read when needed."""
 
     def __init__(self, name: str, comment: str, at: str, study: Study | Callable[[], Study]) -> None:
         self.name, self.comment, self.at = name, comment, at
@@ -52,16 +52,16 @@ class NamedPoint:
 
     @cached_property
     def study(self) -> Study:
-        """The study as it was; `StudyFileError` where what was kept is damaged."""
+        """The saved study; `StudyFileError` if it is damaged."""
         return self._study if isinstance(self._study, Study) else self._study()
 
 
 @dataclass
 class History:
-    """The present study, and the way back and forth.
+    """The present study, with undo and redo.
 
-    ``committed`` is told of every new present study before it becomes so; where it raises (a full
-    disk), nothing changes.
+    ``committed`` is called with every new study before it becomes the present one; if it raises (a full disk), nothing
+    changes.
     """
 
     study: Study
@@ -71,11 +71,11 @@ class History:
     points: dict[str, NamedPoint] = field(default_factory=dict)
 
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
-        """Make an edit. One that changes nothing leaves no step."""
+        """Make an edit. An edit that changes nothing makes no step."""
         return self.publish(*self.made(edit, *args, **kwargs))
 
     def made(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> tuple[str, Study]:
-        """Label of an edit, and the study that it makes of the present one; nothing is published."""
+        """Label and result of an edit on the present study, without making it the present one."""
         label = edit.label(self.study, *args, **kwargs) if hasattr(edit, "label") else edit.__name__
         return label, edit(self.study, *args, **kwargs)
 
@@ -90,7 +90,7 @@ class History:
         return study
 
     def undo(self) -> Study:
-        """Go back one step; nothing happens at the beginning."""
+        """Undo one step; no effect at the beginning."""
         if self.past:
             act, after = self.past[-1], self.study
             before = act.undone(after)
@@ -101,7 +101,7 @@ class History:
         return self.study
 
     def redo(self) -> Study:
-        """Go forth one step again; nothing happens at the end."""
+        """Redo one step; no effect at the end."""
         if self.future:
             act, before = self.future[-1], self.study
             after = act.redone(before)
@@ -112,13 +112,13 @@ class History:
         return self.study
 
     def take_in(self, study: Study, acts: Sequence[Act]) -> None:
-        """Make a study the present one that was committed elsewhere, by acts that can be undone here."""
+        """Make a study that was saved by another program the present one; its acts can be undone here."""
         self.past.extend(acts)
         self.future.clear()
         self.study = study
 
     def keep(self, name: str, *, comment: str = "", at: str = "") -> NamedPoint:
-        """Keep the present study under a name; a point of that name is replaced."""
+        """Save the present study under a name; a point of that name is replaced."""
         point = self.points[name] = NamedPoint(name, comment, at, self.study)
         return point
 
@@ -133,7 +133,7 @@ class History:
         return self.publish(f"restore “{name}”", self.point(name).study)
 
     def compare(self, one: str, other: str) -> list[Change]:
-        """What differs between two named points: path, value in the one, value in the other."""
+        """Differences of two named points: path, value in the first, value in the second."""
         return changes_between(self.point(one).study.as_dict(), self.point(other).study.as_dict())
 
     def _commit(self, label: str, study: Study) -> None:

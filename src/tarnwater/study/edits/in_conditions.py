@@ -1,4 +1,4 @@
-"""Edits of the network that count in one condition only: elements added, left out and connected there."""
+"""Edits of the network that apply to one condition only: elements added, left out and connected there."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from tarnwater.study.edits.act import edit
 
 
 def home_of(study: Study, element: str) -> str:
-    """Key of the condition that adds an element; empty for one of the study itself."""
+    """Key of the condition that adds an element; empty for an element of the study itself."""
     if element in study.elements:
         return ""
     for key, condition in study.conditions.items():
@@ -29,9 +29,9 @@ def home_of(study: Study, element: str) -> str:
 def add_draining_in(study: Study, condition: str, element: Element, key: str | None = None, into: str = "") -> Study:
     """Add an element in a condition, draining into another one there, or into its one outfall."""
     key = key or slug(element.name, study.all_elements)
-    outfalls = [k for k, e in resolve(study, condition).elements.items() if isinstance(e, Outfall)]
+    outfalls = [k for k, e in resolve(study, condition).elements.items() if e.is_end]
     study = _with(study, condition, added={**_of(study, condition).added, key: element})
-    if isinstance(element, Outfall):
+    if element.is_end:
         return study
     if not into and not outfalls:
         outfall = slug("outfall", study.all_elements)
@@ -44,7 +44,7 @@ def add_draining_in(study: Study, condition: str, element: Element, key: str | N
 
 @edit("remove {element} in {condition}")
 def remove_in(study: Study, condition: str, element: str) -> Study:
-    """Take an element out of a condition: one that it adds goes, one of the study is left out there."""
+    """Remove an element from a condition: one that it adds is deleted, one of the study is left out there."""
     own = _of(study, condition)
     settings = {path: t for path, t in own.settings.items() if path.split("/", 1)[0] != element}
     links = {k: v for k, v in own.links.items() if v is None or element not in (v.up, v.down)}
@@ -61,7 +61,10 @@ def remove_in(study: Study, condition: str, element: str) -> Study:
 
 @edit("connect {up} to {down} in {condition}")
 def connect_in(study: Study, condition: str, up: str, down: str) -> Study:
-    """Let one element drain into another in a condition only; where one link down is allowed, it gives up the other."""
+    """Connect one element to another in a condition only.
+
+    If it may only have one link down, the other link is removed.
+    """
     network = resolve(study, condition)
     for key in (up, down):
         if key not in network.elements:
@@ -82,9 +85,9 @@ def connect_in(study: Study, condition: str, up: str, down: str) -> Study:
     return after
 
 
-@edit("lead {up} through {element} in {condition}")
+@edit("insert {element} below {up} in {condition}")
 def lead_through_in(study: Study, condition: str, up: str, element: Element, key: str | None = None) -> Study:
-    """Add an element in a condition into which another drains there; it drains on to where that one did."""
+    """Insert an element below another one in a condition; it drains to where that one did."""
     key = key or slug(element.name, study.all_elements)
     links = resolve(study, condition).links
     way, beyond = next(((k, link.down) for k, link in links.items() if link.up == up), ("", None))
@@ -99,7 +102,7 @@ def lead_through_in(study: Study, condition: str, up: str, element: Element, key
 def remove_many(study: Study, values: Sequence[tuple[str, str]]) -> Study:
     """Remove many elements as one act, each a condition (empty for all of them) and a key.
 
-    One that is gone with another is passed over.
+    An element that was removed with another one is skipped.
     """
     for condition, element in values:
         if condition:
@@ -128,14 +131,14 @@ def choose_many(
 
 @edit("connect {count} elements to {down}")
 def connect_many(study: Study, values: Sequence[tuple[str, str]], down: str) -> Study:
-    """Let many elements drain into another as one act, each a condition (empty for all of them) and a key."""
+    """Connect many elements to another one as one act, each given by a condition (empty for all of them) and a key."""
     for condition, up in values:
         study = connect_in(study, condition, up, down) if condition else connect(study, up, down)
     return study
 
 
 def _without(study: Study, condition: str, links: Sequence[str]) -> dict[str, Link | None]:
-    """Links of a condition without some: an inherited one is taken away there, one of its own goes."""
+    """Links of a condition without some: an inherited link is set to None there, an own one is deleted."""
     own: dict[str, Link | None] = {k: link for k, link in _of(study, condition).links.items() if k not in links}
     return own | {k: None for k in links if _has_elsewhere(study, condition, k)}
 

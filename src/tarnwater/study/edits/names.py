@@ -1,4 +1,4 @@
-"""Keys and names: made for what is added, and following what is renamed."""
+"""Keys and names of new elements, and names that follow renamed ones."""
 
 from __future__ import annotations
 
@@ -19,13 +19,13 @@ def slug(name: str, taken: Container[str]) -> str:
 
 
 def unused_name(study: Study, kind: str) -> str:
-    """A name for a new element of a kind that neither an element nor an outlet bears: ``Catchment 2``."""
+    """An unused name for a new element of a kind: ``Catchment 2``."""
     taken = {e.name for e in study.all_elements.values()} | {o.name for o in study.outlets.values()}
     return next(f"{kind} {n}" for n in range(1, len(taken) + 2) if f"{kind} {n}" not in taken)
 
 
 def names_that_follow(study: Study, element: str, name: str) -> dict[str, str]:
-    """New names, by key, of what is named by an element that gets another name.
+    """New names, by key, of elements that are named after a renamed one.
 
     The node of an outlet is ``X outlet`` of its catchment, a reach ``X to Y`` of those at its ends.
     """

@@ -1,4 +1,4 @@
-"""Elements and links: added, removed, renamed, connected."""
+"""Edits of elements and links: add, remove, rename, connect."""
 
 from __future__ import annotations
 
@@ -17,17 +17,17 @@ from tarnwater.study.edits.replacing import with_element_changed
 
 @edit("add {element}")
 def add_element(study: Study, element: Element, key: str | None = None) -> Study:
-    """Add an element; its key is made from its name where none is given."""
+    """Add an element; its key is made from its name if none is given."""
     key = key or slug(element.name, study.all_elements)
     return changed(study, elements=study.elements.with_entry(key, element))
 
 
 @edit("add {element}")
 def add_draining(study: Study, element: Element, key: str | None = None, into: str = "") -> Study:
-    """Add an element that drains into another (by key), or into the one outfall, made where there is none."""
+    """Add an element that drains into another (by key), or into the only outfall, which is made if there is none."""
     key = key or slug(element.name, study.all_elements)
     study = add_element(study, element, key)
-    if isinstance(element, Outfall):
+    if element.is_end:
         return study
     if not into and not study.outfalls:
         study = add_element(study, Outfall(name="Outfall"), slug("outfall", study.all_elements))
@@ -38,7 +38,7 @@ def add_draining(study: Study, element: Element, key: str | None = None, into: s
 
 @edit("remove {element}")
 def remove_element(study: Study, element: str) -> Study:
-    """Remove an element with its links, its design point, and what conditions say of it."""
+    """Remove an element with its links, its design point, and its settings in conditions."""
     if element not in study.elements:
         raise UnknownName(element, study.elements, kind="element")
     conditions = {
@@ -63,9 +63,9 @@ def remove_element(study: Study, element: str) -> Study:
 
 @edit("rename {element} to {name}")
 def rename_element(study: Study, element: str, name: str) -> Study:
-    """Give an element another name; links and conditions hold to its key.
+    """Rename an element; links and conditions refer to its key.
 
-    Reaches and outlets that are named by their ends follow, those that were named otherwise stay.
+    Reaches and outlets named after their ends are renamed too, others are not.
     """
     following = names_that_follow(study, element, name)
     study = with_element_changed(study, element, lambda old: with_value(old, "name", name))
@@ -73,7 +73,7 @@ def rename_element(study: Study, element: str, name: str) -> Study:
         study = with_element_changed(study, key, partial(with_value, path="name", value=followed))
     outlet = study.outlets.get(element)
     if outlet is not None:
-        # what is made on the map from now on is named by the new name too
+        # elements made on the map later use the new name too
         named = outlet.model_copy(update={"name": name})
         study = changed(study, outlets=study.outlets.with_entry(element, named))
     return study
@@ -81,9 +81,9 @@ def rename_element(study: Study, element: str, name: str) -> Study:
 
 @edit("connect {up} to {down}")
 def connect(study: Study, up: str, down: str) -> Study:
-    """Let one element drain into another; loops are refused with the reason.
+    """Connect one element to another; loops are refused with the reason.
 
-    An element that may have only one link down gives up the one it had.
+    If an element may only have one link down, its earlier link is removed.
     """
     for key in (up, down):
         if key not in study.elements:
@@ -102,9 +102,9 @@ def connect(study: Study, up: str, down: str) -> Study:
     return changed(study, links=links)
 
 
-@edit("lead {up} through {element}")
+@edit("insert {element} below {up}")
 def lead_through(study: Study, up: str, element: Element, key: str | None = None) -> Study:
-    """Add an element into which another drains; it drains on to where that one did."""
+    """Insert an element below another one; it drains to where that one did."""
     key = key or slug(element.name, study.all_elements)
     way, beyond = next(((k, link.down) for k, link in study.links.items() if link.up == up), ("", None))
     if way:

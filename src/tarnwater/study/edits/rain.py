@@ -19,14 +19,14 @@ def set_table(study: Study, key: str, table: DepthTable) -> Study:
 
 @edit("allow extrapolation of the depth table {key}")
 def allow_extrapolation(study: Study, key: str, allowed: bool = True) -> Study:
-    """Let a depth table be read beyond its entries, or no longer."""
+    """Allow or forbid extrapolation of a depth table."""
     table = study.tables[key].model_copy(update={"extrapolate": allowed})
     return changed(study, tables=study.tables.with_entry(key, table))
 
 
-@edit("say of which series the depth table {key} is")
+@edit("set the series of the depth table {key}")
 def set_series(study: Study, key: str, series: Series) -> Study:
-    """Say whether a depth table is of annual maxima or of peaks over a threshold."""
+    """Set whether a depth table is of annual maxima or of peaks over a threshold."""
     table = study.tables[key].model_copy(update={"series": series})
     return changed(study, tables=study.tables.with_entry(key, table))
 
@@ -39,13 +39,13 @@ def set_family(study: Study, key: str, family: StormFamily) -> Study:
 
 @edit("{act}")
 def change_family(study: Study, key: str, family: StormFamily, act: str) -> Study:
-    """Set a storm family under words that say what was changed."""
+    """Set a storm family, with a label for the change."""
     return set_family(study, key, family)
 
 
 @edit("{act}")
 def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study:
-    """Set a depth table; the study's first one comes with a family of all its storms, which goes on holding all."""
+    """Set a depth table. The first table of a study also makes a family of all its storms, which is kept complete."""
     before = study.tables.get(key)
     study = set_table(study, key, table)
     if not study.families:
@@ -59,7 +59,7 @@ def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study
 
 
 def readable_periods(table: DepthTable) -> tuple[float, ...]:
-    """Return periods of a table's columns that can be read as they stand; else what they are between annual maxima."""
+    """Return periods of the columns of a table if these can be read; otherwise those between annual maxima."""
     return tuple(t for t in table.return_periods if table.holds_period(t)) or table.annual_periods
 
 

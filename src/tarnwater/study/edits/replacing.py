@@ -1,4 +1,4 @@
-"""A study with some of its parts replaced, wherever they are."""
+"""A study with some of its parts replaced."""
 
 from __future__ import annotations
 
@@ -19,13 +19,13 @@ def known_element(study: Study, key: str) -> Element:
 
 
 def with_element_changed(study: Study, key: str, change: Callable[[Element], Element]) -> Study:
-    """A study with another element in the place of one."""
+    """A study with one element replaced."""
     old = known_element(study, key)
     return with_elements(study, {key: checked(lambda: change(old), old.name)})
 
 
 def with_elements(study: Study, elements: Mapping[str, Element]) -> Study:
-    """A study with other elements in the place of some, also of those that only a condition has."""
+    """A study with some elements replaced, also those that only a condition has."""
     own = {key: element for key, element in elements.items() if key in study.elements}
     conditions = {}
     for name, condition in study.conditions.items():

@@ -21,7 +21,7 @@ from tarnwater.study.edits.replacing import known_element, with_condition, with_
 def read_value(element: Element, field: str, text: str | float, unit: str = "") -> float:
     """A typed number in the base unit of a field, checked against its range.
 
-    Text may carry its unit; without one it is in ``unit``, or in the base unit.
+    The text may have a unit; without one it is in ``unit``, or in the base unit.
     """
     description = description_at(element, field)
     where = f"{element.name}, {field.split('/')[-1].replace('_', ' ')}"
@@ -37,7 +37,7 @@ def read_value(element: Element, field: str, text: str | float, unit: str = "") 
 
 
 def _typing(study: Study, values: Sequence[tuple[str, str, Any]], condition: str = "", **_: Any) -> str:
-    """What typing is called: of one value what it is of, of several how many there are."""
+    """Label of typing: the field and element of one value, or the number of several."""
     act = "type" if any(value is not None for *_, value in values) else "clear"
     where = f" in {in_words(study, condition)}" if condition else ""
     if len(values) != 1:
@@ -59,8 +59,8 @@ def type_values(
 ) -> Study:
     """Type values, each an element, a field and its text or number, as one act; one that is refused refuses all.
 
-    Text may carry its unit; None clears a typed value, so that the derived one counts again. They count in all
-    conditions, or in the one named and those that inherit from it. ``units`` fixes the units of entry of quantities
+    The text may have a unit; None clears a typed value, so that the derived one is used again. Values apply to all
+    conditions, or to the given one and those that inherit from it. ``units`` fixes the units of entry of quantities
     typed for the first time.
     """
     stamp = {"by": by, "at": at, "note": note}
@@ -79,7 +79,7 @@ def _typed_for_all(study: Study, values: Sequence[tuple[str, str, Any]], stamp: 
         elif is_setting:
             new = None
         else:
-            # it holds a number in any case: there is nothing to clear
+            # it always has a number, so there is nothing to clear
             continue
         elements[element] = checked(partial(with_value, owner, field, new), owner.name)
     return with_elements(study, elements)
@@ -100,7 +100,7 @@ def _typed_in(study: Study, condition: str, values: Sequence[tuple[str, str, Any
 
 
 def _refuse_fixed(owner: Element, field: str) -> None:
-    """Raise `EditRefused` for a field that no condition has for itself."""
+    """Raise `EditRefused` for a field that cannot differ between conditions."""
     first = field.split("/")[0]
     if first in FIXED:
         what = f"the {first.replace('_', ' ')} is the same in all conditions."
@@ -108,14 +108,14 @@ def _refuse_fixed(owner: Element, field: str) -> None:
 
 
 def _for_condition(owner: Element, field: str, value: Any, stamp: Mapping[str, str]) -> Typed[Any]:
-    """A value as a condition holds it, checked on the element that it is of."""
+    """A value in the form of a condition, checked on its element."""
     typed = Typed[Any](value=value, **stamp)
     checked(lambda: with_value(owner, field, typed), owner.name)
     return typed
 
 
 def _read_whole(owner: Element, field: str, value: str | float) -> float | int:
-    """A typed number in the base unit of its field, a whole one where it counts something."""
+    """A typed number in the base unit of its field; a whole number for counts."""
     number = read_value(owner, field, value)
     description = description_at(owner, field)
     if description is None or description.kind != "count":
@@ -126,7 +126,7 @@ def _read_whole(owner: Element, field: str, value: str | float) -> float | int:
 
 
 def with_entry_units(study: Study, units: Mapping[str, str] | None) -> Study:
-    """A study with the units of entry of some quantities fixed, where they are not yet."""
+    """A study with the units of entry of some quantities fixed, unless they already are."""
     kept = {f"{study.units} {quantity}": unit for quantity, unit in (units or {}).items()}
     new = FrozenDict({**kept, **study.entry_units})
     return study if new == study.entry_units else changed(study, entry_units=new)

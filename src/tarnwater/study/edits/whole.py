@@ -1,4 +1,4 @@
-"""The study as a whole: design points, the run, what it is called, its lock."""
+"""Edits of the study as a whole: design points, the run, titles, the lock."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from tarnwater.study.edits.act import edit
 
 @edit("set design point {element}")
 def set_design_point(study: Study, element: str, point: DesignPoint | None) -> Study:
-    """Make an element a design point, change its limits, or (None) make it none."""
+    """Make an element a design point, change its limits, or (None) remove it from the design points."""
     points = study.design_points
     new = points.without(element) if point is None else points.with_entry(element, point)
     return changed(study, design_points=new)
@@ -23,7 +23,10 @@ def set_design_point(study: Study, element: str, point: DesignPoint | None) -> S
 
 @edit("set {count} design points")
 def set_design_points(study: Study, values: Sequence[str], point: DesignPoint | None) -> Study:
-    """Make many elements design points, or (None) none, as one act; those that are points keep their limits."""
+    """Make many elements design points, or (None) remove them from these, as one act.
+
+    Existing points keep their limits.
+    """
     points = study.design_points
     for element in values:
         new = None if point is None else points.get(element, point)
@@ -33,7 +36,7 @@ def set_design_points(study: Study, values: Sequence[str], point: DesignPoint | 
 
 @edit("set the run")
 def set_run(study: Study, run: RunSettings) -> Study:
-    """Change how cases are run."""
+    """Change the settings of the run."""
     return changed(study, run=run)
 
 

@@ -1,1 +1,1 @@
-"""Pictures: plots of cases and storms, the map and the flow tree as data that any medium draws."""
+"""Pictures as data: plots of cases and storms, the map and the flow tree."""

@@ -1,4 +1,4 @@
-"""Plots of a study's cases, as descriptions that any medium can draw."""
+"""Plots of the cases of a study, as data."""
 
 from __future__ import annotations
 
@@ -25,12 +25,12 @@ CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
 
 
 def time_axis(case: CaseResult) -> Axis:
-    """The axis of time of a case: of dates where its storm has a clock."""
+    """The time axis of a case, with dates if its storm has a date."""
     return replace(HOURS, origin=case.origin)
 
 
 def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
-    """Rain on a catchment from the top, what the ground keeps and what runs off."""
+    """Plot of the rain on a catchment, its losses and its excess."""
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
     rain, state = case.rain_on(key), case.run.batch.start.get(key)
@@ -40,7 +40,7 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
 
 
 def losses_plot(element: Catchment, rain: Floats, step: float, system: units.System, before: State = None) -> Plot:
-    """What the ground of a catchment keeps of a rain (step,) mm, whether or not there is a flow yet.
+    """Plot of the losses of a catchment from rain (step,) mm, also if its flow is not computed.
 
     ``before`` are the states of its surfaces, None at rest.
     """
@@ -48,19 +48,19 @@ def losses_plot(element: Catchment, rain: Floats, step: float, system: units.Sys
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left, width = np.arange(len(rain)) * step / 3600, step / 3600
-    kept = rain - excess
+    loss = rain - excess
     share = excess.sum() / rain.sum() if rain.sum() else 0.0
     title = (
-        f"rain {units.show(float(rain.sum()), 'rain', system)}, kept {units.show(float(kept.sum()), 'rain', system)}, "
-        f"runs off {units.show(float(excess.sum()), 'rain', system)} ({units.show(share, 'share', digits=3)})"
+        f"rain {units.show(float(rain.sum()), 'rain', system)}, loss {units.show(float(loss.sum()), 'rain', system)}, "
+        f"excess {units.show(float(excess.sum()), 'rain', system)} ({units.show(share, 'share', digits=3)})"
     )
     return Plot(
         title,
         HOURS,
         Axis(f"in {units.show_duration(step)}", unit, low=0.0, downward=True),
         bars=(
-            Bars(left, width, kept / factor, "loss", "kept"),
-            Bars(left, width, excess / factor, "rain", "runs off", base=kept / factor),
+            Bars(left, width, loss / factor, "loss", "loss"),
+            Bars(left, width, excess / factor, "rain", "excess", base=loss / factor),
         ),
     )
 
@@ -74,9 +74,9 @@ def flow_plot(
     limit: float | None = None,
     rained: bool = False,
 ) -> Plot:
-    """Hydrographs of an element under some cases, a condition told by its line style as well as colour.
+    """Hydrographs of an element in some cases; conditions differ by line style and colour.
 
-    With ``rained`` the rain of the first of them hangs from the top.
+    With ``rained`` the rain of the first case is drawn from the top.
     """
     study, system = results.study, results.study.units
     shown = [case for case in cases if key in case.network.elements]
@@ -132,14 +132,14 @@ def _wet(rain: Floats) -> int:
     return int(wet[-1]) + 1 if len(wet) else 1
 
 
-#: A hydrograph that has fallen to this share of its rise says no more on a page.
+#: Share of its rise to which a hydrograph falls before it is cut off on a page.
 FALLEN = 0.1
 
 
 def governing_plot(results: Results, point: str) -> Plot:
     """The governing hydrographs of a design point: every return period under every condition.
 
-    Where there are no design storms, those of the first given storm.
+    Without design storms, those of the first given storm.
     """
     study, system = results.study, results.study.units
     whole = [a for a in results.answers() if a.result.case.point == point]
@@ -174,12 +174,12 @@ def governing_plot(results: Results, point: str) -> Plot:
 
 
 def event_end(case: CaseResult, key: str) -> float:
-    """Hours until the event at an element has all but passed: its rain and its flood."""
+    """Hours until rain and flood at an element have nearly passed."""
     return max(_active_until(case, key), _wet(case.rain_over(key)) * case.step / 3600)
 
 
 def _active_until(result: CaseResult, point: str) -> float:
-    """Hours until a hydrograph has all but fallen."""
+    """Hours until a hydrograph has nearly fallen."""
     flow = result.flow(point)
     active = np.flatnonzero(flow - flow[-1] > FALLEN * (flow.max() - flow[-1]))
     return float((active[-1] if len(active) else len(flow)) * result.step / 3600)
@@ -188,7 +188,7 @@ def _active_until(result: CaseResult, point: str) -> float:
 def pinned_plot(
     results: Results, case: CaseResult, key: str, *, ghost: CaseResult | None = None, limit: float | None = None
 ) -> Plot:
-    """A hydrograph with its ghost and its limit, for a small plot: no peak marked."""
+    """A hydrograph with its ghost and its limit, for a small plot without a mark at the peak."""
     whole = flow_plot(results, [case], key, ghost=ghost, limit=limit)
     curves = tuple(replace(curve, filled=False) for curve in whole.curves)
     return replace(whole, curves=curves, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
@@ -220,14 +220,14 @@ def _curve(
 
 
 def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot | None:
-    """The unit hydrograph of a catchment at the step of a case; None where its transform has none."""
+    """The unit hydrograph of a catchment at the step of a case; None if its transform has none."""
     element = case.network.elements[key]
     assert isinstance(element, Catchment)
     return unit_plot(element, case.step, results.study.units)
 
 
 def unit_plot(element: Catchment, step: float, system: units.System) -> Plot | None:
-    """The unit hydrograph of a catchment at a step, of 1 mm or 1 in of excess; None where its transform has none."""
+    """The unit hydrograph of a catchment at a step, of 1 mm or 1 in of excess; None if its transform has none."""
     unit = element.transform.unit(element.area.known, element.lag.known, step)
     if unit is None:
         return None

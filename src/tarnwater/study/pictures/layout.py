@@ -1,4 +1,4 @@
-"""Where the flow tree puts its elements, and the small outlines it shows."""
+"""Layout of the flow tree, and its small outlines."""
 
 from __future__ import annotations
 
@@ -10,10 +10,10 @@ from tarnwater.study.document.blobs import Blobs
 
 
 def tree_places(network: Network) -> dict[str, tuple[float, float]]:
-    """Place of each element in the unit square: the outfalls at the foot, what joins spread evenly above.
+    """Position of each element in the unit square: outfalls at the bottom, tributaries spread evenly above.
 
-    Across, the heads of the tree stand side by side in the order of their water; down, an element lies
-    above all that it drains to. An empty network has no places.
+    Across, the heads of the tree are side by side in the order of the flow; down, an element is above all those to
+    which it drains. An empty network has no positions.
     """
     order = network.order
     if not order:
@@ -34,7 +34,7 @@ def tree_places(network: Network) -> dict[str, tuple[float, float]]:
 
 
 def _aside(network: Network, up: str, down: str) -> float:
-    """How far aside an element stands that is one of several below another: else they would lie on each other."""
+    """Sideways shift of an element that is one of several below another one, to avoid overlaps."""
     downs = network.downstream[up]
     return downs.index(down) - (len(downs) - 1) / 2
 
@@ -43,7 +43,7 @@ Way = Literal["up", "down", "left", "right"]
 
 
 def neighbour(network: Network, key: str, way: Way) -> str | None:
-    """The element next to one: down with the water, up against it, left and right what joins beside it."""
+    """The neighbour of an element: down with the flow, up against it, left and right what joins beside it."""
     downs, ups = network.downstream[key], network.upstream[key]
     if way == "down":
         return downs[0] if downs else None
@@ -59,9 +59,9 @@ PLANE = (1000.0, 700.0)
 
 
 def places(network: Network) -> dict[str, tuple[float, float]]:
-    """Where each element stands on the map: its own place, or one above what it drains to.
+    """Position of each element on the map: its own place, or one above the element to which it drains.
 
-    Without any place the flow tree is laid out on a plane of its own, north at the hills.
+    Without any place, the flow tree is laid out on a plane, with the heads in the north.
     """
     known = {key: e.place for key, e in network.elements.items() if e.place is not None}
     tree = tree_places(network)
@@ -78,7 +78,7 @@ def places(network: Network) -> dict[str, tuple[float, float]]:
 
 
 def _heads(network: Network) -> list[str]:
-    """Elements into which nothing drains, in the order of their water from end to end."""
+    """Elements into which nothing drains, in the order of the flow."""
     seen: dict[str, None] = {}
     waiting = list(reversed(network.ends))
     while waiting:
@@ -90,7 +90,7 @@ def _heads(network: Network) -> list[str]:
 
 
 def outline_in_unit_square(element: Catchment, blobs: Blobs) -> list[tuple[float, float]] | None:
-    """Outline of a catchment scaled into the unit square, coarsened; None without a map."""
+    """Simplified outline of a catchment in the unit square; None without a map."""
     held = blobs.held(element.outline)
     if held is None:
         return None

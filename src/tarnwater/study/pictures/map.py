@@ -1,9 +1,10 @@
-"""What a map shows of a study, as data: the terrain in light and shade, streams, outlines, paths, profiles."""
+"""The map of a study as data: relief shading, streams, outlines, paths, profiles."""
 
 from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from zipfile import BadZipFile
@@ -18,6 +19,7 @@ from tarnwater.plots import Axis, Curve, Mark, Plot
 from tarnwater.study.document import Study, Terrain
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.terrain.drainage import Drainage
+from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.measures import profile_of_line
@@ -30,7 +32,7 @@ FEWEST_STREAM_CELLS = 50
 
 @dataclass(frozen=True, eq=False)
 class Extent:
-    """The ground covered by a terrain, in the units of its CRS, with the size of a cell."""
+    """Extent of a terrain, in the units of its CRS, with the size of a cell."""
 
     west: float
     north: float
@@ -58,14 +60,14 @@ class Extent:
 
 @dataclass(frozen=True, eq=False)
 class GroundPicture:
-    """A terrain to be looked at: light and shade, and the streams at its threshold."""
+    """A picture of a terrain: relief shading, and the streams at its threshold."""
 
     extent: Extent
     light: Pyramid
     streams: Lines
 
     def save(self, path: Path) -> None:
-        """Keep it in a file, whole or not at all."""
+        """Save it in a file, completely or not at all."""
         path.parent.mkdir(parents=True, exist_ok=True)
         e = self.extent
         part = path.with_suffix(".part")
@@ -82,7 +84,7 @@ class GroundPicture:
 
     @classmethod
     def load(cls, path: Path) -> GroundPicture | None:
-        """Read what `save` wrote; None where there is nothing, or nothing whole."""
+        """Read what `save` wrote; None if there is no complete file."""
         try:
             with path.open("rb") as file, np.load(file, allow_pickle=False) as kept:
                 west, north, width, height, rows, columns, metres = kept["extent"].tolist()
@@ -101,13 +103,18 @@ def picture_of(drainage: Drainage, streams: Lines) -> GroundPicture:
 
 
 def stream_field(drainage: Drainage) -> StreamField:
-    """Streams of a terrain at any threshold that makes sense to draw."""
+    """Streams of a terrain at any useful threshold."""
     return StreamField(drainage, FEWEST_STREAM_CELLS * drainage.grid.cell_area)
 
 
-def terrain_digest(terrain: Terrain, *, with_threshold: bool = True) -> str:
-    """Digest of what makes the drained terrain, and of its stream threshold."""
-    made_of: list[object] = [terrain.grid, [(v.number, v.treatment) for v in terrain.voids]]
+def terrain_digest(terrain: Terrain, features: Mapping[str, GroundFeature], *, with_threshold: bool = True) -> str:
+    """Digest of the inputs of the drained terrain with its features, and of its stream threshold."""
+    made_of: list[object] = [
+        terrain.grid,
+        [(v.number, v.treatment) for v in terrain.voids],
+        [feature.model_dump(mode="json", exclude={"name", "note"}) for feature in features.values()],
+        [terrain.breach_depth, terrain.breach_length] if terrain.breaches else [],
+    ]
     if with_threshold:
         made_of.append(terrain.stream_threshold)
     return hashlib.sha256(json.dumps(made_of).encode()).hexdigest()[:32]
@@ -124,7 +131,7 @@ def outlines(network: Network, blobs: Blobs) -> dict[str, list[Floats]]:
 
 
 def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | None:
-    """Key of the catchment whose outline holds a place."""
+    """Key of the catchment whose outline contains a place."""
     from shapely import intersects_xy
 
     for key, element in network.elements.items():

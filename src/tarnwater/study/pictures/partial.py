@@ -1,4 +1,4 @@
-"""What can be known of a catchment while its flow cannot: its losses without a lag, its response without rain."""
+"""Plots of a catchment whose flow is not computed: losses without a lag, unit hydrograph without rain."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ PLAIN_STEP = 300.0
 def losses_without_flow(
     study: Study, element: Catchment, family: str, return_period: float, duration: float
 ) -> Plot | None:
-    """Rain of a storm at a point and what the ground keeps of it; None where its losses are not known either."""
+    """Rain of a storm at a point and its losses; None if the losses are unknown too."""
     try:
         storms = study.families[family]
         step = min(step_of(study), duration)
@@ -27,7 +27,7 @@ def losses_without_flow(
 
 
 def response_without_rain(study: Study, element: Catchment) -> Plot | None:
-    """The unit hydrograph of a catchment; None where its area or its lag is missing."""
+    """The unit hydrograph of a catchment; None if its area or its lag is missing."""
     try:
         return unit_plot(element, step_of(study), study.units)
     except TarnwaterError:
@@ -35,5 +35,5 @@ def response_without_rain(study: Study, element: Catchment) -> Plot | None:
 
 
 def step_of(study: Study) -> float:
-    """The step of the run, s, or a plain one while there is none."""
+    """The step of the run, s, or a default."""
     return study.run.step.value or PLAIN_STEP

@@ -21,7 +21,7 @@ POINTS = 24
 
 
 def depth_plot(table: DepthTable, system: System, *, intensity: bool = False) -> Plot:
-    """Depth (or mean intensity) by duration on log axes, a curve a return period, exactly through the entries."""
+    """Depth (or mean intensity) by duration on log axes, one curve for each return period, exact at the entries."""
     shortest, longest = table.durations[0], table.durations[-1]
     count = max(int(POINTS * np.log10(longest / shortest)), 2)
     between = np.geomspace(shortest, longest, count)[1:-1]
@@ -52,7 +52,7 @@ def depth_plot(table: DepthTable, system: System, *, intensity: bool = False) ->
 
 
 def _round_values(values: Floats) -> tuple[tuple[float, str], ...]:
-    """Ticks at 1, 2 and 5 of every ten that the values cover."""
+    """Ticks at 1, 2 and 5 times the powers of ten in the range of the values."""
     low, high = float(values.min()), float(values.max())
     powers = range(int(np.floor(np.log10(low))), int(np.ceil(np.log10(high))) + 1)
     found = (step * 10.0**power for power in powers for step in (1, 2, 5))
@@ -60,7 +60,7 @@ def _round_values(values: Floats) -> tuple[tuple[float, str], ...]:
 
 
 def _fallen(rain: Floats, step: float, system: System, where: str) -> str:
-    """Depth of a storm and the most that falls in a step of it, in words."""
+    """Depth of a storm and its greatest depth in a step, in words."""
     most = float(rain.max(initial=0.0))
     return (
         f"{units.show(float(rain.sum()), 'rain', system)} {where} · most in {units.show_duration(step)}: "
@@ -69,7 +69,7 @@ def _fallen(rain: Floats, step: float, system: System, where: str) -> str:
 
 
 def given_plot(study: Study, storm: GivenStorm, catchment: str) -> Plot:
-    """Rain of a given storm in its own steps: on a catchment (by key), or on the first that it rains on."""
+    """Rain of a given storm in its own steps, on a catchment (by key) or on its first one."""
     rained_on = [key for key, element in study.all_elements.items() if element.takes_rain and storm.depths_on(key)]
     key = catchment if catchment in rained_on else next(iter(rained_on), "")
     given = np.array(storm.depths_on(key) or (0.0,), float)
@@ -90,7 +90,7 @@ def given_plot(study: Study, storm: GivenStorm, catchment: str) -> Plot:
 def storm_plot(
     family: StormFamily, table: DepthTable, return_period: float, duration: float, step: float, system: System
 ) -> Plot:
-    """Rain of a storm at a point in each step, and its sum as a line on the same axis scaled to the depth."""
+    """Rain of a storm at a point in each step, and its cumulative share as a line on a second axis."""
     rain = family.increments(table, return_period, duration, area=0.0, step=step)
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")

@@ -1,0 +1,89 @@
+"""Edits of the ground: features are drawn, changed and removed, and the terrain is conditioned and surveyed again."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from tarnwater.arrays import Floats
+from tarnwater.errors import EditRefused, UnknownName
+from tarnwater.progress import Progress
+from tarnwater.study.document import Study, checked
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.conditioning import condition_again
+from tarnwater.study.edits.delineation import survey, take_survey
+from tarnwater.study.edits.names import slug
+from tarnwater.terrain.features import GroundFeature
+from tarnwater.terrain.voids import VoidTreatment
+
+Features = Mapping[str, GroundFeature]
+
+
+def keep_line(line: Floats, blobs: Blobs) -> str:
+    """Keep a line (points, 2), or a place (1, 2), among the blobs; returns its digest."""
+    from shapely import LineString, Point, to_wkb
+
+    return blobs.add("geometry", to_wkb(Point(line[0]) if len(line) == 1 else LineString(line)))
+
+
+def drawn_feature(
+    study: Study, kind: str, line: Sequence[Sequence[float]] | Floats, blobs: Blobs, *, name: str = "", **values: Any
+) -> tuple[str, GroundFeature]:
+    """A feature of a kind along a line in the units of the CRS, under a new key.
+
+    ``values`` are its parameters. Raises `EditRefused` for a line without length, or with coordinates that are no
+    numbers.
+    """
+    model = GroundFeature.of_tag(kind)
+    points = np.asarray(line, float).reshape(-1, 2)
+    points = points[np.r_[True, (np.diff(points, axis=0) != 0).any(axis=1)]] if len(points) else points
+    wanted = 1 if model.drawn_as == "place" else 2
+    if not np.isfinite(points).all() or len(points) < wanted or (wanted == 1 and len(points) != 1):
+        shape = "one place" if wanted == 1 else "a line of at least two places"
+        raise EditRefused(f"a {model.title} needs {shape}.", where=name, remedy=f"Draw or give {shape}.")
+    name = name or unused_feature_name(study.ground_features, model.title.capitalize())
+    known = {f.name.casefold() for f in study.ground_features.values()}
+    if name.casefold() in known:
+        raise EditRefused(f"there is already a feature “{name}”.", where=name, remedy="Choose another name.")
+    feature = checked(lambda: model(name=name, line=keep_line(points, blobs), **values), name)
+    return slug(name, study.ground_features), feature
+
+
+def unused_feature_name(features: Features, stem: str) -> str:
+    """The stem with the first number that no feature has."""
+    taken = {feature.name.casefold() for feature in features.values()}
+    number = next(n for n in range(1, len(taken) + 2) if f"{stem} {n}".casefold() not in taken)
+    return f"{stem} {number}"
+
+
+def feature_named(study: Study, name: str) -> str:
+    """Key of the feature with a name (or key), whatever its case; `UnknownName` with the nearest."""
+    for key, feature in study.ground_features.items():
+        if name == key or feature.name.casefold() == name.casefold():
+            return key
+    raise UnknownName(name, [f.name for f in study.ground_features.values()], kind="feature of the ground")
+
+
+def reshape(
+    study: Study,
+    blobs: Blobs,
+    act: str,
+    *,
+    features: Features | None = None,
+    treatments: Mapping[int, VoidTreatment] | None = None,
+    progress: Progress | None = None,
+    **settings: float,
+) -> Study:
+    """Condition the terrain again with other features, voids or settings, and survey all outlets on it.
+
+    ``settings`` are those of the terrain: ``breach_depth`` and ``breach_length`` (m), ``stream_threshold`` (m2),
+    ``snap_radius`` (m). Typed values stay. It is one act, called ``act``.
+    """
+    progress = progress or Progress()
+    made = condition_again(
+        study, blobs, features=features, treatments=treatments, progress=progress.within(0, 0.8), **settings
+    )
+    found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 1))
+    return take_survey(study, found, blobs, act, features=made.features)

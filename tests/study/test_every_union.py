@@ -1,0 +1,355 @@
+"""Every member of every union of the document: each is held, written, read, chosen, computed and told apart.
+
+The unions are found from the document itself, so that a new one, or a new member, comes into the battery by itself or
+is named as lacking an example.
+"""
+
+import json
+import pickle
+import typing
+from datetime import UTC, datetime
+
+import pytest
+from pydantic import ValidationError
+
+from tarnwater.errors import BadInput, StudyFileError
+from tarnwater.frozen import FrozenDict
+from tarnwater.hydrograph import Hydrograph
+from tarnwater.methods import Method, OneOf
+from tarnwater.network.elements import Catchment, Element, Outfall, Reach, Surface
+from tarnwater.parameters import Model
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.given import GivenStorm
+from tarnwater.rain.patterns import AlternatingBlock, Huff, Pattern, Triangular, TwentyFourHour
+from tarnwater.rain.storms import StormFamily
+from tarnwater.routing.reaches import Routing
+from tarnwater.runoff.baseflow import Baseflow
+from tarnwater.runoff.losses import Loss
+from tarnwater.runoff.timing import Timing
+from tarnwater.runoff.transforms import Transform
+from tarnwater.study import edits
+from tarnwater.study.answers import compute_cases
+from tarnwater.study.checks import check, check_results
+from tarnwater.study.document import Study, changed, study_from
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.document.fields import value_at
+from tarnwater.study.edits.assignments import assign
+from tarnwater.study.edits.history import History
+from tarnwater.study.file.migrations import study_of_any_format
+from tarnwater.study.file.store import create_study, read_study
+from tarnwater.study.reckonings import explain
+from tarnwater.terrain.features import GroundFeature
+
+HOUR = 3600.0
+
+#: What makes each member, by the tag; whatever has no required quantity needs none.
+EXAMPLES = {
+    (Loss, "curve-number"): {"curve_number": 71.5, "ratio": 0.15},
+    (Baseflow, "constant"): {"flow": 0.4},
+    (Routing, "muskingum"): {"travel_time": 1700.0, "weight": 0.17, "parts": 2},
+    (Pattern, "huff"): {"quartile": "third"},
+    (Pattern, "triangular"): {"peak_position": 0.4},
+    (Pattern, "alternating-block"): {"peak_position": 0.6},
+    (Pattern, "twenty-four-hour"): {"type": "II"},
+    (Transform, "nrcs-unit-hydrograph"): {"peak_rate_factor": 300.0},
+    (GroundFeature, "culvert"): {"name": "One", "line": "0" * 32},
+    (GroundFeature, "burned-stream"): {"name": "One", "line": "0" * 32, "depth": 2.5},
+    (GroundFeature, "wall"): {"name": "One", "line": "0" * 32, "height": 1.2},
+    (GroundFeature, "kept-depression"): {"name": "One", "line": "0" * 32},
+    (Element, "catchment"): {"name": "One", "area": 5e5, "lag": 1500.0},
+    (Element, "reach"): {"name": "One", "method": {"method": "none"}},
+    (Element, "confluence"): {"name": "One"},
+    (Element, "outfall"): {"name": "One"},
+    (Element, "inflow"): {"name": "One", "times": (0.0, 1800.0, 9000.0), "flows": (0.0, 2.0, 0.0)},
+    (GivenStorm, "typed"): {"name": "One", "step": 900.0, "depths": (3.0, 0.0, 12.5, 4.0)},
+    (GivenStorm, "recorded"): {
+        "name": "One", "step": 900.0, "origin": datetime(2019, 6, 2, 14, tzinfo=UTC), "rain": {"hask": (2.0, 9.0, 0.0)},
+    },
+}  # fmt: skip
+
+
+def models_from(annotation, seen):
+    """Every model that a field may hold, and the unions met on the way."""
+    for part in [annotation, *typing.get_args(annotation)]:
+        if isinstance(part, OneOf):
+            yield from unions_in(seen, part.kind, *part.kind.known.values())
+            yield part
+        elif isinstance(part, type) and issubclass(part, Model):
+            yield from unions_in(seen, part)
+        elif part is not annotation:
+            yield from models_from(part, seen)
+
+
+def unions_in(seen, *models):
+    for model in models:
+        if model in seen:
+            continue
+        seen.add(model)
+        for field in model.model_fields.values():
+            for held in field.metadata:
+                if isinstance(held, OneOf):
+                    yield from unions_in(seen, held.kind, *held.kind.known.values())
+                    yield held
+            yield from models_from(field.annotation, seen)
+
+
+MODELS: set = set()
+UNIONS = list({union.kind: union for union in unions_in(MODELS, Study)}.values())
+#: Only what the program has: strangers of other tests come and go.
+MEMBERS = [
+    (union, tag)
+    for union in UNIONS
+    for tag, model in union.kind.known.items()
+    if model.__module__.startswith("tarnwater.")
+]
+METHODS = [member for member in MEMBERS if issubclass(member[0].kind, Method)]
+#: Fields with a fixed choice of words.
+WORDS = [
+    (model, name, typing.get_args(field.annotation))
+    for model in sorted(MODELS, key=lambda model: model.__qualname__)
+    for name, field in model.model_fields.items()
+    if typing.get_origin(field.annotation) is typing.Literal and len(typing.get_args(field.annotation)) > 1
+]
+
+
+def named(member):
+    return f"{member[0].kind.__name__} {member[1]}"
+
+
+def example(union, tag):
+    return union.kind.known[tag](**EXAMPLES.get((union.kind, tag), {}))
+
+
+def plain_study():
+    """A catchment and a reach above an outfall, with nested and other storms, and a condition of its own."""
+    land = Catchment(
+        name="Hask", area=3e6, flow_length=2600.0, path_slope=0.02, mean_slope=0.05, timing={"method": "nrcs-lag"},
+        surfaces=(Surface(name="whole", share=1.0, loss={"method": "curve-number", "curve_number": 80.0}),),
+    )  # fmt: skip
+    made = edits.add_element(Study(title="Unions"), land.refreshed())
+    made = edits.add_element(made, Reach(name="Beck", length=1000.0, celerity=1.5).refreshed())
+    made = edits.add_element(made, Outfall(name="Bridge"))
+    made = edits.connect(edits.connect(made, "hask", "beck"), "beck", "bridge")
+    table = DepthTable(durations=(HOUR, 6 * HOUR, 24 * HOUR), return_periods=(10.0, 100.0),
+                       depths=((28.0, 43.0), (55.0, 88.0), (70.0, 120.0)), series="annual maxima")  # fmt: skip
+    made = edits.set_table(made, "t", table)
+    family = StormFamily(name="Design", table="t", return_periods=(10.0, 100.0), durations=(HOUR, 6 * HOUR),
+                         pattern={"method": "huff"})  # fmt: skip
+    return edits.add_condition(edits.set_family(made, "f", family), "Built")
+
+
+PLACES = {Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
+          Baseflow: ("hask", "baseflow"), Routing: ("beck", "method")}  # fmt: skip
+
+
+def study_with(union, tag):
+    """The plain study with a member of a union in it."""
+    study, one = plain_study(), example(union, tag)
+    if union.kind in PLACES:
+        return edits.choose(study, *PLACES[union.kind], one)
+    if union.kind is Pattern:
+        lengths = {"durations": (24 * HOUR,), "length": 24 * HOUR} if one.nested else {}
+        return edits.set_family(study, "f", study.families["f"].model_copy(update={"pattern": one}).__class__(
+            **{**study.families["f"].model_dump(exclude={"pattern", "durations", "length"}), "pattern": one,
+               "durations": (HOUR, 6 * HOUR), **lengths}))  # fmt: skip
+    if union.kind is GivenStorm:
+        return edits.set_storm(study, "one", one)
+    if union.kind is GroundFeature:
+        return changed(study, ground_features={"one": one})
+    return edits.add_draining(study, one, "one", "" if one.is_end else "beck")
+
+
+def held_in(union, study):
+    """The member of a union that stands in a study made with it."""
+    if union.kind in PLACES:
+        key, path = PLACES[union.kind]
+        return value_at(study.elements[key], path)
+    if union.kind is Pattern:
+        return study.families["f"].pattern
+    held = {GivenStorm: study.storms, GroundFeature: study.ground_features}
+    return held.get(union.kind, study.elements)["one"]
+
+
+def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
+    assert {union.kind for union in UNIONS} == {
+        Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
+    }  # fmt: skip
+    for union, tag in MEMBERS:
+        needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]
+        assert set(needed) <= set(EXAMPLES.get((union.kind, tag), {})), f"{named((union, tag))} has no example"
+    assert {type(example(u, t)) for u, t in MEMBERS if u.kind is Pattern} == {
+        AlternatingBlock, Huff, Triangular, TwentyFourHour,
+    }  # fmt: skip
+    assert len(WORDS) >= 5
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+def test_it_is_written_and_read_back_as_what_it_is(member, tmp_path):
+    study = study_with(*member)
+    held = held_in(member[0], study)
+    assert held.tag() == member[1]
+    again = study_from(json.loads(study.as_text()))
+    assert again == study
+    assert type(held_in(member[0], again)) is type(held)
+    assert pickle.loads(pickle.dumps(study)) == study
+    for form in ("one.tarn.gpkg", "one.tarn.json"):
+        create_study(tmp_path / form, study, Blobs())
+        assert read_study(tmp_path / form)[0] == study
+    # what tells it from the others is in the file
+    assert json.loads(held.model_dump_json())[member[0].tag] == member[1]
+
+
+def objects_in(node):
+    """Every object of a schema."""
+    if isinstance(node, dict):
+        yield node
+    for part in node.values() if isinstance(node, dict) else node if isinstance(node, list) else ():
+        yield from objects_in(part)
+
+
+@pytest.fixture(scope="module")
+def schema():
+    return list(objects_in(Study.model_json_schema()))
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+def test_the_schema_knows_it(member, schema):
+    model = member[0].kind.known[member[1]]
+    (told,) = {
+        tuple(sorted(one["properties"]))
+        for one in schema
+        if one.get("title") == model.__name__
+        and one.get("properties", {}).get(member[0].tag, {}).get("const") == member[1]
+    }
+    assert set(told) == set(model.model_fields)
+
+
+def with_tag(member, change):
+    """The document of a study with a member of a union, changed where the member stands."""
+    document = json.loads(study_with(*member).as_text())
+
+    def walk(node):
+        if isinstance(node, dict):
+            if node.get(member[0].tag) == member[1] and (member[0].kind is not Element or node.get("name") == "One"):
+                change(node)
+                return
+            for part in node.values():
+                walk(part)
+        elif isinstance(node, list):
+            for part in node:
+                walk(part)
+
+    walk(document)
+    return document
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+@pytest.mark.parametrize("given", ["no-such-thing", None, 3, ["x"], {}, True], ids=repr)
+def test_another_word_in_the_place_of_its_tag_is_refused_and_says_which_there_are(member, given):
+    union = member[0]
+    document = with_tag(member, lambda node: node.update({union.tag: given}))
+    with pytest.raises((StudyFileError, BadInput)) as refused:
+        study_of_any_format(document)
+    assert next(iter(union.kind.known)) in str(refused.value)
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+def test_a_field_that_it_does_not_have_is_refused_by_name(member):
+    document = with_tag(member, lambda node: node.update(surplus_field=1.0))
+    with pytest.raises((StudyFileError, BadInput), match="surplus"):
+        study_of_any_format(document)
+
+
+@pytest.mark.parametrize("given", [[], "curve-number", 3, None], ids=repr)
+@pytest.mark.parametrize("union", UNIONS, ids=lambda union: union.kind.__name__)
+def test_what_is_no_object_is_refused(union, given):
+    # nothing at all is what a field begins with, and so is no mistake
+    with pytest.raises(ValueError, match="is an object with the field"):
+        union._read(given)
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+def test_its_cases_are_computed_or_withheld_with_the_reason_and_the_water_balances(member):
+    study = study_with(*member)
+    results = compute_cases(study)
+    stops = [finding for finding in check(study) if finding.severity == "stop"]
+    assert results.cases or (results.withheld and stops)
+    for case in results.cases:
+        # rounding only
+        assert abs(float(case.run.balance.error[case.index])) < 1e-12
+    assert not [finding for finding in check_results(results) if finding.code == "balance"]
+    if not results.cases:
+        assert all(withheld.reason for withheld in results.withheld)
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+def test_its_peaks_are_reckoned_from_their_inputs(member):
+    study = study_with(*member)
+    results = compute_cases(study)
+    for answer in results.answers()[:1]:
+        case = answer.result
+        for key in case.network.elements:
+            for node in explain(study, case, key, "peak", results=results).walk():
+                made = node.recomputed()
+                value = node.value.flow if isinstance(node.value, Hydrograph) else node.value
+                made = made.flow if isinstance(made, Hydrograph) else made
+                if node.evaluate is not None and isinstance(value, float):
+                    assert made == pytest.approx(value, rel=1e-12, abs=1e-12), (key, node.title)
+
+
+@pytest.mark.parametrize("member", MEMBERS, ids=named)
+def test_making_it_is_an_act_that_is_undone_and_done_again(member):
+    history = History(plain_study())
+    before, after = history.study, study_with(*member)
+    history.do(lambda study: after)
+    history.undo()
+    assert history.study == before
+    history.redo()
+    assert history.study == after
+
+
+@pytest.mark.parametrize("member", [m for m in METHODS if m[0].kind in PLACES], ids=named)
+def test_a_method_is_chosen_in_one_condition_only(member):
+    union, tag = member
+    key, path = PLACES[union.kind]
+    plain = plain_study()
+    study = edits.choose(plain, key, path, example(union, tag), condition="built")
+    assert value_at(resolve(study, "existing").elements[key], path) == value_at(plain.elements[key], path)
+    assert value_at(resolve(study, "built").elements[key], path) == held_in(union, study_with(union, tag))
+    again = study_from(json.loads(study.as_text()))
+    assert again.as_text() == study.as_text()
+    assert resolve(again, "built").elements == resolve(study, "built").elements
+
+
+@pytest.mark.parametrize("member", [m for m in METHODS if m[0].kind in PLACES], ids=named)
+def test_a_method_is_chosen_by_words(member):
+    union, tag = member
+    key, path = PLACES[union.kind]
+    field = path.rsplit("/", 1)[-1]
+    given = EXAMPLES.get((union.kind, tag), {})
+    words = {field: tag, **{f"{field}.{name}": str(value) for name, value in given.items()}}
+    assert held_in(union, assign(plain_study(), key, words)) == held_in(union, study_with(union, tag))
+
+
+def complained_of(model, **given):
+    """Fields that a model complains of."""
+    try:
+        model(**given)
+    except ValidationError as error:
+        return {found["loc"][0] for found in error.errors() if found["loc"]}
+    return set()
+
+
+@pytest.mark.parametrize(("model", "name", "words"), WORDS, ids=lambda part: getattr(part, "__name__", str(part)))
+def test_a_choice_of_words_takes_those_and_no_other(model, name, words):
+    assert not any(name in complained_of(model, **{name: word}) for word in words)
+    for other in ("no-such-word", "", words[0].upper() + "x", None, 3, True, [words[0]]):
+        assert name in complained_of(model, **{name: other}), other
+
+
+def test_frozen_fields_hold_members_too():
+    study = study_with(next(u for u in UNIONS if u.kind is Element), "inflow")
+    assert isinstance(study.elements, FrozenDict)
+    with pytest.raises(TypeError):
+        study.elements["one"] = None
