@@ -1,4 +1,4 @@
-"""The errors a person or a caller may meet.
+"""The errors of the program.
 
 ::
 
@@ -7,12 +7,13 @@
     │   ├── UnitError         a quantity that cannot be read, or of the wrong kind
     │   ├── OutOfRange        a value outside its physical range
     │   ├── GridError         an elevation grid that cannot be used
+    │   ├── VectorError       shapes in a file that cannot be used
     │   ├── OutletError       a place that cannot be an outlet
     │   ├── TableError        a table with rows that cannot be used (all of them listed)
-    │   ├── NetworkError      elements and links that make no network
-    │   ├── UnknownName       a name that nothing bears (with the nearest known one)
+    │   ├── NetworkError      elements and links that do not make a network
+    │   ├── UnknownName       a name that does not exist (with the nearest known one)
     │   ├── EditRefused       an edit that would leave the study invalid, or a locked study
-    │   └── StudyFileError    a file that is no study, is damaged or is from a newer version
+    │   └── StudyFileError    a file that is not a study, is damaged or is from a newer version
     ├── StorageError          the disk is full, the folder is read-only
     │   └── ChangedElsewhere  another program has written to the study meanwhile
     ├── ComputationFailed     a case that cannot be computed (its stops are listed)
@@ -23,11 +24,10 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Iterable
-from typing import Any
 
 
 class TarnwaterError(Exception):
-    """An error told as what was wrong, where, and what to do about it."""
+    """An error with what is wrong, where, and the remedy."""
 
     def __init__(self, what: str, *, where: str = "", remedy: str = "") -> None:
         self.what = what
@@ -35,8 +35,8 @@ class TarnwaterError(Exception):
         self.remedy = remedy
         super().__init__(what, where, remedy)
 
-    def __reduce__(self) -> tuple[Any, ...]:
-        """As it is, whatever its kind was made from: an error in another process is told in this one."""
+    def __reduce__(self) -> tuple[object, ...]:
+        """Pickle the error as it is, so that errors of other processes can be reported."""
         return _as_it_was, (type(self), self.args, dict(self.__dict__))
 
     def __str__(self) -> str:
@@ -45,7 +45,7 @@ class TarnwaterError(Exception):
         return f"{place}{self.what}{remedy}"
 
 
-def _as_it_was(kind: type[TarnwaterError], args: tuple[Any, ...], told: dict[str, Any]) -> TarnwaterError:
+def _as_it_was(kind: type[TarnwaterError], args: tuple[object, ...], told: dict[str, object]) -> TarnwaterError:
     error = kind.__new__(kind, *args)
     error.__dict__.update(told)
     return error
@@ -67,6 +67,10 @@ class GridError(BadInput):
     """An elevation grid that cannot be used."""
 
 
+class VectorError(BadInput):
+    """A vector file or drawing that cannot be used."""
+
+
 class OutletError(BadInput):
     """A place that cannot be an outlet."""
 
@@ -83,7 +87,7 @@ class TableError(BadInput):
 
 
 class NetworkError(BadInput):
-    """Elements and links that make no network."""
+    """Elements and links that do not make a network."""
 
 
 class EditRefused(BadInput):
@@ -91,11 +95,11 @@ class EditRefused(BadInput):
 
 
 class StudyFileError(BadInput):
-    """A file that is no study, is damaged, or comes from a newer version."""
+    """A file that is not a study, is damaged, or comes from a newer version."""
 
 
 class UnknownName(BadInput):
-    """A name that nothing bears.
+    """A name that does not exist.
 
     >>> str(UnknownName("Pelowford", ["Pellowford", "Yard"], kind="element"))
     'there is no element “Pelowford”. Did you mean “Pellowford”?'
@@ -104,7 +108,7 @@ class UnknownName(BadInput):
     def __init__(self, name: str, known: Iterable[str], *, kind: str, where: str = "") -> None:
         known = list(known)
         folded = {k.casefold(): k for k in known}
-        # a number that looks like another is not meant for it
+        # numbers are not suggested: a similar number is seldom the one meant
         near = [] if name[:1].isdigit() else difflib.get_close_matches(name.casefold(), folded, n=1, cutoff=0.5)
         if near:
             remedy = f"Did you mean “{folded[near[0]]}”?"
@@ -116,7 +120,7 @@ class UnknownName(BadInput):
 
 
 class StorageError(TarnwaterError):
-    """The disk is full or the folder cannot be written; the study on disk is as it was."""
+    """The disk is full or the folder cannot be written; the study on the disk is unchanged."""
 
 
 class ChangedElsewhere(StorageError):

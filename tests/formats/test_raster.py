@@ -91,7 +91,7 @@ def test_a_grid_in_degrees_is_brought_into_a_projected_system_when_asked(write):
     assert grid.crs == "EPSG:32630"
     # 0.001 degrees at 54.5 N are 64.8 m by 111.3 m
     assert grid.dx == pytest.approx(np.sqrt(64.8 * 111.3), rel=0.002)
-    assert "bilinearly" in read.notes[0]
+    assert "bilinear" in read.notes[0]
     slope = np.nanmean(np.diff(grid.heights, axis=0)) / grid.dy
     assert slope == pytest.approx(0.5 / 111.3, rel=0.01)
     assert read_elevation(path, reproject="EPSG:27700", cell_size=50.0).grid.dx == pytest.approx(50.0)
@@ -133,14 +133,14 @@ def test_a_truncated_geotiff_is_refused(write):
     path = write(np.random.default_rng(1).random((400, 400)).astype(np.float32))
     data = path.read_bytes()
     path.write_bytes(data[: len(data) // 2])
-    with pytest.raises(GridError, match="damaged, cut short, or no grid"):
+    with pytest.raises(GridError, match="damaged, cut short, or not a grid"):
         read_elevation(path, crs=UTM)
 
 
 def test_what_is_no_grid_is_refused(tmp_path):
     path = tmp_path / "t.tif"
     path.write_text("not a grid")
-    with pytest.raises(GridError, match="damaged, cut short, or no grid"):
+    with pytest.raises(GridError, match="damaged, cut short, or not a grid"):
         read_elevation(path)
     with pytest.raises(GridError, match="no such file"):
         read_elevation(tmp_path / "none.tif")
@@ -242,7 +242,7 @@ def test_columns_that_run_westward_are_turned_over_and_that_is_said(write):
     read = read_elevation(write(HEIGHTS, step=(-10.0, -10.0)))
     assert np.array_equal(read.grid.heights, HEIGHTS[:, ::-1])
     assert (read.grid.west, read.grid.width) == (500_000.0 - 80.0, 10.0)
-    assert "columns ran westward" in read.notes[0]
+    assert "columns ran from east to west" in read.notes[0]
 
 
 def test_a_turned_grid_is_refused_before_it_is_read(tmp_path, monkeypatch):
@@ -252,7 +252,7 @@ def test_a_turned_grid_is_refused_before_it_is_read(tmp_path, monkeypatch):
                        transform=place) as file:  # fmt: skip
         file.write(HEIGHTS, 1)
     monkeypatch.setattr("rasterio.io.DatasetReader.read", None, raising=False)
-    with pytest.raises(GridError, match=r"t\.tif: the grid is turned"):
+    with pytest.raises(GridError, match=r"t\.tif: the grid is rotated"):
         read_elevation(path)
 
 
@@ -350,7 +350,7 @@ def test_a_picture_of_three_bands_is_refused(tmp_path):
 def test_rows_that_run_northward_are_turned_over_and_that_is_said(write):
     read = read_elevation(write(HEIGHTS, step=(10.0, 10.0)))
     assert np.array_equal(read.grid.heights, HEIGHTS[::-1])
-    assert "turned over" in read.notes[0]
+    assert "flipped" in read.notes[0]
 
 
 def test_a_kept_grid_comes_back_as_it_was():

@@ -1,6 +1,6 @@
 """ASCII grids: a header of six words with their numbers, then a row of heights a line.
 
-Read by ourselves, so that a fault is told by its line.
+Read by our own code, so that an error names its line.
 """
 
 from __future__ import annotations
@@ -19,13 +19,13 @@ _CORNER, _CENTRE = ("xllcorner", "yllcorner"), ("xllcenter", "yllcenter")
 _SIZES = ("cellsize", "dx", "dy")
 _WORDS = {"ncols", "nrows", "nodata_value", *_CORNER, *_CENTRE, *_SIZES}
 
-#: Lines read between two looks at whether the work is still wanted.
+#: Lines read between two checks for cancelling.
 LINES_AT_ONCE = 256
 
 
 @dataclass(frozen=True, eq=False)
 class AsciiGrid:
-    """Values (rows, columns) as they stand, with the outer corner of the north-west cell and the size of a cell."""
+    """Values (rows, columns) as in the file, with the outer corner of the north-west cell and the size of a cell."""
 
     values: np.ndarray
     west: float
@@ -36,13 +36,13 @@ class AsciiGrid:
 
 
 def looks_like_ascii_grid(start: bytes) -> bool:
-    """Whether a file that begins so is an ASCII grid."""
+    """Whether a file with these first bytes is an ASCII grid."""
     first = start.split(maxsplit=1)
     return bool(first) and first[0].lower() in (b"ncols", b"nrows")
 
 
 def read_ascii_grid(path: Path, most_cells: int, progress: Progress | None = None) -> AsciiGrid:
-    """Read an ASCII grid; `GridError` names the line of what is wrong.
+    """Read an ASCII grid; `GridError` names the line.
 
     Refused are words among the heights, rows with a value too few or too many, rows that are missing,
     a cell size of zero, and more than ``most_cells`` cells.
@@ -60,7 +60,7 @@ def read_ascii_grid(path: Path, most_cells: int, progress: Progress | None = Non
             values = _values(file, first, rows, columns, progress)
     except UnicodeDecodeError as error:
         raise GridError(
-            f"the file holds no plain text (byte {error.start + 1}).", remedy="Give an ASCII grid."
+            f"the file is not plain text (byte {error.start + 1}).", remedy="Give an ASCII grid."
         ) from error
     width, height = _cell_size(header)
     west, south = _south_west(header, width, height)

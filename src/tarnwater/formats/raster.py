@@ -1,11 +1,11 @@
-"""Elevation grids: GeoTIFF and ASCII grid, told apart by what they begin with; nothing else is opened."""
+"""Elevation grids: GeoTIFF and ASCII grid, recognised by their first bytes; nothing else is opened."""
 
 from __future__ import annotations
 
 import warnings
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 
@@ -14,6 +14,10 @@ from tarnwater.formats.ascii_grid import looks_like_ascii_grid, read_ascii_grid
 from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
 from tarnwater.units import FOOT, US_SURVEY_FOOT
+
+if TYPE_CHECKING:
+    from affine import Affine
+    from pyproj import CRS
 
 HeightUnit = Literal["m", "ft", "us-ft", "km", "dm", "cm", "mm"]
 HEIGHT_UNITS: dict[HeightUnit, float] = {
@@ -28,7 +32,7 @@ _STATED: dict[str, HeightUnit] = {
     "mm": "mm", "millimetre": "mm", "millimeter": "mm", "millimetres": "mm",
 }  # fmt: skip
 
-#: How a GeoTIFF begins: little or big end first, classic or large.
+#: First bytes of a GeoTIFF: little or big endian, classic or large.
 _TIFF = (b"II*\x00", b"MM\x00*", b"II+\x00", b"MM\x00+")
 
 #: Rows and columns of the blocks in which a grid is kept.
@@ -37,17 +41,17 @@ BLOCK = 256
 #: Cells that a grid may have.
 MOST_CELLS = 150_000_000
 
-#: Whole numbers up to this many bytes are exact in single precision.
+#: Integers up to this many bytes are exact in single precision.
 EXACT_BYTES = 2
 
-#: Values that are used as a fill for no data; greater ones than this are none of a height either.
+#: Values that are often used as a fill for no data, and the limit above which a value is not a height.
 FILLS = (-9999.0, -99999.0, -32768.0, -32767.0, 32767.0, 65535.0, 9999.0)
 ABSURD = 1e5
 
 
 @dataclass(frozen=True)
 class UndeclaredFill:
-    """A value that looks like a fill for no data but is not declared as one, and how many cells hold it."""
+    """A value that looks like a fill for no data but is not declared as one, with the number of cells."""
 
     value: float
     cells: int
@@ -56,7 +60,7 @@ class UndeclaredFill:
 
 @dataclass(frozen=True, eq=False)
 class ElevationImport:
-    """A grid as read, what was assumed or changed on the way, in words, and fills that are doubted."""
+    """A grid as read, with assumptions and changes in words, and doubtful fills."""
 
     grid: Grid
     notes: tuple[str, ...]
@@ -79,15 +83,13 @@ def read_elevation(
     ----------
     crs : the coordinate system where the file states none.
     height_unit : the unit of the heights where the file states none.
-    reproject : the projected system (``EPSG:…``, or ``auto``) into which a grid in degrees is brought,
-        bilinearly.
+    reproject : the projected system (``EPSG:…``, or ``auto``) to which a grid in degrees is reprojected, bilinearly.
     cell_size : m, of the reprojected grid; by default the true size of its cells at mid-latitude.
     no_data : a value, as it stands in the file, that is no data though the file does not declare it.
 
-    Raises `GridError`, with what to say, for a grid without coordinate system, in degrees, in feet
-    with heights in an unstated unit, with heights in a unit that is not understood, turned, with
-    several bands, of too many cells, damaged, or with nothing in it; for a file that is neither a
-    GeoTIFF nor an ASCII grid, whatever its name.
+    Raises `GridError`, with the remedy, for a grid without a coordinate system, in degrees, in feet with heights in an
+    unstated unit, with heights in an unknown unit, rotated, with several bands, with too many cells, damaged, or
+    empty; and for a file that is neither a GeoTIFF nor an ASCII grid, whatever its name.
     """
     where = str(path)
     if path.is_dir():
@@ -111,7 +113,7 @@ def read_elevation(
         error.where = error.where or where
         raise
     raise GridError(
-        "the file is damaged, cut short, or no grid: it begins neither as a GeoTIFF nor as an ASCII grid.",
+        "the file is damaged, cut short, or not a grid: it begins neither as a GeoTIFF nor as an ASCII grid.",
         where=where,
         remedy="Give one of these two.",
     )
@@ -119,7 +121,7 @@ def read_elevation(
 
 @dataclass(frozen=True)
 class _Asked:
-    """What the person said of a grid."""
+    """Options given for a grid."""
 
     crs: str | None = None
     height_unit: HeightUnit | None = None
@@ -141,7 +143,7 @@ def _read_tiff(source_of: Any, asked: _Asked) -> ElevationImport:
                 return _read(source, asked)
     except RasterioError as error:
         raise GridError(
-            f"the file is damaged, cut short, or no grid ({_last_line(error)}).",
+            f"the file is damaged, cut short, or not a grid ({_last_line(error)}).",
             remedy="Fetch it again, or open another.",
         ) from error
 
@@ -176,7 +178,7 @@ def _read(source: Any, asked: _Asked) -> ElevationImport:
         )
     transform = source.transform
     if transform.b or transform.d:
-        raise GridError("the grid is turned; its rows must run east and west.", remedy="Warp it north up first.")
+        raise GridError("the grid is rotated; its rows must run east and west.", remedy="Warp it north up first.")
     system = _system(None if source.crs is None else source.crs.to_wkt(), asked.crs)
     if system.is_geographic and asked.reproject is None:
         raise _in_degrees(system, source.bounds)
@@ -194,9 +196,9 @@ def _read(source: Any, asked: _Asked) -> ElevationImport:
 
 
 def _made(
-    heights: np.ndarray, transform: Any, system: Any, *, stated_unit: str, notes: list[str], asked: _Asked
+    heights: np.ndarray, transform: Affine, system: CRS, *, stated_unit: str, notes: list[str], asked: _Asked
 ) -> ElevationImport:
-    """The grid of some heights, brought into metres and north up, and what was said of it."""
+    """A grid from heights, converted to metres and north up, with notes."""
     if asked.no_data is not None:
         declared = heights == np.asarray(asked.no_data, heights.dtype)
         heights[declared] = np.nan
@@ -211,21 +213,21 @@ def _made(
     west, north, width, height = transform.c, transform.f, transform.a, -transform.e
     if height < 0:
         heights, north, height = heights[::-1], north - height * heights.shape[0], -height
-        notes.append("the rows ran northward and were turned over")
+        notes.append("the rows ran from south to north and were flipped")
     if width < 0:
         heights, west, width = heights[:, ::-1], west + width * heights.shape[1], -width
-        notes.append("the columns ran westward and were turned over")
+        notes.append("the columns ran from east to west and were flipped")
     metres = _metres_per_unit(system)
     unit = _height_unit(stated_unit, system, asked.height_unit, metres, notes)
     if HEIGHT_UNITS[unit] != 1.0:
         heights = (heights.astype(np.float64) * HEIGHT_UNITS[unit]).astype(heights.dtype)
-        notes.append(f"heights in {unit} were turned into metres, 1 {unit} = {HEIGHT_UNITS[unit]:.10g} m")
+        notes.append(f"heights in {unit} were converted to metres, 1 {unit} = {HEIGHT_UNITS[unit]:.10g} m")
     grid = Grid(np.ascontiguousarray(heights), west, north, width, height, _name_of(system), metres)
     return ElevationImport(grid, tuple(notes), fills)
 
 
 def _undeclared_fills(heights: np.ndarray) -> tuple[UndeclaredFill, ...]:
-    """Values that look like fills: the usual ones at the end of the range, and absurd ones."""
+    """Values that look like fills: the usual ones at the end of the range, and impossible ones."""
     if np.isnan(heights).all():
         return ()
     found = []
@@ -233,22 +235,22 @@ def _undeclared_fills(heights: np.ndarray) -> tuple[UndeclaredFill, ...]:
     for value in sorted(ends):
         if np.isinf(value) or not (value in FILLS or abs(value) >= ABSURD):
             continue
-        # an absurd end stands for all that are absurd on its side
+        # one impossible value stands for all impossible ones on its side
         at = heights == value if abs(value) < ABSURD else (heights >= ABSURD if value > 0 else heights <= -ABSURD)
         edge = at[0].any() or at[-1].any() or at[:, 0].any() or at[:, -1].any()
         found.append(UndeclaredFill(value, int(at.sum()), bool(edge)))
     return tuple(found)
 
 
-def _system(stated: str | None, given: str | None) -> Any:
-    """The coordinate system stated by the file, or else the one given."""
+def _system(stated: str | None, given: str | None) -> CRS:
+    """The coordinate system of the file, or else the one given."""
     from pyproj import CRS
     from pyproj.exceptions import CRSError
 
     if stated is None and given is None:
         raise GridError(
             "the grid states no coordinate system.",
-            remedy="Give the one it is in, for example --crs EPSG:27700.",
+            remedy="Give its coordinate system, for example --crs EPSG:27700.",
         )
     try:
         system = CRS.from_user_input(given if stated is None else stated)
@@ -258,7 +260,7 @@ def _system(stated: str | None, given: str | None) -> Any:
             remedy="Give it as EPSG:… or as well-known text.",
         ) from error
     if not (system.is_geographic or system.is_projected or system.is_engineering):
-        raise GridError(f"{system.name} is no system for a map.", remedy="Give a projected one.")
+        raise GridError(f"{system.name} is no coordinate system for maps.", remedy="Give a projected one.")
     return system
 
 
@@ -269,16 +271,16 @@ def _zone(bounds: tuple[float, float, float, float]) -> str:
     return f"EPSG:{(32600 if y >= 0 else 32700) + int((x + 180) // 6) % 60 + 1}"
 
 
-def _in_degrees(system: Any, bounds: tuple[float, float, float, float]) -> GridError:
+def _in_degrees(system: CRS, bounds: tuple[float, float, float, float]) -> GridError:
     return GridError(
         f"the grid is in degrees ({system.name}); lengths and areas need a projected system.",
-        remedy=f"Have it brought into one: --reproject auto takes {_zone(bounds)} (UTM), or name another.",
+        remedy=f"Reproject it: --reproject auto takes {_zone(bounds)} (UTM), or name another.",
     )
 
 
 def _reprojected(
-    heights: np.ndarray, transform: Any, system: Any, asked: _Asked, notes: list[str]
-) -> tuple[np.ndarray, Any, Any]:
+    heights: np.ndarray, transform: Affine, system: CRS, asked: _Asked, notes: list[str]
+) -> tuple[np.ndarray, Affine, CRS]:
     from pyproj import CRS, Geod
     from pyproj.exceptions import CRSError
     from rasterio.transform import array_bounds
@@ -321,11 +323,11 @@ def _reprojected(
         dst_nodata=np.nan,
         resampling=Resampling.bilinear,
     )
-    notes.append(f"brought from {system.name} into {_name_of(goal)} bilinearly, cells of {metres:.4g} m")
+    notes.append(f"reprojected from {system.name} to {_name_of(goal)} (bilinear), cells of {metres:.4g} m")
     return out, new, goal
 
 
-def _metres_per_unit(system: Any) -> float:
+def _metres_per_unit(system: CRS) -> float:
     """Metres in one unit of a system's axes in plan."""
     axes = system.axis_info or (system.sub_crs_list[0].axis_info if system.sub_crs_list else [])
     if axes and axes[0].unit_conversion_factor:
@@ -333,15 +335,15 @@ def _metres_per_unit(system: Any) -> float:
     return 1.0
 
 
-def _vertical_unit(system: Any) -> HeightUnit | None:
-    """The unit of heights that a compound system states, if it is one we know."""
+def _vertical_unit(system: CRS) -> HeightUnit | None:
+    """The unit of heights of a compound system, if it is known."""
     vertical = next((part for part in system.sub_crs_list if part.is_vertical), None)
     if vertical is None or not vertical.axis_info:
         return None
     return _STATED.get(vertical.axis_info[0].unit_name.strip().lower())
 
 
-def _height_unit(text: str, system: Any, given: HeightUnit | None, metres: float, notes: list[str]) -> HeightUnit:
+def _height_unit(text: str, system: CRS, given: HeightUnit | None, metres: float, notes: list[str]) -> HeightUnit:
     stated = _STATED.get(text.strip().lower())
     if given is not None:
         if stated is not None and stated != given:
@@ -367,7 +369,7 @@ def _height_unit(text: str, system: Any, given: HeightUnit | None, metres: float
     return "m"
 
 
-def _name_of(system: Any) -> str:
+def _name_of(system: CRS) -> str:
     code = system.to_epsg()
     return f"EPSG:{code}" if code else system.to_wkt()
 
@@ -419,7 +421,7 @@ def grid_from_bytes(data: bytes, where: str = "") -> Grid:
 
 
 def scale_factor(grid: Grid) -> float:
-    """Length on the map over length on the ground in the middle of a grid; 1 for a site grid, which is the ground."""
+    """Length on the map over length on the ground in the middle of a grid; 1 for a local site grid."""
     from pyproj import CRS, Proj, Transformer
 
     system = CRS.from_user_input(grid.crs)
