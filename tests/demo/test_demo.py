@@ -33,7 +33,12 @@ def test_the_generator_still_makes_the_terrain(made):
 def test_the_lines_open_in_a_gis():
     import pyogrio
 
-    assert {str(name) for name, _ in pyogrio.list_layers(data_path("lines.gpkg"))} == {"becks", "roads"}
+    assert {str(name) for name, _ in pyogrio.list_layers(data_path("lines.gpkg"))} == {
+        "becks",
+        "roads",
+        "culverts",
+        "flood banks",
+    }
 
 
 def test_the_terrain_is_the_valley_described(demo_study):

@@ -1,1 +1,1 @@
-"""The demo study: the invented valley of Pellow Beck, how it is made, and what it made."""
+"""The demo study: the invented valley of Pellow Beck, its generator and its data."""

@@ -1,4 +1,4 @@
-"""Writes the data of the demo in the formats a person would be handed; kept in the package."""
+"""Writes the data of the demo, in formats that a person would receive; the package contains them."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from tarnwater.formats.raster import grid_to_bytes
 
 RETURN_PERIODS = (2, 5, 10, 30, 50, 100, 200)
 DURATIONS_MIN = (15, 30, 60, 120, 180, 360, 720, 1440, 2880)
-TWO_YEAR_MM = (9.0, 12.2, 16.4, 21.8, 25.6, 34.0, 44.5, 57.5, 74.0)
+TWO_YEAR_MM = (9.0, 12.2, 16.4, 21.8, 25.6, 34.0, 44.5, 57.5, 72.5)
 GROWTH = (1.0, 1.32, 1.55, 1.97, 2.19, 2.53, 2.91)
 
 
@@ -51,6 +51,8 @@ def _write_lines(path: Path, valley: Valley) -> None:
     layers = {
         "becks": [(name, line) for name, line in valley.becks.items()],
         "roads": [("Coldgarth Road", valley.road)],
+        "culverts": [("Coldgarth Road culvert", valley.culvert)],
+        "flood banks": [("Pellowford flood bank", valley.flood_bank)],
     }
     for layer, lines in layers.items():
         write(

@@ -1,4 +1,4 @@
-"""The demo study, built by the same edits a person makes."""
+"""The demo study, built by the same edits as a person makes."""
 
 from __future__ import annotations
 
@@ -7,8 +7,11 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
+import shapely
+
 from tarnwater.formats.raster import read_elevation
 from tarnwater.formats.tables import read_depth_table
+from tarnwater.formats.vector import read_vector
 from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Reach, Surface
 from tarnwater.parameters import Setting, Typed
 from tarnwater.progress import Progress
@@ -20,9 +23,12 @@ from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import NrcsLag
 from tarnwater.study import edits
-from tarnwater.study.document import DesignPoint, Limit, Study
+from tarnwater.study.document import DesignPoint, Limit, Study, changed
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.edits.delineation import condition_terrain, delineate_into, outlets_named
+from tarnwater.study.edits.conditioning import condition_terrain
+from tarnwater.study.edits.delineation import delineate_into, outlets_named
+from tarnwater.study.edits.ground import drawn_feature
+from tarnwater.terrain.features import GroundFeature
 
 BY, AT = "E. Marsh", "2026-03-02T09:00:00Z"
 
@@ -82,10 +88,19 @@ def _surfaces(covers: list[tuple[str, str, float]]) -> tuple[Surface, ...]:
 
 def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
     terrain = read_elevation(data_path("terrain.tif"))
-    conditioned = condition_terrain(
-        terrain.grid, blobs, source="terrain.tif", repairs=terrain.notes, progress=progress, stream_threshold=400_000.0
-    )
     spots = places()
+    study = _shaped_ground(study, spots["quarry"], blobs)
+    conditioned = condition_terrain(
+        terrain.grid,
+        blobs,
+        source="terrain.tif",
+        repairs=terrain.notes,
+        features=study.ground_features,
+        progress=progress,
+        stream_threshold=400_000.0,
+        breach_depth=3.0,
+        breach_length=100.0,
+    )
     outlets = outlets_named([(name, *spots[place]) for name, (place, _) in CATCHMENTS.items()])
     study = delineate_into(study, conditioned, outlets, blobs)
     for key, (_, covers) in zip(outlets, CATCHMENTS.values(), strict=True):
@@ -100,6 +115,22 @@ def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
                 study, [(key, "celerity", 2.0)], by=BY, at=AT, note="floats timed on the beck, 2024"
             )
     return edits.rename_element(study, "pellowford-outlet", "Pellowford bridge")
+
+
+def _shaped_ground(study: Study, quarry: tuple[float, float], blobs: Blobs) -> Study:
+    """What the terrain does not show: a culvert, a flood bank, a beck in its bed, a quarry that keeps its water."""
+    features: dict[str, GroundFeature] = {}
+    for kind, layer, name, values in (
+        ("culvert", "culverts", "Coldgarth Road culvert", {}),
+        ("wall", "flood banks", "Pellowford flood bank", {"height": 1.2}),
+        ("burned-stream", "becks", "Wimmer Beck", {"depth": 1.0}),
+    ):
+        lines = read_vector(data_path("lines.gpkg"), layer)
+        line = shapely.get_coordinates(lines.shapes[lines.fields["name"].index(name)])
+        key, feature = drawn_feature(study, kind, line, blobs, name=name, **values)
+        features[key] = feature
+    key, feature = drawn_feature(study, "kept-depression", [quarry], blobs, name="Gaunt Quarry")
+    return changed(study, ground_features=features | {key: feature})
 
 
 def _rain(study: Study) -> Study:

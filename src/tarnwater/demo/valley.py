@@ -33,6 +33,8 @@ class Valley:
     places: dict[str, tuple[float, float]]
     becks: dict[str, np.ndarray]
     road: np.ndarray
+    culvert: np.ndarray
+    flood_bank: np.ndarray
 
 
 def make_valley() -> Valley:
@@ -46,7 +48,7 @@ def make_valley() -> Valley:
     confluences = _side_becks(drainage, stem)
     heights = _flat_floor(heights, drainage, stem)
     tarn, sill, heights = _tarn(heights, drainage, stem)
-    road, heights = _embankment(heights, drainage, confluences[0][1])
+    road, culvert, heights = _embankment(heights, drainage, confluences[0][1])
     quarry, heights = _quarry(heights, drainage, stem)
     heights = np.round(heights, 1).astype(np.float32)
     heights[_corners()] = np.nan
@@ -66,7 +68,7 @@ def make_valley() -> Valley:
         "Hask Beck": _line(grid, drainage, _stem(drainage, confluences[0][1])[::-1]),
         "Wimmer Beck": _line(grid, drainage, _stem(drainage, confluences[1][1])[::-1]),
     }
-    return Valley(grid, places, becks, road)
+    return Valley(grid, places, becks, road, culvert, _flood_bank(drainage, stem))
 
 
 def _grid(heights: np.ndarray, cell: float = CELL) -> Grid:
@@ -145,7 +147,7 @@ def _carve(
         area = drainage.flat_upstream[cells] * cell**2
         factor = erodibility * 6.0 * area**exponent / length
         kernels.incise(flat, cells, below, factor)
-        # to the micrometre: what processors differ by in the last bit must not grow over the steps
+        # rounded to the micrometre, so that differences of processors in the last bit do not grow over the steps
         heights = np.round(drainage.unpadded(flat), 6)
     return heights
 
@@ -257,7 +259,7 @@ def _tarn(heights: np.ndarray, drainage: Drainage, stem: np.ndarray) -> tuple[tu
     return drainage.grid.centre(int(rows[1]), int(columns[1])), int(sill), carved
 
 
-def _embankment(heights: np.ndarray, drainage: Drainage, mouth: int) -> tuple[np.ndarray, np.ndarray]:
+def _embankment(heights: np.ndarray, drainage: Drainage, mouth: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """A road on a bank across the first side beck; the beck passes in a culvert no grid shows."""
     cells = _stem(drainage, mouth)[25:60]
     rows, columns = _along(drainage, cells)
@@ -274,7 +276,14 @@ def _embankment(heights: np.ndarray, drainage: Drainage, mouth: int) -> tuple[np
     raised = np.where(near & (from_road < 4), np.maximum(heights, bank), heights)
     ends = np.array([[-59.0], [59.0]]) * across_flow + (rows[middle], columns[middle])
     x, y = drainage.grid.centre(ends[:, 0], ends[:, 1])
-    return np.column_stack([x, y]), raised
+    culvert = _line(drainage.grid, drainage, cells[[middle + 7, middle - 7]])
+    return np.column_stack([x, y]), culvert, raised
+
+
+def _flood_bank(drainage: Drainage, stem: np.ndarray) -> np.ndarray:
+    """A low bank beside the beck on the flat floor above the bridge, too thin for the grid."""
+    line = _line(drainage.grid, drainage, stem[120:60:-6])
+    return line + (4.0 * CELL, 0.0)
 
 
 def _quarry(heights: np.ndarray, drainage: Drainage, stem: np.ndarray) -> tuple[tuple[float, float], np.ndarray]:
