@@ -1,4 +1,4 @@
-"""What arrays hold: the names by which signatures say it. Shapes stand in docstrings."""
+"""Names for types of arrays, for signatures. Docstrings give shapes."""
 
 from __future__ import annotations
 

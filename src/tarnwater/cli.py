@@ -55,32 +55,32 @@ def main() -> None:
     except (BadInput, StorageError) as error:
         _fail(error, 2)
     except (Cancelled, KeyboardInterrupt):
-        typer.echo("Stopped; everything is as it was.", err=True)
+        typer.echo("Stopped. Nothing was changed.", err=True)
         raise SystemExit(130) from None
     except MemoryError:
-        _fail(ComputationFailed("the memory does not suffice.", remedy="Ask for fewer cases at once."), 1)
+        _fail(ComputationFailed("there is not enough memory.", remedy="Ask for fewer cases at once."), 1)
     except BrokenPipeError:
         _without_output()
         raise SystemExit(0) from None
     except OSError as error:
-        # what is left is the output itself: a full disk behind it, or one that is gone
+        # any other error is one of the output itself, such as a full disk or a closed pipe
         _without_output()
-        _fail(StorageError(f"the output cannot be written: {error.strerror}.", remedy="Send it elsewhere."), 2)
+        _fail(StorageError(f"the output cannot be written: {error.strerror}.", remedy="Write it elsewhere."), 2)
 
 
 def _end(*_: object) -> None:
-    """A request to end is answered like an exit, so that what is half made is taken back."""
+    """Exit on a request to end, so that unfinished files are removed."""
     raise SystemExit(143)
 
 
 def _without_output() -> None:
-    """Write no more: the end of the program would try once again."""
+    """Stop all output, so that the end of the program does not try to write again."""
     with contextlib.suppress(OSError):
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def echo(text: str = "", *, err: bool = False) -> None:
-    """Write a line in which nothing can steer a terminal, whatever the names and notes of a study hold."""
+    """Write a line without control characters, whatever the names and notes of a study contain."""
     typer.echo("".join(c if c in "\n\t" or unicodedata.category(c) not in ("Cc", "Cf") else "�" for c in text), err=err)
 
 
@@ -92,7 +92,7 @@ def _fail(error: TarnwaterError, code: int) -> None:
 
 
 def _aside(title: str, work: Callable[[Progress], T]) -> T:
-    """Do long work beside this thread, with a progress line on a terminal; Ctrl-C stops it at once."""
+    """Do long work in another thread, with a progress line on a terminal; Ctrl-C cancels it at once."""
     from rich.console import Console
     from rich.progress import BarColumn, TextColumn, TimeRemainingColumn
     from rich.progress import Progress as Bar
@@ -158,7 +158,7 @@ def demo(
     from tarnwater.demo.study import build_demo
     from tarnwater.study.answers import compute_cases
     from tarnwater.study.checks import check, check_results
-    from tarnwater.study.edits.delineation import terrain_of
+    from tarnwater.study.edits.conditioning import terrain_of
     from tarnwater.study.file import StudyFile
 
     study, blobs = _aside("Building the valley", build_demo)
@@ -181,8 +181,8 @@ def demo(
 
 
 def _show(file: Path) -> None:
-    """Open the window where there is a display; without one, say how it is opened."""
-    from tarnwater.desk.opening import has_display, open_window
+    """Open the window if there is a display; otherwise say how to open it."""
+    from tarnwater.desk.starting import has_display, open_window
 
     if has_display():
         echo("Opening the window on it; close it to end.")
@@ -197,13 +197,13 @@ def window(
     ] = None,
 ) -> None:
     """Open the window on a study."""
-    from tarnwater.desk.opening import open_window
+    from tarnwater.desk.starting import open_window
 
     raise typer.Exit(open_window(study))
 
 
 @app.command("desktop-entry")
-def desktop_entry(remove: Annotated[bool, typer.Option("--remove", help="Take it away again")] = False) -> None:
+def desktop_entry(remove: Annotated[bool, typer.Option("--remove", help="Remove it")] = False) -> None:
     """Put Tarnwater among the desktop's programs: entry, icon, and studies opened by a double click."""
     from tarnwater.desk import entry
 
@@ -231,14 +231,14 @@ def new(
 @app.command()
 def add(
     study: StudyPath,
-    kind: Annotated[str, typer.Argument(help="catchment, confluence, reach or outfall")],
+    kind: Annotated[str, typer.Argument(help="catchment, confluence, inflow, outfall or reach")],
     name: Annotated[str, typer.Argument(help="Its name")],
     values: Annotated[
         list[str] | None, typer.Argument(help="FIELD=VALUE, units as typed", metavar="[FIELD=VALUE]...")
     ] = None,
     into: Annotated[str, typer.Option(help="Element it drains into; an outfall is made where none is named")] = "",
 ) -> None:
-    """Add an element by numbers alone, no map needed."""
+    """Add an element by numbers; it needs no map."""
     from tarnwater.study.edits.by_numbers import add_by_numbers
     from tarnwater.study.file.store import edit_study
 
@@ -293,13 +293,13 @@ def rain(
     series: Annotated[
         str, typer.Option(help="Of which series the table is: annual-maxima or peaks-over-threshold")
     ] = "",
-    beside: Annotated[bool, typer.Option("--beside", help="Show it beside: it makes no answers")] = False,
+    beside: Annotated[bool, typer.Option("--beside", help="Show it beside: it gives no answers")] = False,
     prescribed: Annotated[
-        str, typer.Option(help="The rule that prescribes it, so that nothing is searched for", metavar="SOURCE")
+        str, typer.Option(help="Source of the rule that prescribes it; no duration is searched for", metavar="SOURCE")
     ] = "",
     name: Annotated[str, typer.Option(help="Name of the storm family")] = "Design storms",
 ) -> None:
-    """Give a study its depth table and make a storm family of it."""
+    """Set the depth table of a study and make a storm family from it."""
     from tarnwater.formats.tables import read_depth_table
     from tarnwater.study.edits.by_numbers import rain_by_numbers, table_from_lists
     from tarnwater.study.file.store import edit_study
@@ -341,10 +341,10 @@ def delineate(
     height_unit: Annotated[str, typer.Option(help="m, ft, us-ft, km, dm, cm or mm where the grid does not say")] = "",
     reproject: Annotated[str, typer.Option(help="Projected system for a grid in degrees, or auto")] = "",
     cell_size: Annotated[str, typer.Option(help="Cell size of the reprojected grid, as 30m")] = "",
-    no_data: Annotated[float | None, typer.Option(help="A value that is no data though the grid says nothing")] = None,
+    no_data: Annotated[float | None, typer.Option(help="No-data value where the grid does not state it")] = None,
     threshold: Annotated[str, typer.Option(help="Area that makes a stream")] = "25 ha",
     snap: Annotated[str, typer.Option(help="How far an outlet may move to a stream")] = "100 m",
-    accept: Annotated[bool, typer.Option("--accept", help="Take outlets off the streams as they are")] = False,
+    accept: Annotated[bool, typer.Option("--accept", help="Accept outlets that lie on no stream")] = False,
 ) -> None:
     """Delineate catchments and the network between them, into a new study."""
     from tarnwater.study.edits.by_numbers import study_from_terrain
@@ -439,7 +439,7 @@ def compute(
 
 
 def _end_with_withheld(results: Results) -> None:
-    """Tell what is withheld, on standard error; the exit code is then 1."""
+    """Report what is withheld on standard error; the exit code is then 1."""
     from tarnwater.brief.answers import withheld_lines
 
     lines = list(withheld_lines(results))
@@ -466,7 +466,7 @@ def _print_answers(results: Results) -> None:
             echo("* at the end of the durations tried: the greatest peak is not bracketed")
     for point in dict.fromkeys(r.case.point for r in results.cases):
         if rows := beside_rows(results, point):
-            echo(f"\n{results.study.name_of(point)}, beside the answers")
+            echo(f"\n{results.study.name_of(point)}, families that are not counted")
             _print_table(rows)
 
 
@@ -521,7 +521,7 @@ def mend(
 
 
 def _findings_with(study: Study, code: str) -> list[Finding]:
-    """Findings of a study; its cases are computed where the code is not among those that need none."""
+    """Findings of a study; its cases are computed if the code needs them."""
     from tarnwater.study.answers import compute_cases
     from tarnwater.study.checks import check as check_study
     from tarnwater.study.checks import check_results

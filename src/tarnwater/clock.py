@@ -1,4 +1,4 @@
-"""Moments of a run that has a clock: where a storm began in time, the rest follows from there.
+"""Dates and times of a run, from the date at which its storm begins.
 
 A run counts seconds from the start of its rain. Where that has a date and a zone, every time of the run has them
 too; the zone is that of the record, a fixed offset, so that no hour is missing or twice there.
@@ -11,17 +11,17 @@ from datetime import UTC, datetime, timedelta
 #: Distances between ticks of an axis of dates, s.
 TICKS = (60, 300, 600, 900, 1800, 3600, 7200, 10800, 21600, 43200, 86400, 2 * 86400, 5 * 86400, 10 * 86400, 30 * 86400)
 
-#: Latest moment at which rain may begin: what follows it must have a date too.
+#: Latest date at which rain may begin, so that the times after it have dates too.
 LATEST = datetime(9990, 1, 1, tzinfo=UTC)
 
 
 def moment(origin: datetime, seconds: float) -> datetime:
-    """The moment so many seconds after another, to the nearest second, in the same zone."""
+    """The moment some seconds after another one, to the nearest second, in the same zone."""
     return origin + timedelta(seconds=round(seconds))
 
 
 def show_moment(when: datetime) -> str:
-    """Date and time of day, the seconds only where there are any.
+    """Date and time of day, with seconds only if they are not zero.
 
     >>> show_moment(datetime.fromisoformat("2031-05-12T06:20:00+01:00"))
     '12 May 2031 06:20'
@@ -50,7 +50,7 @@ def show_zone(when: datetime) -> str:
 
 
 def date_ticks(origin: datetime, low: float, high: float, most: int) -> list[tuple[float, str]]:
-    """Ticks of an axis in hours since an origin: round times of day, each day named where it begins.
+    """Ticks of an axis in hours since an origin: round times of day, with the date where a day begins.
 
     ``low`` and ``high`` are in hours; at most ``most`` ticks are given, more only where the axis is longer than the
     widest distance between ticks allows.

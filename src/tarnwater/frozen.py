@@ -1,8 +1,8 @@
-"""A dict that does not change."""
+"""A dict that cannot change."""
 
 from __future__ import annotations
 
-from typing import Any, TypeVar, get_args
+from typing import Any, NoReturn, TypeVar, get_args
 
 from pydantic import GetCoreSchemaHandler
 from pydantic_core import core_schema
@@ -11,9 +11,9 @@ V = TypeVar("V")
 
 
 class FrozenDict(dict[str, V]):
-    """A dict that refuses to change, so that models can share it."""
+    """A dict that cannot change, so that models can share it."""
 
-    def _refuse(self, *_: Any, **__: Any) -> Any:
+    def _refuse(self, *_: object, **__: object) -> NoReturn:
         raise TypeError("a study does not change in place; make an edit")
 
     __setitem__ = __delitem__ = update = pop = popitem = clear = setdefault = __ior__ = _refuse
@@ -25,10 +25,10 @@ class FrozenDict(dict[str, V]):
             cls, handler.generate_schema(dict.__class_getitem__((str, value)))
         )
 
-    def __deepcopy__(self, _: Any) -> FrozenDict[V]:
+    def __deepcopy__(self, _: object) -> FrozenDict[V]:
         return self
 
-    def __reduce__(self) -> tuple[Any, ...]:
+    def __reduce__(self) -> tuple[object, ...]:
         return type(self), (dict(self),)
 
     def with_entry(self, key: str, value: V) -> FrozenDict[V]:
@@ -36,5 +36,5 @@ class FrozenDict(dict[str, V]):
         return FrozenDict({**self, key: value})
 
     def without(self, *keys: str) -> FrozenDict[V]:
-        """A copy with some entries left out."""
+        """A copy without some entries."""
         return FrozenDict({k: v for k, v in self.items() if k not in keys})

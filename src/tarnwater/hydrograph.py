@@ -20,8 +20,8 @@ class Hydrograph:
     ----------
     flow : (case, step + 1) m3/s at the ends of the steps, the first from the start state.
     step : s.
-    uneven : (case, step) m3, what the volume of each step exceeds the trapezoid of its ordinates by
-        where it was counted inside sub-steps; None where it is the trapezoid.
+    uneven : (case, step) m3, difference between the volume of each step and the trapezoid of its ordinates, where
+        volumes are counted in sub-steps; None where it is zero.
     """
 
     flow: Floats
@@ -36,14 +36,14 @@ class Hydrograph:
 
     @cached_property
     def total(self) -> Floats:
-        """Volume of all steps, m3, (case,); asked for by both ends of a link, so ask when the flow stands."""
+        """Volume of all steps, m3, (case,); cached, so only ask when the flow is final."""
         whole = self.step * (self.flow.sum(axis=1) - 0.5 * (self.flow[:, 0] + self.flow[:, -1]))
         found: Floats = whole if self.uneven is None else whole + self.uneven.sum(axis=1)
         return found
 
     @property
     def nbytes(self) -> int:
-        """Size of the arrays."""
+        """Size of the arrays, bytes."""
         return self.flow.nbytes + (0 if self.uneven is None else self.uneven.nbytes)
 
     def in_words(self, system: System) -> str:
@@ -59,7 +59,7 @@ class Hydrograph:
 
 
 def add_up(parts: list[Hydrograph], out: Floats, step: float) -> Hydrograph:
-    """Sum of hydrographs, written into ``out`` (case, step + 1); nothing where there are none."""
+    """Sum of hydrographs, written into ``out`` (case, step + 1); zero where there are none."""
     if len(parts) > 1:
         np.add(parts[0].flow, parts[1].flow, out=out)
         for part in parts[2:]:

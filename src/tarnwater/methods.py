@@ -1,9 +1,8 @@
-"""What every method says of itself, and how one is chosen among its kind.
+"""The contract of a method, and how one is found among its kind.
 
-A method is one module with one frozen model. Its kind (a loss, a timing, a transform, a baseflow, a
-reach method, a storm pattern) is an abstract class that states what a method of it must answer. What
-is shown, checked, reckoned, written and computed of a method is asked of the method; nothing outside
-its module knows which one it is.
+A method is one module with one frozen model. Its kind (a loss, a timing, a transform, a baseflow, a reach method, a
+storm pattern) is an abstract class that states the contract. Everything that is shown, checked, explained, written or
+computed of a method comes from the method; no other module knows which one it is.
 """
 
 from __future__ import annotations
@@ -23,7 +22,7 @@ from tarnwater.reckoning import Reckoning
 
 
 class Missing(NamedTuple):
-    """What cannot be computed without: the path of the field, and what to do."""
+    """A value that is missing: the path of the field, and what to do."""
 
     field: str
     advice: str
@@ -35,14 +34,14 @@ class Missing(NamedTuple):
 
 
 class Cure(NamedTuple):
-    """What a person can do about a doubt; with a ``method`` the program can: it stands in for the present one."""
+    """A remedy of a doubt; with a ``method`` the program can apply it: this method replaces the present one."""
 
     text: str
     method: Method | None = None
 
 
 class Doubtful(NamedTuple):
-    """Something that a method doubts or notes of itself, at one of its fields."""
+    """A doubt or a note of a method about one of its fields."""
 
     code: str
     severity: Literal["doubt", "note"]
@@ -52,7 +51,7 @@ class Doubtful(NamedTuple):
 
 
 class Asked(Protocol):
-    """What a method may ask while it reckons: every answer is a node of its reckoning."""
+    """What a method may ask while it is explained: every answer is a node of its reckoning."""
 
     #: Name of the element that the method belongs to.
     owner: str
@@ -61,12 +60,12 @@ class Asked(Protocol):
         """One of the method's own parameters; ``unit`` is that of its number in the equation."""
 
     def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
-        """Something of its surroundings, by the name that its kind states."""
+        """A value of its surroundings, by the name that its kind states."""
 
 
 @dataclass(frozen=True)
 class Derivation:
-    """How a value follows: its equation, who published it, what goes in, and the function itself."""
+    """The derivation of a value: its equation, source, inputs, and the function itself."""
 
     equation: str
     source: str
@@ -75,12 +74,12 @@ class Derivation:
 
 
 class Method(Model, ABC):
-    """A method of some kind. It has a field ``method`` with its tag, and says the rest in class variables.
+    """A method of some kind. It has a field ``method`` with its tag, and class variables for the rest.
 
-    ``needs`` are the settings that it cannot do without, with what to do where one has no value.
+    ``needs`` are the settings that it requires, with the remedy where one has no value.
     """
 
-    #: What a method of the kind is called.
+    #: Word for a method of the kind.
     kind: ClassVar[str]
 
     title: ClassVar[str]
@@ -88,7 +87,7 @@ class Method(Model, ABC):
     source: ClassVar[str]
     verified: ClassVar[str]
     needs: ClassVar[Mapping[str, str]] = {}
-    #: Parameters that stand in the sheet of elements, with the short heads of their columns.
+    #: Parameters that are columns of the sheet of elements, with short heads.
     columns: ClassVar[Mapping[str, str]] = {}
 
     #: Methods of the kind by tag; each kind has its own.
@@ -96,7 +95,7 @@ class Method(Model, ABC):
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
-        """Enter a method among its kind."""
+        """Register a method among its kind."""
         super().__pydantic_init_subclass__(**kwargs)
         if Method in cls.__bases__:
             cls.known = {}
@@ -105,7 +104,7 @@ class Method(Model, ABC):
 
     @classmethod
     def tag(cls) -> str:
-        """The word by which a file names it."""
+        """The tag by which a file names it."""
         return str(cls.model_fields["method"].default)
 
     @classmethod
@@ -117,11 +116,11 @@ class Method(Model, ABC):
 
     @classmethod
     def plain(cls) -> Self | None:
-        """The method as it begins; None for one that must be told something first."""
+        """The method with its defaults; None if it has required parameters."""
         return None if any(field.is_required() for field in cls.model_fields.values()) else cls()
 
     def missing(self) -> list[Missing]:
-        """Which of its needs have no value."""
+        """Its required settings that have no value."""
         return [
             Missing(name, advice)
             for name, advice in self.needs.items()
@@ -129,21 +128,22 @@ class Method(Model, ABC):
         ]
 
     def with_values(self, names: Sequence[str], values: Sequence[Any]) -> Self:
-        """The same with other values of some of its parameters, as if they were typed."""
+        """A copy with other values of some parameters, as if they were typed."""
         held = {name: getattr(self, name) for name in names}
         new = zip(names, values, strict=True)
         return self.model_copy(update={n: held[n].with_typed(v) if isinstance(held[n], Setting) else v for n, v in new})
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
-        """How one of its derived values follows; None for a name that it does not derive."""
+        """The derivation of one of its derived values; None for a name that it does not derive."""
         return None
 
 
 @dataclass(frozen=True)
 class OneOf:
-    """Reads a field that holds one model of a kind, whichever there are by then.
+    """Reads a field that holds one model of a kind, among those known at that time.
 
-    ``kind`` has its models by tag as ``known``; ``called`` is what one is called, and ``tag`` the field of its tag.
+    ``kind`` has its models by tag as ``known``; ``called`` is the word for one of them, and ``tag`` the field with its
+    tag.
     """
 
     kind: type[Model]
@@ -151,7 +151,7 @@ class OneOf:
     tag: str = "method"
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
-        """A schema that looks the method up by its tag; it is written as what it is."""
+        """A schema that finds the class by its tag; a model is written as its own class."""
         return core_schema.no_info_plain_validator_function(self._read)
 
     def __get_pydantic_json_schema__(

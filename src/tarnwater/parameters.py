@@ -1,11 +1,12 @@
-"""Parameters described once: kind, unit, range, meaning and source stand beside the field.
+"""Parameters are described once: kind, unit, range, meaning and source, beside the field.
 
-Everything that shows or checks a parameter is made from that description: validation, editors,
+Everything that shows or checks a parameter uses this description: validation, editors,
 column heads, the schema, reckonings and the methods page.
 """
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -23,11 +24,11 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class Description:
-    """What is known of a parameter.
+    """The description of a parameter.
 
-    ``above``/``below`` are open bounds, ``least``/``most`` closed ones, in the base unit;
-    ``usual`` is the range outside which a value is questioned; ``symbol`` stands in equations; ``label`` is the name
-    in the trade where the meaning says more than that.
+    ``above``/``below`` are open bounds, ``least``/``most`` closed ones, in the base unit; ``usual`` is the range
+    outside which a value is a doubt; ``symbol`` is used in equations; ``label`` is the trade name if the meaning is
+    longer.
     """
 
     kind: str
@@ -43,7 +44,7 @@ class Description:
 
     @property
     def name(self) -> str:
-        """The name in the trade with its symbol: ``time of concentration Tc``."""
+        """The trade name with its symbol: ``time of concentration Tc``."""
         return f"{self.label or self.meaning} {self.symbol}".rstrip()
 
     @property
@@ -52,7 +53,7 @@ class Description:
         return units.kind(self.kind).base
 
     def check(self, value: float, where: str) -> None:
-        """Raise `OutOfRange` where a value lies outside the physical range (or is not finite)."""
+        """Raise `OutOfRange` if a value is outside the physical range or not finite."""
         low = self.least if self.least is not None else self.above
         high = self.most if self.most is not None else self.below
         fits = (
@@ -83,12 +84,12 @@ class Description:
         return " and ".join(parts) or "a finite number"
 
 
-#: Letters of the longest name.
+#: Greatest number of letters of a name.
 LONGEST_NAME = 200
 
 
 def _shown_as_written(name: str) -> str:
-    """The name, if it can be shown and written anywhere: no control characters, not too long."""
+    """The name, if it has no control characters and is not too long."""
     hidden = next((c for c in name if unicodedata.category(c) in ("Cc", "Cf", "Zl", "Zp", "Cs")), None)
     if hidden is not None:
         raise ValueError(f"a name cannot hold the control character U+{ord(hidden):04X}")
@@ -99,7 +100,7 @@ def _shown_as_written(name: str) -> str:
     return name
 
 
-#: A name that people read: of an element, a condition, a family.
+#: A name for people: of an element, a condition, a family.
 Name = Annotated[str, AfterValidator(_shown_as_written)]
 
 
@@ -120,24 +121,24 @@ def parameter(kind: str, meaning: str, *, default: Any = ..., **known: Any) -> A
 
 
 def description_of(field: FieldInfo) -> Description | None:
-    """The description of a declared field, or None for one that holds no quantity."""
+    """The description of a declared field; None if it holds no quantity."""
     return next((m for m in field.metadata if isinstance(m, Description)), None)
 
 
 class Model(BaseModel):
-    """A frozen model that takes no unknown fields and checks its quantities by their description."""
+    """A frozen model that refuses unknown fields and checks its quantities by their descriptions."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", validate_default=True, allow_inf_nan=False)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy with some fields replaced; what was worked out from the old ones is not carried over."""
+        """A copy with some fields replaced; cached values are not copied."""
         copied = super().model_copy(update=update, deep=deep)
         for name in copied.__dict__.keys() - type(self).model_fields.keys():
             del copied.__dict__[name]
         return copied
 
-    def __reduce__(self) -> tuple[Any, ...]:
-        """Its fields only: what was worked out from them, and memories, stay behind."""
+    def __reduce__(self) -> tuple[object, ...]:
+        """Pickle the fields only, without cached values and memories."""
         made_of = type(self).__pydantic_generic_metadata__
         kind, args = (made_of["origin"], made_of["args"]) if made_of["origin"] else (type(self), ())
         own = {name: self.__dict__[name] for name in type(self).model_fields}
@@ -151,7 +152,7 @@ class Model(BaseModel):
     @model_validator(mode="before")
     @classmethod
     def _no_truth_values(cls, given: Any) -> Any:
-        """A truth value would pass for the number 1."""
+        """Refuse true and false, which would otherwise be read as 1 and 0."""
         if isinstance(given, Mapping):
             for name in _numeric_fields_of(cls):
                 value = given.get(name)
@@ -173,11 +174,15 @@ class Model(BaseModel):
         return self
 
 
+#: Of the text of an annotation: one that holds a number.
+_A_NUMBER = re.compile(r"\b(float|int)\b")
+
+
 @cache
 def _numeric_fields_of(cls: type[Model]) -> tuple[str, ...]:
     """Fields that hold numbers and no truth values."""
     told = {name: str(field.annotation) for name, field in cls.model_fields.items()}
-    return tuple(n for n, text in told.items() if ("float" in text or "int" in text) and "bool" not in text)
+    return tuple(n for n, text in told.items() if _A_NUMBER.search(text) and "bool" not in text)
 
 
 @cache
@@ -196,10 +201,10 @@ class Typed(Model, Generic[T]):
 
 
 class Setting(Model, Generic[T]):
-    """A value that is typed, or derived from its sources; the typed one counts where there is one.
+    """A value that is typed, or derived from its sources; the typed one is used if there is one.
 
-    A derived value follows its sources; a typed one is never changed but by a person.
-    A bare number is read as typed.
+    A derived value is updated when its sources change; a typed one is only changed by a person. A plain number is read
+    as typed.
     """
 
     typed: Typed[T] | None = None
@@ -212,12 +217,12 @@ class Setting(Model, Generic[T]):
 
     @property
     def value(self) -> T | None:
-        """The value that counts, or None where there is neither."""
+        """The value in use, or None if there is neither."""
         return self.typed.value if self.typed is not None else self.derived
 
     @property
     def known(self) -> T:
-        """The value that counts; `ComputationFailed` where there is none."""
+        """The value in use; `ComputationFailed` if there is none."""
         if self.value is None:
             raise ComputationFailed("a value is missing.", remedy="Type it, or give what it is derived from.")
         return self.value
@@ -228,17 +233,17 @@ class Setting(Model, Generic[T]):
         return None if self.typed is None else self.typed.value
 
     def with_typed(self, value: T, *, by: str = "", at: str = "", note: str = "") -> Setting[T]:
-        """The same setting with a typed value; what is derived stays."""
+        """A copy of the setting with a typed value; the derived one is kept."""
         kept = type(self).model_validate({"typed": {"value": value, "by": by, "at": at, "note": note}})
         return type(self)(typed=kept.typed, derived=self.derived)
 
     def with_derived(self, derived: T | None) -> Setting[T]:
-        """The same setting with another derived value; what was typed stays."""
+        """A copy of the setting with another derived value; the typed one is kept."""
         return self if derived == self.derived else type(self)(typed=self.typed, derived=derived)
 
 
 def _from_parts(kind: Any, args: tuple[Any, ...], own: dict[str, Any], given: set[str]) -> Any:
-    """A model as it was written by `Model.__reduce__`."""
+    """A model from what `Model.__reduce__` wrote."""
     return (kind[args] if args else kind).model_construct(_fields_set=given, **own)
 
 

@@ -1,6 +1,6 @@
-"""Plots described once, as data: the desk draws them live, pages draw the same description.
+"""Plots as data: the desk draws them live, and pages draw the same description.
 
-Colours are named by role (see `tarnwater.brief.colours` and the desk's theme), never by value.
+Colours are given by role (see `tarnwater.brief.colours` and the theme of the desk), not by value.
 """
 
 from __future__ import annotations
@@ -21,10 +21,10 @@ STYLES: tuple[Style, ...] = ("solid", "dashed", "dashdot", "dotted")
 
 @dataclass(frozen=True)
 class Axis:
-    """An axis with its one unit; ``low`` and ``high`` None follow the data.
+    """An axis with one unit; if ``low`` and ``high`` are None, its range follows the data.
 
-    ``ticks`` names places on it; without any the medium finds its own. An axis of time in hours whose zero has a
-    date has it as ``origin``: it is drawn as one of dates.
+    ``ticks`` are named positions; without any, the medium chooses them. ``origin`` is the date of hour zero of an axis
+    of time, which is then drawn with dates.
     """
 
     label: str
@@ -48,8 +48,8 @@ class Axis:
 class Curve:
     """A line through points in the units of the axes.
 
-    A ``filled`` one is shaded down to zero; one with ``dots`` shows its points; a ``tagged`` one has its
-    label at its end. Curves that look alike may share a name in the ``legend``.
+    A ``filled`` curve is shaded down to zero; ``dots`` shows its points; a ``tagged`` curve has its label at its end.
+    Curves that look alike may share a name in the ``legend``.
     """
 
     x: Floats
@@ -95,12 +95,12 @@ class Level:
     role: Role = "limit"
 
 
-#: Figures at which an axis may end.
+#: Numbers at which an axis may end.
 ROUND = (1.0, 1.25, 1.5, 1.75, 2.0, 2.5, 3.0, 3.5, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 10.0)
 
 
 def round_above(value: float) -> float:
-    """The next round figure: an axis that ends there stays while its curve moves a little."""
+    """The next round number, so that an axis keeps its end while its curve changes a little."""
     if value <= 0:
         return value or 1.0
     power = 10.0 ** np.floor(np.log10(value))
@@ -108,20 +108,20 @@ def round_above(value: float) -> float:
 
 
 def end_above(value: float) -> float:
-    """The next figure of two digits: so an axis of time stays as well, and wastes no more than a tenth of its room."""
+    """The next number of two digits, so that an axis of time keeps its end and wastes at most a tenth of its length."""
     if value <= 0:
         return value
     tenth = 10.0 ** (np.floor(np.log10(value)) - 1)
     return float(np.ceil(value / tenth * (1 - 1e-12)) * tenth)
 
 
-#: Share of a plot's height that what hangs from its top takes.
+#: Share of the height of a plot for the bars at its top.
 HANGING = 0.22
 
 
 @dataclass(frozen=True, eq=False)
 class Hanging:
-    """Bars that hang from the top of a plot on an axis of their own, as rain does over a hydrograph."""
+    """Bars from the top of a plot downward on a separate axis, as for rain over a hydrograph."""
 
     bars: Bars
     axis: Axis
@@ -142,8 +142,8 @@ class Hanging:
 class Plot:
     """A whole plot; ``title`` names what is drawn, with condition, storm and duration.
 
-    ``beside`` is a second axis on the right, for a curve drawn to another scale: its ticks stand at
-    places of the first.
+    ``beside`` is a second axis on the right, for a curve drawn to another scale; its ticks are at positions of the
+    first.
     """
 
     title: str
@@ -157,7 +157,7 @@ class Plot:
     beside: Axis | None = None
 
     def at(self, x: float) -> list[tuple[Curve, float]]:
-        """Value of each curve at a place on the horizontal axis, straight between points on the axes as drawn."""
+        """Value of each curve at a position on the horizontal axis, linear between points on the axes as drawn."""
         found = []
         for curve in self.curves:
             if len(curve.x) and curve.x[0] <= x <= curve.x[-1]:
@@ -168,12 +168,12 @@ class Plot:
         return found
 
     def _places(self, x: Floats) -> list[str]:
-        """Places on the horizontal axis, exact: numbers, or dates where it is one of dates."""
+        """Positions on the horizontal axis, exact: numbers, or dates on an axis of dates."""
         origin = self.x.origin
         return [repr(float(v)) if origin is None else moment(origin, 3600 * float(v)).isoformat() for v in x]
 
     def as_table(self) -> list[list[str]]:
-        """The plot as data, exact: a column pair a curve or set of bars, heads first."""
+        """The plot as exact data: two columns for each curve or set of bars, heads first."""
         columns: list[list[str]] = []
         for curve in self.curves:
             name = curve.label or self.y.label

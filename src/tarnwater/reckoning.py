@@ -1,4 +1,4 @@
-"""A reckoning: a figure, the equation behind it, and what went into it, down to the map, a table or a person.
+"""A reckoning: a figure, its equation, and its inputs, down to the map, a table or a person.
 
 A reckoning is the computation: `Reckoning.recomputed` evaluates the node from its inputs by the
 function that made the result.
@@ -16,7 +16,7 @@ import numpy as np
 from tarnwater import units
 from tarnwater.units import System
 
-#: Holds a number and its unit together while an equation is put into words.
+#: Joins a number and its unit while an equation is written.
 GLUE = "\u2060"
 
 
@@ -26,17 +26,17 @@ class Reckoning:
 
     Parameters
     ----------
-    title, symbol : what it is, and its symbol in equations.
-    value : a number in the base unit of ``kind``, an array, or what tells itself ``in_words``, as hydrographs do.
+    title, symbol : name of the figure, and its symbol in equations.
+    value : a number in the base unit of ``kind``, an array, or an object with ``in_words``, such as a hydrograph.
     kind : kind of quantity.
-    equation : how it follows from its inputs, or empty for a source.
-    source : who published the equation or the number.
-    origin : for a source, where it came from: the map, a table, a person.
+    equation : equation by which it follows from its inputs; empty for a source.
+    source : publication of the equation or the number.
+    origin : for a source, its origin: the map, a table, a person.
     inputs : what went in.
-    evaluate : the function that makes the value from those of the inputs, in their order.
-    unit : unit in which its number stands in the equation of the node above; empty for the display unit.
+    evaluate : function that computes the value from those of the inputs, in their order.
+    unit : unit of its number in the equation of the node above; empty for the display unit.
     place : where a click leads, as ``element/field`` or ``tables/key``.
-    head : for a root, what it holds for: condition, storm and design point.
+    head : for a root, its case: condition, storm and design point.
     """
 
     title: str
@@ -53,7 +53,7 @@ class Reckoning:
     head: str = ""
 
     def recomputed(self) -> Any:
-        """The value made anew from those of the inputs; a source gives its own."""
+        """The value computed again from those of the inputs; for a source its own value."""
         return self.value if self.evaluate is None else self.evaluate(*(i.value for i in self.inputs))
 
     def walk(self) -> Iterator[Reckoning]:
@@ -71,7 +71,7 @@ class Reckoning:
     def substituted(self) -> str:
         """The equation with numbers in place of symbols; empty where an input is no number."""
         text = self.equation.partition(" = ")[2]
-        # what is said in words is no formula to put numbers into
+        # an equation in words has no symbols to replace
         if (
             not text
             or re.search(r"\b(the|of|between)\b", text)
@@ -88,7 +88,7 @@ class Reckoning:
         return changed.replace(GLUE, " ") if changed != text else ""
 
     def in_equation(self, *, powered: bool = False) -> str:
-        """Its number with its unit as it stands in an equation, in brackets before a power."""
+        """Its number with its unit for an equation, in brackets before a power."""
         unit = self.unit or units.kind(self.kind).base
         number = units.rounded(units.to_unit(self.value, unit, self.kind), 5)
         number = number.rstrip("0").rstrip(".") if "." in number else number
@@ -98,7 +98,7 @@ class Reckoning:
         return whole
 
     def shown(self, system: System = "SI") -> str:
-        """The value in words: a number with its unit, or what an array holds."""
+        """The value in words: a number with its unit, or a summary of an array."""
         value = self.value
         if hasattr(value, "in_words"):
             return str(value.in_words(system))
@@ -111,7 +111,7 @@ class Reckoning:
         return units.show(value, self.kind, system)
 
     def lines(self, system: System = "SI", depth: int | None = None) -> Iterator[str]:
-        """The reckoning as indented lines, down to a depth; what was told already is not told again."""
+        """The reckoning as indented lines, down to a depth; a node is only written once."""
         if self.head:
             yield self.head
         yield from self._lines(system, depth, 0, set())

@@ -1,4 +1,4 @@
-"""States by which runs go on: arrays by case, in tuples nested as a method likes, None where there is nothing."""
+"""States of runs: arrays by case, in tuples of any nesting, None if there is nothing."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ import numpy as np
 
 from tarnwater.arrays import Cases
 
-#: A state of some cases: arrays (case, …) in tuples, or None. Only the method that made it knows which there are.
+#: A state of some cases: arrays (case, …) in tuples, or None. Only the method that made it knows its structure.
 State: TypeAlias = Any
 
 
@@ -25,8 +25,7 @@ def cases_of(state: State, cases: Cases) -> State:
 def joined(states: Sequence[State], counts: Sequence[int]) -> State:
     """States of some cases each, ``counts`` of them, put together.
 
-    Of arrays of different width the narrower ones end with zeros; where only some have anything, the others are
-    all zeros.
+    Arrays of different width are filled up with zeros; None among arrays becomes zeros.
     """
     there = [state for state in states if state is not None]
     if not there:

@@ -1,4 +1,4 @@
-"""Quantities: their kinds, the units they are read in and shown in, SI and US customary.
+"""Quantities: their kinds, and the units for reading and showing them, SI and US customary.
 
 Inside the program every kind has one base unit (`KINDS`); a unit's factor turns a value in that unit
 into the base. Factors are exact.
@@ -34,10 +34,10 @@ US_SURVEY_FOOT = 1200 / 3937
 
 @dataclass(frozen=True)
 class Kind:
-    """A kind of quantity.
+    """A kind of quantity. ``units`` maps every known unit to its factor.
 
-    ``units`` maps every unit understood to its factor; ``ladders`` names, for each system, the units
-    used for display from the largest down, each from the value (in the base unit) at which it begins.
+    ``ladders`` gives, for each system, the display units from the largest down, each with the least value (in the base
+    unit) for which it is used.
     """
 
     name: str
@@ -120,7 +120,7 @@ _RATIO = re.compile(rf"\s*1\s*(?::|in)\s*({_NUMBER})\s*")
 
 
 def kind(name: str) -> Kind:
-    """Look up a kind by name; `UnitError` for an unknown one."""
+    """The kind of a name; `UnitError` if it is unknown."""
     try:
         return KINDS[name]
     except KeyError as error:
@@ -151,7 +151,7 @@ def parse(text: str, kind_name: str, *, default: str | None = None) -> float:
         raise UnitError("nothing was typed.", remedy=f"Type a number{unit}.")
     if comma := _COMMA.fullmatch(text):
         if len(comma[2]) != THOUSAND or comma[1].lstrip("+-") in ("0", "00"):
-            # three digits might be thousands; any other number of them can only be decimals
+            # three digits could be thousands; any other number of digits can only be decimals
             return parse(text.replace(",", ".", 1), kind_name, default=default)
         raise UnitError(
             f"“{text.strip()}” has a comma, which could part decimals or thousands.",
@@ -175,6 +175,15 @@ def parse(text: str, kind_name: str, *, default: str | None = None) -> float:
     if not math.isfinite(number):
         raise UnitError(f"“{text.strip()}” is too large.", remedy="Type a smaller number.")
     return convert(number, match[3] or default, kind_name)
+
+
+def listed(text: str, kind_name: str, *, default: str | None = None) -> list[float]:
+    """Quantities of a kind in a list with commas, each with its unit or in the default one; none for no text.
+
+    >>> listed("0, 1h, 90 min", "time")
+    [0.0, 3600.0, 5400.0]
+    """
+    return [parse(part, kind_name, default=default) for part in text.split(",")] if text.strip() else []
 
 
 def convert(value: float, unit: str, kind_name: str) -> float:
@@ -204,7 +213,7 @@ def factor_of(unit: str, kind_name: str) -> float:
 
 
 def spelled(unit: str) -> str:
-    """A unit as it is written here: ``km2`` as ``km²``, ``hours`` as ``h``; an unknown one as it is."""
+    """A unit in our spelling: ``km2`` as ``km²``, ``hours`` as ``h``; an unknown one unchanged."""
     name = unit.strip()
     return _SPELLINGS.get(name, _SPELLINGS.get(name.lower(), name))
 
@@ -219,7 +228,7 @@ def display_unit(kind_name: str, values: Iterable[float] | float, system: System
     largest = max((abs(v) for v in values if v is not None and math.isfinite(v)), default=0.0)
     ladder = kind(kind_name).ladders[system]
     if largest == 0.0:
-        # an empty column is typed in what a person would say of a catchment
+        # an empty column takes the usual unit of a catchment
         return ladder[0][1] if kind_name in ("flow", "area") else ladder[-1][1]
     return next(unit for start, unit in ladder if largest >= start)
 
@@ -277,7 +286,7 @@ def show(
 
 
 def show_alike(values: Sequence[float], kind_name: str, system: System = "SI") -> list[str]:
-    """Write values of a kind that stand beside each other, all in the one unit of the largest.
+    """Write several values of a kind, all in the unit of the largest.
 
     >>> show_alike([0.05682, 0.4092], "flow")
     ['0.05682 m³/s', '0.4092 m³/s']
@@ -296,7 +305,7 @@ def show_place(x: float, y: float) -> str:
 
 
 def show_duration(seconds: float) -> str:
-    """Write a duration the way people say it.
+    """Write a duration in usual words.
 
     >>> [show_duration(s) for s in (900, 5400, 21600, 172800, 0)]
     ['15 min', '1 h 30 min', '6 h', '48 h', '0 min']

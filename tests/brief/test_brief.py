@@ -8,7 +8,7 @@ from tarnwater.brief.pictures import drawn_map, write_pictures
 from tarnwater.brief.plots import drawn_plot
 from tarnwater.brief.tables import CASE_COLUMNS, balance_rows, hydrograph_rows, peak_rows, write_tables
 from tarnwater.errors import StorageError
-from tarnwater.study.edits.delineation import terrain_of
+from tarnwater.study.edits.conditioning import terrain_of
 from tarnwater.study.pictures.hydrographs import governing_plot
 from tarnwater.study.reckonings import explain
 

@@ -128,8 +128,8 @@ class Hand:
         looking.timeout.connect(look)
         looking.start(50)
 
-    def answer_line(self, text, kind=QInputDialog, then=Qt.Key.Key_Return):
-        """Type over the line of the dialog that opens next, and end it by a key."""
+    def answer_line(self, text, *later, kind=QInputDialog, then=Qt.Key.Key_Return):
+        """Type over the line of the dialog that opens next, and end it by a key; ``later`` into those that follow."""
 
         def answer(asked):
             line = asked.findChild(QLineEdit)
@@ -137,6 +137,8 @@ class Hand:
             self.key(Qt.Key.Key_A, CTRL, on=line)
             self.write(text, on=line)
             self.key(then, on=line)
+            if later:
+                self.answer_line(*later, kind=kind, then=then)
 
         self.when_open(kind, answer)
 

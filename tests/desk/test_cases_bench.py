@@ -120,7 +120,7 @@ def test_a_pinned_flow_follows_every_edit_with_its_ghost(hand):
     hand.fill(hand.named("lag of Hill field"), "40 min")
     hand.settle()
     assert pin._peak.text() != before
-    assert "on the ghost" in pin._apart.text()
+    assert "against the ghost" in pin._apart.text()
     assert pin.plot.plot.curves[0].label == "before the edit"
 
 
@@ -168,7 +168,7 @@ def test_a_condition_is_added_edited_and_removed(hand, bench):
     hand.settle()
     desk = hand.desk
     assert (desk.view.condition, desk.edits_in) == ("hill-planted", "hill-planted")
-    assert "only in Hill planted" in hand.window.ledger.scope.text()
+    assert "only to Hill planted" in hand.window.ledger.scope.text()
     hand.find("hill field")
     hand.fill(hand.named("lag of Hill field"), "40")
     hand.settle()

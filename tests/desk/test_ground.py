@@ -376,7 +376,7 @@ def test_a_link_drawn_to_open_ground_leads_through_a_confluence_there(qtbot, ope
     links = {(k.up, k.down) for k in hand.desk.study.links.values()}
     assert links == {("catchment-1", "confluence-1"), ("confluence-1", "bridge")}
     assert hand.desk.selection == "confluence-1"
-    assert hand.desk.file.history.past[-1].label == "lead Catchment 1 through Confluence 1"
+    assert hand.desk.file.history.past[-1].label == "insert Confluence 1 below Catchment 1"
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     assert {(k.up, k.down) for k in hand.desk.study.links.values()} == {("catchment-1", "bridge")}
 

@@ -419,8 +419,8 @@ def test_timing_and_what_it_drains_to_stand_as_columns(hand):
 def test_contributing_areas_stand_at_the_outfall_and_on_the_board(hand):
     hand.find("pellowford bridge")
     area = hand.desk.network.area_above("pellowford-outlet") / 1e6
-    assert f"{area:.2f} km² drain to it" in hand.window.ledger._kind.text()
-    assert f"from {area:.2f} km²" in hand.bench(CASES)._unit.text()
+    assert f"{area:.2f} km² above" in hand.window.ledger._kind.text()
+    assert f"· {area:.2f} km²" in hand.bench(CASES)._unit.text()
 
 
 # finder, ledger, reckoning --------------------------------------------------------------------
@@ -450,7 +450,7 @@ def test_the_finder_says_when_nothing_is_found_and_ranks_undo_last(hand):
     texts = [finder.list.item(n).text() for n in range(finder.list.count())]
     assert texts[-1].startswith("Undo: type lag of Hill field")
     hand.write("qqq", on=finder.line)
-    assert "nothing is called" in finder.list.item(0).text()
+    assert "Nothing found for" in finder.list.item(0).text()
     hand.key(Qt.Key.Key_Escape, on=finder.line)
 
 
@@ -533,7 +533,7 @@ def test_the_doubt_gone_to_stays_the_one_that_is_accepted(hand):
 
 def test_nothing_is_accepted_before_a_doubt_was_gone_to(hand):
     hand.key(Qt.Key.Key_A, CTRL | SHIFT, on=hand.window)
-    assert "F8 goes to a doubt first" in hand.window.message.text()
+    assert "Go to a doubt with F8 first" in hand.window.message.text()
     assert hand.desk.study.accepted == ()
 
 
@@ -565,7 +565,7 @@ def test_what_is_in_view_is_printed_to_a_pdf_page(hand, tmp_path, what):
         hand.click(hand.named("reckoning of peak"))
     path = tmp_path / "page.pdf"
     hand.answer_file(path)
-    hand.find("print what is in view")
+    hand.find("print the view")
     hand.bot.waitUntil(path.exists, timeout=10_000)
     hand.settle()
     assert path.read_bytes().startswith(b"%PDF")
@@ -694,7 +694,7 @@ def test_a_second_opening_is_told_in_the_window(qtbot, tmp_path, demo):
     window = window_on(path)
     with pytest.raises(StudyFileError, match="another window"):
         window_on(path)
-    qtbot.waitUntil(lambda: "opened once more" in window.message.text(), timeout=5_000)
+    qtbot.waitUntil(lambda: "already open" in window.message.text(), timeout=5_000)
     leave(qtbot, window)
 
 
@@ -731,7 +731,7 @@ def test_a_search_for_remedies_is_stopped_by_escape_and_ends_with_the_window(
     for number, end in ((81, lambda: hand.key(Qt.Key.Key_Escape, on=hand.window)), (82, hand.window.close)):
         hand.fill(hand.named("curve number of Hask"), str(number))
         qtbot.waitUntil(hand.window.progress.isVisible)
-        assert "looking for remedies" in hand.window.progress._words.text()
+        assert "searching for remedies" in hand.window.progress._words.text()
         began = time.monotonic()
         end()
         took = time.monotonic() - began

@@ -252,7 +252,7 @@ def test_a_table_file_is_taken_in_and_its_bad_lines_are_listed(empty, bare, tmp_
     assert asked.shown.item(1, 1).text() == "26.00"
     assert "2 durations from 15 min to 1 h" in asked.told.text()
     assert not empty.desk.study.tables
-    empty.click(next(b for b in asked.findChildren(QPushButton) if b.text() == "Take it in"))
+    empty.click(next(b for b in asked.findChildren(QPushButton) if b.text() == "Import"))
     empty.settle()
     assert empty.desk.study.tables["depths"].source == "good.csv"
     assert empty.desk.study.tables["depths"].depths[1] == (16.0, 26.0)
@@ -267,7 +267,7 @@ def test_a_table_in_inches_is_said_to_be_so_before_it_is_taken_in(empty, bare, t
     empty.key(Qt.Key.Key_Down, on=asked.unit)
     assert asked.unit.currentText() == "in"
     assert "the greatest depth 2.000 in" in asked.told.text()
-    empty.click(next(b for b in asked.findChildren(QPushButton) if b.text() == "Take it in"))
+    empty.click(next(b for b in asked.findChildren(QPushButton) if b.text() == "Import"))
     empty.settle()
     assert empty.desk.study.tables["depths"].depths[1] == pytest.approx((25.4, 50.8), rel=1e-12)
 

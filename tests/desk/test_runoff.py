@@ -214,7 +214,7 @@ def test_cells_carry_marks_with_their_words(hand, sheet):
     row = row_of(sheet, "Hill field")
     index = sheet.model().index(row, LAG)
     assert index.data(MARK_ROLE) == "■"
-    assert "typed by a person" in index.data(Qt.ItemDataRole.ToolTipRole)
+    assert "typed; kept" in index.data(Qt.ItemDataRole.ToolTipRole)
     assert sheet.model().index(row_of(sheet, "Hask"), LAG).data(MARK_ROLE) == ""
 
 

@@ -49,7 +49,7 @@ def drain_into(hand, sheet, letters):
 def test_the_rows_of_a_block_are_what_acts_count_on_and_it_is_said(trees):
     sheet = mark_rows(trees, 0, 2)
     assert trees.desk.chosen == ("ash", "birch", "cherry")
-    assert "acts count on 3 elements" in trees.window.bench._head.text()
+    assert "actions apply to 3 elements" in trees.window.bench._head.text()
     words = [act.text() for act in trees.window._acts]
     assert "Remove 3 elements" in words
     assert "Drain 3 elements into …" in words

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QApplication, QComboBox
 from tests.strangers import elements, methods
 from tests.strangers.test_elements import land
 
+from tarnwater.desk.widgets.finder import Finder
 from tarnwater.network.elements import Element, Outfall
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
@@ -145,3 +146,44 @@ def test_a_column_of_a_stranger_is_pasted_and_filled(hand):
     hand.settle()
     assert shares() == pytest.approx([0.1, 0.2])
     assert set(everyone) == set(hand.desk.study.catchments)
+
+
+@pytest.fixture
+def any_kind(monkeypatch):
+    for one in elements.ALL:
+        monkeypatch.setitem(Element.known, one.tag(), one)
+
+
+def add_of_kind(hand, kind):
+    hand.key(Qt.Key.Key_Insert, Qt.KeyboardModifier.AltModifier, on=hand.window)
+    finder = hand.dialog(Finder)
+    hand.write(kind, on=finder.line)
+    hand.key(Qt.Key.Key_Return, on=finder.line)
+    hand.settle()
+    hand.back()
+
+
+def test_an_element_of_any_kind_is_added_by_keys_and_what_it_needs_is_asked_first(hand, any_kind):
+    answer_line(hand, "30 %")
+    add_of_kind(hand, "fork")
+    assert hand.desk.selection == "fork-1"
+    assert hand.desk.study.elements["fork-1"] == elements.Fork(name="Fork 1", share=0.3)
+    assert ("fork-1", "pellowford-outlet") in {(link.up, link.down) for link in hand.desk.study.links.values()}
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    assert "fork-1" not in hand.desk.study.elements
+
+
+def test_an_inflow_is_added_with_its_lists(hand):
+    hand.answer_line("0 h, 1 h, 5 h", "0, 3, 0")
+    add_of_kind(hand, "inflow")
+    inflow = hand.desk.study.elements["inflow-1"]
+    assert (inflow.times, inflow.flows) == ((0.0, 3600.0, 18000.0), (0.0, 3.0, 0.0))
+
+
+@pytest.mark.parametrize("text", ["", "150 %", "much"], ids=["nothing", "out of its range", "no number"])
+def test_no_element_is_added_half(hand, any_kind, text):
+    before = hand.desk.study
+    hand.answer_line(text, then=Qt.Key.Key_Return if text else Qt.Key.Key_Escape)
+    add_of_kind(hand, "fork")
+    assert hand.desk.study is before
+    assert bool(hand.window.message.text()) == bool(text)

@@ -64,7 +64,7 @@ class Person:
         if kind is QFileDialog:
             self.hand.answer_file(text)
         else:
-            self.hand.answer_line(text, kind, then)
+            self.hand.answer_line(text, kind=kind, then=then)
 
     def find(self, letters):
         """Find by letters, and choose the first."""

@@ -303,3 +303,13 @@ def test_curve_numbers_by_case_are_those_of_each_case_alone(timing, known, step)
     # rounding only
     assert joined == pytest.approx(whole.responses["a"].flow, rel=1e-9, abs=1e-12)
     assert np.abs(whole.responses["a"].balance.error).max() < 1e-12
+
+
+def test_the_share_to_which_a_flood_must_fall_is_that_of_the_batch(valley):
+    early, late = (compute(Batch(valley, storm(), 600.0, 90, recession_share=share)) for share in (0.2, 0.01))
+    for key, response in early.responses.items():
+        summary, other = response.summary, late.responses[key].summary
+        assert (summary.flood_end <= other.flood_end).all()
+        assert np.array_equal(summary.peaks.ordinates, other.peaks.ordinates)
+    ends = [one.responses[key].summary.flood_end.sum() for one in (early, late) for key in valley.order]
+    assert sum(ends[: len(ends) // 2]) < sum(ends[len(ends) // 2 :])

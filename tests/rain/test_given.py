@@ -35,7 +35,7 @@ def test_both_kinds_go_through_json_and_back():
         ({"origin": "9999-12-31T00:00:00Z"}, "too late"),
         ({"rain": {}}, "at least one catchment"),
         ({"rain": {"a": []}}, "at least one catchment"),
-        ({"rain": {"a": [1, 2], "b": [1]}}, "the same steps"),
+        ({"rain": {"a": [1, 2], "b": [1]}}, "as many steps of rain"),
         ({"rain": {"a": [-1]}}, "greater than or equal to 0"),
         ({"rain": {"a": [True]}}, "valid number"),
         ({"rain": {"a": ["3"]}}, "valid number"),

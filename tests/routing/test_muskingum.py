@@ -169,3 +169,48 @@ def test_the_number_of_parts_is_derived_once_and_does_not_follow_the_run():
 def test_a_reach_without_routing_hands_its_flow_on():
     inflow = flood(900)
     assert Passing().route(inflow).hydrograph is inflow
+
+
+def by_hand(flow, parts, step, c, substeps):
+    """The recursion of one case, sub-step by sub-step and part by part, in plain Python."""
+    now, out, uneven = [flow[0]] * (parts + 1), [flow[0]], []
+    for begin, end in pairwise(flow):
+        counted, last = 0.0, out[-1]
+        for sub in range(1, substeps + 1):
+            entering, before = begin + (end - begin) * sub / substeps, now[parts]
+            for part in range(1, parts + 1):
+                leaving = c.c1 * entering + c.c2 * now[part - 1] + c.c3 * now[part]
+                now[part - 1], entering = entering, leaving
+            now[parts] = entering
+            counted += 0.5 * step / substeps * (before + now[parts])
+        out.append(now[parts])
+        uneven.append(counted - 0.5 * step * (last + out[-1]))
+    return out, uneven
+
+
+@pytest.mark.parametrize("cases", [1, 16, 37], ids=lambda n: f"{n} cases")
+@pytest.mark.parametrize(("travel", "steps"), [(2400.0, 131), (200.0, 131), (90.0, 64), (2400.0, 1)])
+def test_every_case_follows_the_recursion_whatever_its_company_and_length(cases, travel, steps):
+    rng = np.random.default_rng(4)
+    flow = rng.gamma(0.5, 3.0, (cases, steps + 1))
+    reach = Muskingum(travel_time=travel, weight=0.2, parts=3)
+    c = reach.coefficients(600.0)
+    assert (c.substeps > 1) is (travel < 600)
+    routed = reach.route(Hydrograph(flow, 600.0)).hydrograph
+    for case in range(cases):
+        out, uneven = by_hand(list(flow[case]), 3, 600.0, c, c.substeps)
+        # the same operations in the same order, but for the end of a step
+        assert routed.flow[case] == pytest.approx(out, rel=1e-12, abs=1e-13)
+        if c.substeps > 1:
+            assert routed.uneven[case] == pytest.approx(uneven, rel=1e-9, abs=1e-9)
+
+
+def test_the_outflow_may_take_the_place_of_the_inflow():
+    flow = np.random.default_rng(5).gamma(0.5, 3.0, (21, 150))
+    reach = Muskingum(travel_time=200.0, weight=0.2, parts=3)
+    apart = reach.route(Hydrograph(flow.copy(), 600.0)).hydrograph
+    both = flow.copy()
+    together = reach.route(Hydrograph(both, 600.0), out=both).hydrograph
+    assert together.flow is both
+    assert np.array_equal(together.flow, apart.flow)
+    assert np.array_equal(together.uneven, apart.uneven)

@@ -134,12 +134,50 @@ class Spout(Element):
         return Answer((whole,), outside=whole.total / 11)
 
 
+class Tap(Element):
+    """Lets water in at a rate for some time, as an inflow may."""
+
+    kind: Literal["tap"] = "tap"
+    rate: float = parameter("flow", "rate", symbol="Q", above=0, most=1e4, source=SOURCE)
+    lasting: float = parameter("time", "time for which it is open", symbol="t", above=0, most=864000, source=SOURCE)
+
+    lets_in: ClassVar[bool] = True
+
+    def let_in(self, until: float) -> float:
+        return self.rate * min(until, self.lasting)
+
+    def memory(self, step: float) -> float:
+        return self.lasting
+
+    def respond(self, situation: Situation) -> Answer:
+        step, out = situation.step, situation.out
+        begun = 0.0 if situation.state is None else float(situation.state[0])
+        ends = begun + np.arange(float(out.shape[1])) * step
+        out[...] = joined = situation.joined.flow + np.where(ends < self.lasting, self.rate, 0.0)
+        volume = np.diff(np.minimum(ends, self.lasting)) * self.rate
+        own = np.where(ends < self.lasting, self.rate, 0.0)
+        uneven = np.tile(volume - 0.5 * step * (own[1:] + own[:-1]), (situation.cases, 1))
+        hydrograph = Hydrograph(joined, step, uneven)
+        outside = np.full(situation.cases, volume.sum())
+        return Answer((hydrograph,), np.full(situation.cases, ends[-1]), outside=outside)
+
+    def flow(self, asked: AskedOfElement) -> Derivation:
+        own = asked.method("")
+
+        def let(rate: float, lasting: float) -> Hydrograph:
+            anew = Tap(name=self.name, rate=rate, lasting=lasting)
+            out = np.empty((1, asked.steps + 1))
+            return anew.respond(Situation(asked.step, asked.steps, 1, None, (), (), None, out)).ways[0]
+
+        return Derivation("Q until t", SOURCE, (own.own("rate"), own.own("lasting")), let)
+
+
 def times(hydrograph: Hydrograph, factor: float) -> Hydrograph:
     uneven = None if hydrograph.uneven is None else factor * hydrograph.uneven
     return Hydrograph(factor * hydrograph.flow, hydrograph.step, uneven)
 
 
-ALL = (Fork, Basin, Doubler, Leak, Spout)
+ALL = (Fork, Basin, Doubler, Leak, Spout, Tap)
 for one in ALL:
     # they are there in the tests of this package only
     del Element.known[one.tag()]

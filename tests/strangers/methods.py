@@ -17,7 +17,7 @@ from tarnwater.routing.reaches import Routed, Routing
 from tarnwater.runoff.baseflow import Baseflow, FromGround
 from tarnwater.runoff.losses import Excess, Loss
 from tarnwater.runoff.timing import DerivedTime, Measures, Timing
-from tarnwater.runoff.transforms import DirectRunoff, Transform
+from tarnwater.runoff.transforms import DirectRunoff, ExcessOnArea, Transform
 
 SOURCE = "made up for a test"
 
@@ -93,10 +93,11 @@ class Bucket(Transform):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "its tests"
 
-    def respond(self, excess, area, lag, step, steps, state=None, out=None) -> DirectRunoff:
+    def respond(self, given: ExcessOnArea, lag: float) -> DirectRunoff:
+        excess, area, step, steps = given.excess, given.area, given.step, given.steps
         cases = len(excess)
-        flow = np.empty((cases, steps + 1)) if out is None else out
-        held, leaving = (np.zeros(cases), np.zeros(cases)) if state is None else state
+        flow = np.empty((cases, steps + 1)) if given.out is None else given.out
+        held, leaving = (np.zeros(cases), np.zeros(cases)) if given.state is None else given.state
         flow[:, 0] = leaving
         uneven = np.empty((cases, steps))
         for n in range(steps):
@@ -117,7 +118,7 @@ class Bucket(Transform):
         inputs = excess, asked.around("area", "km²"), asked.own("share"), asked.around("step")
 
         def run(depths: np.ndarray, area: float, share: float, step: float) -> Hydrograph:
-            return Bucket(share=share).respond(depths[None, :], area, 0.0, step, steps).hydrograph
+            return Bucket(share=share).respond(ExcessOnArea(depths[None, :], area, step, steps), 0.0).hydrograph
 
         return Derivation("Q_n = a S / Δt", SOURCE, inputs, run)
 

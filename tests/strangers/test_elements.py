@@ -30,7 +30,7 @@ from tarnwater.study.pictures.hydrographs import flow_plot
 from tarnwater.study.pictures.layout import tree_places
 from tarnwater.study.reckonings import explain
 
-from .elements import Basin, Doubler, Fork, Leak, Spout
+from .elements import Basin, Doubler, Fork, Leak, Spout, Tap
 
 HOUR = 3600.0
 RAIN = Rain(np.random.default_rng(3).gamma(0.5, 4.0, (3, 40)), 600.0)
@@ -255,3 +255,45 @@ def test_their_reckonings_evaluate(study, point):
                 if isinstance(value, float | np.ndarray):
                     # levels of a group stand to 1e-9 m
                     assert value == pytest.approx(known, rel=1e-7, abs=1e-8), node.title
+
+
+@pytest.fixture
+def tapped(study):
+    """The study of ways with a tap on the upper basin."""
+    return edits.connect(edits.add_element(study, Tap(name="Tap", rate=0.5, lasting=2.5 * HOUR)), "tap", "upper")
+
+
+def test_an_element_that_lets_water_in_is_at_home_everywhere(tapped, tmp_path):
+    assert Study.model_validate(json.loads(tapped.as_text())) == tapped
+    with StudyFile.create(tmp_path / "a.tarn.gpkg", tapped, Blobs()) as file:
+        assert file.study == tapped
+    assert "tap" in tree_places(resolve(tapped, "existing"))
+    results = compute_cases(tapped)
+    sea = next(answer.result for answer in results.answers() if answer.result.case.point == "sea")
+    assert sea.balance("tap").outside[0] == pytest.approx(0.5 * 2.5 * HOUR, rel=1e-12)
+    assert sea.figures("sea").given_volume == pytest.approx(0.5 * 2.5 * HOUR, rel=1e-12)
+    assert abs(float(sea.run.balance.error[sea.index])) < 1e-12
+    assert flow_plot(results, [sea], "tap").curves[0].y.max() == 0.5
+    for key in ("tap", "upper", "sea"):
+        for node in explain(tapped, sea, key, "peak", results=results).walk():
+            made = node.recomputed()
+            if isinstance(node.value, float) and isinstance(made, float):
+                # levels of a group stand to 1e-9 m
+                assert made == pytest.approx(node.value, rel=1e-7, abs=1e-8), node.title
+    write_tables(results, tmp_path / "out")
+    rows = list(csv.DictReader((tmp_path / "out/balance.csv").read_text().splitlines()))
+    let_in = [float(row["from_outside_m3"]) for row in rows if row["element"] == "Tap"]
+    assert let_in == pytest.approx([0.5 * 2.5 * HOUR] * len(let_in), rel=1e-9)
+    assert let_in
+
+
+def test_a_run_with_an_element_that_lets_water_in_is_cut_in_two(tapped):
+    net = network(("t", "o"), t=Tap(name="T", rate=2.0, lasting=7000.0), o=Outfall(name="O"))
+    nothing = Rain(np.zeros((1, 30)), 600.0)
+    whole = compute(Batch(net, nothing, 600.0, 30))
+    first = compute(Batch(net, Rain(nothing.depths[:, :9], 600.0), 600.0, 9))
+    rest = compute(Batch(net, Rain(nothing.depths[:, 9:], 600.0), 600.0, 21, start=first.states))
+    joined = np.concatenate([first.responses["o"].flow, rest.responses["o"].flow[:, 1:]], axis=1)
+    assert np.array_equal(joined, whole.responses["o"].flow)
+    assert whole.balance.outside[0] == pytest.approx(14_000.0, rel=1e-12)
+    assert whole_error(whole) < 1e-12

@@ -1,1 +1,1 @@
-"""What leaves a study: tables and pictures."""
+"""Output of a study: tables and pictures."""

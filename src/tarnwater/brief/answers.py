@@ -1,4 +1,4 @@
-"""Answers in words: the governing cases of each design point, what stands beside them, what is withheld."""
+"""Answers in words: the governing cases of each design point, those beside them, and what is withheld."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ def points_answered(results: Results) -> list[str]:
 
 
 def answer_rows(results: Results, point: str) -> Rows:
-    """The answers at a design point as rows of words, their head first; a column has one unit."""
+    """Rows of words of the answers at a design point, the head first; a column has one unit."""
     answers = [a for a in results.answers() if a.result.case.point == point]
     system = results.study.units
     kept = [a.limit for a in answers if a.limit is not None]
@@ -54,7 +54,7 @@ def _answer_row(results: Results, answer: Answer, of: tuple[str, str, str, str, 
 
 
 def _period(case: Case) -> str:
-    """The return period of a case; nothing for a given storm, which has none."""
+    """The return period of a case; empty for a given storm."""
     return "" if isinstance(case.event, str) else f"{case.event:g}"
 
 
@@ -84,7 +84,7 @@ def _greatest_of_each_family(own: list[CaseResult], point: str) -> list[CaseResu
     greatest: dict[tuple[str, str, Event, str, float], CaseResult] = {}
     for result in own:
         case, storm = result.case, result.case.storm
-        # of a family beside only its greatest is told; each other length is told
+        # for a family beside only its greatest peak; for other lengths each peak
         length = storm.duration if result.standing == "other length" else 0.0
         key = case.condition, storm.place, case.event, result.standing, length
         best = greatest.get(key)
@@ -94,7 +94,7 @@ def _greatest_of_each_family(own: list[CaseResult], point: str) -> list[CaseResu
 
 
 def withheld_lines(results: Results) -> Iterator[str]:
-    """What is withheld, a line for each reason with the cases that wait for it."""
+    """One line for each reason why cases are withheld, with these cases."""
     study = results.study
     by_reason: dict[tuple[str, str, str], list[str]] = {}
     for one in results.withheld:

@@ -1,4 +1,4 @@
-"""Every element under every condition and event: what its flow is in the case that governs a design point.
+"""The peak of every element under every condition and event, in the case that governs a design point.
 
 An element that does not drain there is shown with the storm made for its own outfall, which is named.
 """
@@ -27,7 +27,7 @@ Head = tuple[str, Event]
 
 
 def passing_by_element(results: Results, point: str) -> tuple[list[Head], dict[str, list[Passing | None]]]:
-    """Heads (condition, event), and for each element what passes it; None where it is not in the condition."""
+    """Heads (condition, event), and the peaks of each element; None where it is not in the condition."""
     heads = [(c, event) for event in _events(results, point) for c in results.study.conditions]
     table: dict[str, list[Passing | None]] = {}
     for key in results.study.all_elements:

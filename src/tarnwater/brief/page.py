@@ -1,11 +1,11 @@
-"""A page of the study to be printed: what is in view under a head that says what it is of."""
+"""A printed page: the view, under a head with study, condition, storm and units."""
 
 from __future__ import annotations
 
 import textwrap
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 from tarnwater.brief import colours
 from tarnwater.brief.plots import draw
@@ -19,18 +19,21 @@ from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.file.writing import write_whole
 from tarnwater.units import show, show_duration
 
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
 #: A4 upright, in inches, and its margin.
 WIDTH, HEIGHT, MARGIN = 8.27, 11.69, 0.7
 
 #: Letters in a line, lines on a page, and their height in points.
 LETTERS, LINES, POINTS = 96, 80, 8
 
-#: Letters of one width that a line of a table or a reckoning holds.
+#: Number of fixed-width letters in a line of a table or a reckoning.
 COLUMNS = 110
 
 
 def heads_of(study: Study, case: CaseResult | None) -> list[str]:
-    """What stands over every page: the study, the condition and the storm of a case, the units, and the step."""
+    """The head of every page: the study, the condition and the storm of a case, the units, and the step."""
     named = " · ".join(part for part in (study.title, study.number, study.author) if part)
     lines = [named]
     if case is not None:
@@ -43,7 +46,7 @@ def heads_of(study: Study, case: CaseResult | None) -> list[str]:
 
 
 def inputs_of(study: Study, element: Element) -> list[str]:
-    """The values of an element, with where each comes from."""
+    """The values of an element, each with its origin."""
     lines = []
     for path, described, held in quantities_in(element):
         value = held.value if isinstance(held, Setting) else held
@@ -57,7 +60,7 @@ def inputs_of(study: Study, element: Element) -> list[str]:
 
 
 def _name_of(path: str, described: Description) -> str:
-    """Words for a path; a value of a surface says of which one."""
+    """A path in words, with the name of the surface where it has one."""
     parts = path.split("/")
     surface = f"surface {int(parts[1]) + 1} " if parts[0] == "surfaces" and len(parts) > 2 else ""
     return surface + described.name
@@ -92,9 +95,9 @@ def print_lines(path: Path, heads: Sequence[str], lines: Sequence[str], inputs: 
 
 
 def as_columns(rows: Sequence[Sequence[str]]) -> list[str]:
-    """Rows of a table as lines in which columns stand under each other, words left and sheets right.
+    """Lines of text from the rows of a table, with aligned columns: words left, figures right.
 
-    Columns that the width of a page does not hold follow below, each time with the first one before them.
+    Columns that do not fit on the page follow below, each block with the first column.
     """
     widths = [max(len(row[column]) for row in rows) for column in range(len(rows[0]))]
     lines: list[str] = []
@@ -107,7 +110,7 @@ def as_columns(rows: Sequence[Sequence[str]]) -> list[str]:
 
 
 def _parts_of_a_page(widths: Sequence[int]) -> Iterator[list[int]]:
-    """Columns that stand together on a page, the first one in each part."""
+    """Groups of columns that fit on a page, each with the first column."""
     part, used = [0], widths[0]
     for column in range(1, len(widths)):
         if used + 2 + widths[column] > COLUMNS and len(part) > 1:
@@ -124,7 +127,7 @@ def _wrapped(lines: Sequence[str]) -> Iterator[str]:
         yield from textwrap.wrap(line, COLUMNS, subsequent_indent=indent) or [""]
 
 
-def _page(heads: Sequence[str]) -> Any:
+def _page(heads: Sequence[str]) -> Figure:
     from matplotlib.figure import Figure
 
     sheet = Figure(figsize=(WIDTH, HEIGHT), facecolor="white")
@@ -134,7 +137,7 @@ def _page(heads: Sequence[str]) -> Any:
     return sheet
 
 
-def _save(sheets: Sequence[Any], path: Path) -> None:
+def _save(sheets: Sequence[Figure], path: Path) -> None:
     import io
 
     from matplotlib.backends.backend_pdf import PdfPages

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -19,6 +19,10 @@ from tarnwater.study.pictures.hydrographs import flow_plot, governing_plot
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.shade import hillshade
 from tarnwater.terrain.streams import stream_lines
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
+    from matplotlib.figure import Figure
 
 
 def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, folder: Path) -> list[Path]:
@@ -42,8 +46,8 @@ def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, fo
     return written
 
 
-def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
-    """The terrain in light and shade with streams, catchments, doubtful depressions and outlets."""
+def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Figure:
+    """A map of the terrain with relief shading, streams, catchments, doubtful depressions and outlets."""
     from matplotlib.figure import Figure
     from shapely import from_wkb
 
@@ -85,7 +89,7 @@ def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Any:
     return sheet
 
 
-def _label(axes: Any, text: str, place: tuple[float, float], side: str, weight: str = "normal") -> None:
+def _label(axes: Axes, text: str, place: tuple[float, float], side: str, weight: str = "normal") -> None:
     offset = (0, 0) if side == "center" else (8, 0)
     axes.annotate(
         text,

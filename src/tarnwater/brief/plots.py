@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -12,6 +12,10 @@ from tarnwater.brief import colours
 from tarnwater.clock import date_ticks
 from tarnwater.plots import HANGING, Axis, Hanging, Plot, Role
 from tarnwater.units import rounded
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
+    from matplotlib.figure import Figure
 
 _COLOURS: dict[Role, str] = {
     "ink": colours.INK,
@@ -27,7 +31,7 @@ _DASHES = {"solid": "-", "dashed": "--", "dashdot": "-.", "dotted": ":"}
 
 DOTS_PER_INCH = 110
 
-#: Dates named on an axis.
+#: Number of dates on an axis.
 MOST_DATES = 8
 
 
@@ -38,8 +42,8 @@ def save_plot(plot: Plot, path: Path, *, width: float = 8.2, height: float = 4.8
     drawn_plot(plot, width, height).savefig(path, dpi=DOTS_PER_INCH)
 
 
-def drawn_plot(plot: Plot, width: float = 8.2, height: float = 4.8) -> Any:
-    """A plot on a sheet of its own, inches wide and high."""
+def drawn_plot(plot: Plot, width: float = 8.2, height: float = 4.8) -> Figure:
+    """A figure with one plot, inches wide and high."""
     from matplotlib.figure import Figure
 
     sheet = Figure(figsize=(width, height), facecolor=colours.PAPER, layout="constrained")
@@ -47,7 +51,7 @@ def drawn_plot(plot: Plot, width: float = 8.2, height: float = 4.8) -> Any:
     return sheet
 
 
-def draw(axes: Any, plot: Plot) -> None:
+def draw(axes: Axes, plot: Plot) -> None:
     """Draw a plot on matplotlib's axes."""
     axes.set_facecolor(colours.PAPER)
     for bars in plot.bars:
@@ -89,15 +93,15 @@ def draw(axes: Any, plot: Plot) -> None:
         axes.spines[side].set_visible(False)
 
 
-def _draw_legend(axes: Any) -> None:
-    """Name what is drawn where there is more than one thing, each name once."""
+def _draw_legend(axes: Axes) -> None:
+    """Draw a legend where there is more than one curve, each name once."""
     handles, labels = axes.get_legend_handles_labels()
     named = dict(zip(labels, handles, strict=True))
     if len(named) > 1:
         axes.legend(named.values(), named.keys(), frameon=False, fontsize=8)
 
 
-def _hang(axes: Any, hanging: Hanging) -> None:
+def _hang(axes: Axes, hanging: Hanging) -> None:
     low, high = axes.get_ylim()
     axes.set_ylim(low, low + (high - low) / (1.0 - HANGING))
     above = axes.twinx()
@@ -111,13 +115,13 @@ def _hang(axes: Any, hanging: Hanging) -> None:
         above.spines[side].set_visible(False)
 
 
-def _set_dates(axes: Any, origin: datetime, high: float | None) -> None:
+def _set_dates(axes: Axes, origin: datetime, high: float | None) -> None:
     low, end = axes.get_xlim()
     places, names = zip(*date_ticks(origin, max(low, 0.0), end if high is None else high, MOST_DATES), strict=True)
     axes.set_xticks(np.array(places), names)
 
 
-def _set_axis(axes: Any, which: str, axis: Axis) -> None:
+def _set_axis(axes: Axes, which: str, axis: Axis) -> None:
     getattr(axes, f"set_{which}label")(axis.title, fontsize=8)
     if axis.log:
         getattr(axes, f"set_{which}scale")("log")

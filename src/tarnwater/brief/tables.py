@@ -1,4 +1,4 @@
-"""Results as tables, in SI units that the column heads name.
+"""Results as tables, in SI units, which the column heads name.
 
 ``peaks.csv`` has a row a case; ``hydrographs.csv`` the flow of every element in the governing cases;
 ``balance.csv`` the water balance of every element in them. The columns are those of `PEAK_COLUMNS`
@@ -64,7 +64,7 @@ BALANCE_COLUMNS = {
 }
 
 
-#: What tells one case from another in every table; no two rows of ``peaks.csv`` share it.
+#: Columns that identify a case in every table; each row of ``peaks.csv`` has a different set of values.
 CASE_COLUMNS = tuple(BALANCE_COLUMNS)[:5]
 
 
@@ -90,7 +90,7 @@ def _csv(rows: Iterable[Sequence[object]]) -> str:
 
 
 def harmless(cell: object) -> object:
-    """A cell that no spreadsheet takes for a formula: text that begins like one gets an apostrophe before it.
+    """A cell that no spreadsheet reads as a formula: text that begins like one gets an apostrophe.
 
     >>> [harmless(c) for c in ("=1+1", "-Beck", "-0.5", "Hask", 3)]
     ["'=1+1", "'-Beck", '-0.5', 'Hask', 3]
@@ -167,7 +167,7 @@ def peak_rows(results: Results) -> Iterator[list[str]]:
 def hydrograph_rows(results: Results) -> Iterator[list[str]]:
     """Rows of ``hydrographs.csv``: the case, the time (and the date where there is one), each element's flow in m³/s.
 
-    Of an element with several ways down what goes by each stands after the whole.
+    For an element with several links down, the flow in each link follows the total.
     """
     study = results.study
     names = list(dict.fromkeys(k for a in results.answers() for k in a.result.network.order))

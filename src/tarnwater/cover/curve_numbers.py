@@ -17,7 +17,7 @@ GROUPS: tuple[SoilGroup, ...] = ("A", "B", "C", "D")
 
 @dataclass(frozen=True)
 class CoverClass:
-    """A cover in a condition: curve numbers for soil groups A to D in the average condition, lambda 0.2.
+    """Cover and hydrologic condition, with curve numbers for soil groups A to D in the average condition, lambda 0.2.
 
     ``impervious`` is the share (0 to 1) of impervious land that the numbers already contain.
     """
@@ -52,7 +52,7 @@ def cover_classes() -> dict[str, CoverClass]:
 
 
 def find_cover(title: str) -> CoverClass:
-    """Look a class up by title, whatever its case; `UnknownName` with the nearest otherwise."""
+    """Find a class by its title, ignoring case; `UnknownName` with the nearest otherwise."""
     classes = cover_classes()
     folded = {name.casefold(): found for name, found in classes.items()}
     try:

@@ -14,13 +14,13 @@ from tarnwater.study.edits.delineation import outlet_of
 
 
 def always(acts: Acts) -> bool:
-    """An action that is always to be had."""
+    """Whether an action is available: always."""
     return True
 
 
 @dataclass(frozen=True)
 class Action:
-    """Something a person can do: its menu, its words, its key, what it does, and when."""
+    """An action: its menu, title, key, function, and whether it is available."""
 
     menu: str
     title: Callable[[Acts], str]
@@ -45,8 +45,8 @@ def _redo_words(acts: Acts) -> str:
 
 def _scope_words(acts: Acts) -> str:
     if acts.desk.edits_in:
-        return "Typing counts in all conditions again"
-    return f"Typing counts only in {acts.desk.study.conditions[acts.desk.condition].name}"
+        return "Edits apply to all conditions again"
+    return f"Edits apply only to {acts.desk.study.conditions[acts.desk.condition].name}"
 
 
 def _condition_words(acts: Acts) -> str:
@@ -71,9 +71,10 @@ def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall
 
 
 def remove(acts: Acts) -> None:
-    """Remove the chosen elements as one act where edits count.
+    """Remove the chosen elements as one act, in the conditions that edits apply to.
 
-    What came with an outlet of the map goes with its outlet, or is left out of the one condition that edits count in.
+    Elements made with an outlet of the map are removed with it, or is left out of the one condition that edits apply
+    to.
     """
     desk = acts.desk
     outlets = {key: outlet_of(desk.study, key) for key in desk.chosen if not desk.scope_of(key)}
@@ -91,7 +92,7 @@ def show_keys(acts: Acts) -> None:
 
 
 def _of_chosen(one: str, several: str) -> Callable[[Acts], str]:
-    """Words of an act on the element selected, or with their number on those gathered."""
+    """Title of an action on the selected element, or on several with their number."""
     return lambda acts: several.format(n) if (n := len(acts.desk.chosen)) > 1 else one
 
 
@@ -103,7 +104,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("New study …"), "Ctrl+N", lambda a: a.studies.new_study()),
     Action("Study", _words("Open a study …"), "Ctrl+O", lambda a: a.studies.open_study()),
     Action("Study", _words("Open the demo"), "", lambda a: a.studies.open_demo()),
-    Action("Study", _words("Keep as another file …"), "Ctrl+Shift+S", lambda a: a.studies.keep_as()),
+    Action("Study", _words("Save as another file …"), "Ctrl+Shift+S", lambda a: a.studies.keep_as()),
     Action("Study", _words("Open a terrain …"), "Ctrl+T", lambda a: a.studies.open_terrain()),
     Action("Study", _words("Title, number, author …"), "", lambda a: a.studies.show_details()),
     Action("Study", _words("Step of the run …"), "", lambda a: a.elements.set_step()),
@@ -112,7 +113,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Unlock"), "", lambda a: a.desk.do(edits.unlock), lambda a: a.desk.study.locked),
     Action("Study", _words("Write peaks and hydrographs …"), "", lambda a: a.studies.write_results(),
            lambda a: a.desk.results is not None and bool(a.desk.results.cases)),
-    Action("Study", _words("Print what is in view to PDF …"), "Ctrl+Shift+F", lambda a: a.studies.print_view()),
+    Action("Study", _words("Print the view to PDF …"), "Ctrl+Shift+F", lambda a: a.studies.print_view()),
     Action("Study", _words("Close"), "Ctrl+Q", lambda a: a.room.close()),
     Action("Edit", _undo_words, "Ctrl+Z", lambda a: a.desk.undo()),
     Action("Edit", _redo_words, "Ctrl+Shift+Z", lambda a: a.desk.redo(), lambda a: bool(a.desk.file.history.future)),
@@ -120,9 +121,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Add a reach"), "Shift+Insert", adder(Reach)),
     Action("Edit", _words("Add a confluence"), "", adder(Confluence)),
     Action("Edit", _words("Add an outfall"), "", adder(Outfall)),
+    Action("Edit", _words("Add an element of any kind …"), "Alt+Insert", lambda a: a.elements.add_another()),
     Action("Edit", _of_chosen("Drain into …", "Drain {} elements into …"), "Ctrl+L",
            lambda a: a.elements.drain_into(), _removable),
-    Action("Edit", _of_chosen("Make or unmake a design point", "Make or unmake {} design points"), "Ctrl+E",
+    Action("Edit", _of_chosen("Set or remove a design point", "Set or remove {} design points"), "Ctrl+E",
            lambda a: a.desk.turn_design_points(a.desk.chosen), _removable),
     Action("Edit", _words("Limits of the design point …"), "Ctrl+M", lambda a: a.elements.show_limits(), _removable),
     Action("Edit", _words("Add a condition …"), "Ctrl+Shift+N", lambda a: a.elements.add_condition()),
@@ -137,7 +139,7 @@ ACTIONS: tuple[Action, ...] = (
            lambda a: a.desk.study.units != "US"),
     Action("Look", _of_chosen("Pin the selected flow", "Pin {} flows"), "Ctrl+P",
            lambda a: a.desk.pin_chosen(), _removable),
-    Action("Look", _words("Another unit of this field or column …"), "Ctrl+U", lambda a: a.asking.choose_unit()),
+    Action("Look", _words("Change the unit of this field or column …"), "Ctrl+U", lambda a: a.asking.choose_unit()),
     Action("Look", _words("Fold or unfold the pins"), "Ctrl+Shift+P", lambda a: a.room.pins.turn_fold()),
     Action("Look", _words("Light or dark"), "F9", lambda a: a.room.turn_theme()),
     Action("Go", _words("Find an action"), "Ctrl+K", lambda a: a.room.find_action()),
@@ -146,8 +148,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("Previous stop or doubt"), "Shift+F8", lambda a: a.findings.walk(-1),
            lambda a: bool(a.desk.findings)),
     Action("Edit", _remedy_words, "Ctrl+Shift+R", lambda a: a.findings.apply_remedy(), lambda a: bool(a.desk.findings)),
-    Action("Edit", _words("Accept the doubt …, or doubt it again"), "Ctrl+Shift+A", lambda a: a.findings.accept(),
-           lambda a: bool(a.desk.findings)),
+    Action("Edit", _words("Accept the doubt …, or withdraw the acceptance"), "Ctrl+Shift+A",
+           lambda a: a.findings.accept(), lambda a: bool(a.desk.findings)),
     Action("Go", _words("To the ledger"), "F7", lambda a: a.room.ledger.go_to_first()),
     Action("Go", _words("Page of keys"), "Shift+F1", show_keys),
     Action("Go", _words("Compute again"), "F5", lambda a: a.room.work()),

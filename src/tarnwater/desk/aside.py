@@ -1,4 +1,4 @@
-"""The one way to a thread: work goes aside, its result or error comes back to one callback each."""
+"""Work in threads: its result or its error comes back to one callback each."""
 
 from __future__ import annotations
 
@@ -6,17 +6,20 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from tarnwater.errors import Cancelled
 from tarnwater.progress import Progress
 
+#: What a piece of work returns.
+T = TypeVar("T")
+
 
 @dataclass(frozen=True, eq=False)
 class Task:
-    """Work under way: what it is, how far it is, since when (`time.monotonic`)."""
+    """Work in progress: its title, its share done, and when it began (`time.monotonic`)."""
 
     title: str
     progress: Progress
@@ -31,13 +34,13 @@ class Task:
 
     @property
     def left(self) -> float | None:
-        """Seconds that it will still take, by its share so far; None before anything can be said."""
+        """Seconds that it will still take, by the share done; None while this is unknown."""
         share = self.progress.share
         return None if share < 0.02 else self.elapsed * (1 - share) / share
 
 
 class Aside(QObject):
-    """Runs work beside the window. Answers arrive on the window's thread; those of cancelled work do not."""
+    """Runs work in threads. Answers arrive in the window's thread; those of cancelled work do not."""
 
     _answered = pyqtSignal(object, object, object)
     changed = pyqtSignal()
@@ -49,18 +52,18 @@ class Aside(QObject):
 
     @property
     def tasks(self) -> list[Task]:
-        """What is under way and still wanted."""
+        """Work in progress that is not cancelled."""
         return [task for task in self._running.values() if not task.progress.flag[0]]
 
     def run(
         self,
-        work: Callable[[Progress], Any],
-        done: Callable[[Any], None],
+        work: Callable[[Progress], T],
+        done: Callable[[T], None],
         failed: Callable[[BaseException], None],
         title: str = "",
         cancelled: Callable[[], None] | None = None,
     ) -> Progress:
-        """Start work under a title; the progress it is given cancels it, and ``cancelled`` is told of that."""
+        """Start work with a title; its progress object cancels it, and ``cancelled`` is then called."""
         progress = Progress()
 
         def body() -> None:
@@ -78,7 +81,7 @@ class Aside(QObject):
         return progress
 
     def cancel(self, progress: Progress) -> None:
-        """Give work up; its answer will not arrive."""
+        """Cancel work; its answer will not arrive."""
         progress.cancel()
         self.changed.emit()
 
@@ -89,7 +92,7 @@ class Aside(QObject):
             task.thread.join()
         self._running.clear()
 
-    def _deliver(self, progress: Progress, callback: Callable[[Any], None] | None, answer: Any) -> None:
+    def _deliver(self, progress: Progress, callback: Callable[[object], None] | None, answer: object) -> None:
         task = self._running.pop(id(progress), None)
         if progress.flag[0]:
             if task is not None and task.cancelled is not None:

@@ -1,4 +1,4 @@
-"""What the window stands on: one study, one selection, one case in view, the results, and news of each."""
+"""The state of a window: one study, one selection, one case in view, the results, and signals of changes."""
 
 from __future__ import annotations
 
@@ -50,7 +50,10 @@ MOST_PINS = 4
 
 @dataclass(frozen=True)
 class View:
-    """The case in view, the same on every bench; without a storm (its key and duration) that governs the event."""
+    """The case in view, the same on every bench.
+
+    Without a storm (its key and duration), the case that governs the event.
+    """
 
     condition: str
     point: str
@@ -60,7 +63,7 @@ class View:
 
 @dataclass(frozen=True)
 class Pin:
-    """A place whose flow is kept in view; it follows the case in view, or is held on a case of its own.
+    """A pinned element; it follows the case in view, or is held on one case.
 
     ``ghost`` holds results that were frozen to compare with; without them the state before the last
     edit is the ghost.
@@ -72,7 +75,7 @@ class Pin:
 
 
 class Desk(QObject):
-    """Holds the present study and announces what changed; edits, computing and selecting go through it."""
+    """Holds the present study and signals changes; edits, computing and selecting go through it."""
 
     study_changed = pyqtSignal()
     selection_changed = pyqtSignal()
@@ -119,11 +122,11 @@ class Desk(QObject):
 
     @property
     def computing(self) -> bool:
-        """Whether results are under way, or will be as soon as the window stands."""
+        """Whether results are being computed, or will be when the window is shown."""
         return self._waiting or self._computing is not None
 
     def stamp(self, note: str = "") -> dict[str, str]:
-        """Who types now, for a typed value."""
+        """Author and time of a value typed now."""
         return {"by": self.study.author or self._who, "at": now(), "note": note}
 
     @property
@@ -135,7 +138,7 @@ class Desk(QObject):
 
     @property
     def network(self) -> Network:
-        """The network of the condition in view: what is shown everywhere."""
+        """The network of the condition in view."""
         study, condition = self.study, self.condition
         if self._resolved is None or self._resolved[0] is not study or self._resolved[1] != condition:
             self._resolved = study, condition, resolve(study, condition)
@@ -147,21 +150,21 @@ class Desk(QObject):
         return self.network.elements
 
     def scope_of(self, element: str) -> str:
-        """Key of the condition in which an edit of an element counts; empty for all of them.
+        """Key of the condition that an edit of an element applies to; empty for all of them.
 
-        An element that only a condition has is edited there, whatever edits change otherwise.
+        An element that only a condition has is always edited there.
         """
         if self.edits_in or element in self.study.elements or element not in self.study.all_elements:
             return self.edits_in
         return home_of(self.study, element)
 
     def turn_scope(self) -> None:
-        """From edits for all conditions to edits only for the one in view, and back."""
+        """Switch between edits to all conditions and edits to the one in view."""
         self.edits_in = "" if self.edits_in else self.condition
         self.scope_changed.emit()
 
     def turn_scope_to(self, condition: str) -> None:
-        """Put a condition in view; edits count in it only."""
+        """Put a condition in view; edits apply to it only."""
         view = self.view
         if view is None:
             self.edits_in = condition
@@ -172,9 +175,9 @@ class Desk(QObject):
     def type_values(
         self, values: Sequence[tuple[str, str, float]], note: str = "", texts: Mapping[str, str] | None = None
     ) -> bool:
-        """Type values (element, field, number in the base unit) as one act, where edits count.
+        """Type values (element, field, number in the base unit) as one act, in the conditions that edits apply to.
 
-        ``texts`` holds what was typed by field: the first unit typed for a quantity becomes that of its entry.
+        ``texts`` are the typed texts by field: the first unit typed for a quantity becomes its unit of entry.
         """
         stamp = self.stamp(note)
         scopes = {self.scope_of(element) for element, _, _ in values}
@@ -188,21 +191,21 @@ class Desk(QObject):
         return done
 
     def _kept_by_condition(self, element: str, field: str) -> str:
-        """Name of the condition in view where it holds a value of its own, which an edit for all does not reach."""
+        """Name of the condition in view if it has a value of its own, which edits to all conditions keep."""
         for condition in lineage(self.study, self.condition):
             if f"{element}/{field}" in condition.settings:
                 return condition.name
         return ""
 
     def give_back(self, values: Sequence[tuple[str, str]]) -> bool:
-        """Give typed values (element, field) back as one act, where edits count."""
+        """Clear typed values (element, field) as one act, in the conditions that edits apply to."""
         scopes = {self.scope_of(element) for element, _ in values}
         scope = scopes.pop() if len(scopes) == 1 else self.edits_in
         cleared = [(*one, None) for one in values if isinstance(value_at(self.elements[one[0]], one[1]), Setting)]
         return not cleared or self.do(edits.type_values, cleared, condition=scope)
 
     def choose(self, element: str, field: str, value: Any) -> bool:
-        """Choose a method, surfaces or a cover, where edits count; a method for all the chosen that can have it."""
+        """Choose a method, surfaces or a cover where edits apply; a method for all selected elements with its kind."""
         alike = [key for key in self.chosen if _takes(self.elements[key], field, value)]
         if len(alike) > 1 and element in alike:
             return self.do(choose_many, self.with_scopes(alike), field, value, **self.stamp())
@@ -210,7 +213,7 @@ class Desk(QObject):
         return self.do(edits.choose, element, field, value, condition=scope, **self.stamp())
 
     def add(self, element: Element, into: str = "") -> bool:
-        """Add an element where edits count, draining into another one or into the one outfall; it is selected."""
+        """Add an element where edits apply, draining into another one or into the only outfall, and select it."""
         key = slug(element.name, self.study.all_elements)
         if self.edits_in:
             made = self.do(add_draining_in, self.edits_in, element, key, into)
@@ -221,7 +224,7 @@ class Desk(QObject):
         return made
 
     def remove(self, elements: Sequence[str]) -> bool:
-        """Remove elements where edits count, as one act: from the study, or from one condition."""
+        """Remove elements in the conditions that edits apply to, as one act: from the study, or from one condition."""
         if len(elements) > 1:
             return self.do(remove_many, self.with_scopes(elements))
         (element,) = elements
@@ -229,7 +232,7 @@ class Desk(QObject):
         return self.do(remove_in, scope, element) if scope else self.do(edits.remove_element, element)
 
     def connect(self, ups: Sequence[str], down: str) -> bool:
-        """Let elements drain into another where edits count, as one act."""
+        """Connect elements to another one in the conditions that edits apply to, as one act."""
         below = self.scope_of(down)
         scopes = [(scope or below, up) for scope, up in self.with_scopes(ups)]
         if len(ups) > 1:
@@ -238,7 +241,7 @@ class Desk(QObject):
         return self.do(connect_in, scope, up, down) if scope else self.do(edits.connect, up, down)
 
     def lead_through(self, up: str, element: Element) -> bool:
-        """Lead an element through another, which is added where edits count and selected."""
+        """Insert an element below another one in the conditions that edits apply to, and select it."""
         scope, key = self.scope_of(up), slug(element.name, self.study.all_elements)
         if scope:
             made = self.do(lead_through_in, scope, up, element, key)
@@ -249,7 +252,7 @@ class Desk(QObject):
         return made
 
     def turn_design_points(self, elements: Sequence[str]) -> bool:
-        """Make elements design points, or none where all of them are."""
+        """Make elements design points, or, if all of them are, make none of them one."""
         points = self.study.design_points
         point = None if all(element in points for element in elements) else DesignPoint()
         if len(elements) > 1:
@@ -257,13 +260,13 @@ class Desk(QObject):
         return self.do(edits.set_design_point, elements[0], point)
 
     def with_scopes(self, elements: Sequence[str]) -> list[tuple[str, str]]:
-        """Each element after the condition in which an edit of it counts, empty for all of them."""
+        """Each element after the condition that an edit of it applies to, empty for all of them."""
         return [(self.scope_of(element), element) for element in elements]
 
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> bool:
-        """Make an edit; what refuses it is told, and the answer is whether it was made.
+        """Make an edit; a refusal is reported; returns whether it was made.
 
-        What another program wrote meanwhile is taken in first, and the edit is made on that.
+        What another program wrote meanwhile is loaded first, and the edit is made on that.
         """
         if self.follow_file():
             return self.do(edit, *args, **kwargs)
@@ -275,7 +278,7 @@ class Desk(QObject):
         return self._change(new, lambda: self.file.history.publish(label, new))
 
     def follow_file(self) -> bool:
-        """Take in what another program wrote to the study, and say so; answers whether there was anything."""
+        """Load what another program wrote to the study, and say so; returns whether there was anything."""
         if not self.file.is_behind:
             return False
         try:
@@ -284,14 +287,14 @@ class Desk(QObject):
             self.told.emit(str(error))
             return False
         self._took_over(self.study, check(self.study))
-        self._begin(self.study, self._document_findings)
+        self._begin(self.study)
         self.study_changed.emit()
         acts = ", ".join(labels[:3]) + (f" and {len(labels) - 3} more" if len(labels) > 3 else "")
-        self.say(f"Another program changed the study, and it was taken in: {acts}.")
+        self.say(f"Another program changed the study; its edits were loaded: {acts}.")
         return True
 
     def say(self, words: str) -> None:
-        """Say something at the foot that is no trouble."""
+        """Show a message at the foot."""
         self.said.emit(words)
 
     def restore(self, name: str) -> bool:
@@ -299,7 +302,7 @@ class Desk(QObject):
         return self._change(self.file.history.point(name).study, lambda: self.file.history.restore(name))
 
     def undo(self) -> bool:
-        """Go back one act; a draft that was not taken yet is undone first. What was undone is said."""
+        """Undo one act; a draft is undone first. What was undone is reported."""
         for draft in reversed(self.drafts):
             if words := draft():
                 self.say(f"Undone: {words}.")
@@ -314,28 +317,28 @@ class Desk(QObject):
         return done
 
     def redo(self) -> bool:
-        """Go forth one act, and say which."""
+        """Redo one act, and report it."""
         future = self.file.history.future
         if not future:
             return False
         label, act = future[-1].label, future[-1]
         done = self._change(act.redone(self.study), self.file.history.redo)
         if done:
-            self.say(f"Done again: {label}.")
+            self.say(f"Redone: {label}.")
         return done
 
     def _change(self, new: Study, publish: Callable[[], Study]) -> bool:
-        """Publish a study; computing begins while the disk still writes."""
+        """Publish a study; computing begins while the file is being written."""
         before = self.study
         if new == before:
             self.told.emit("")
             return True
+        self._begin(new)
         findings = check(new)
-        self._begin(new, findings)
         try:
             publish()
         except TarnwaterError as error:
-            self._begin(before, self._document_findings)
+            self._begin(before)
             self.told.emit(str(error))
             return False
         self._took_over(new, findings)
@@ -346,7 +349,7 @@ class Desk(QObject):
         return True
 
     def _took_over(self, new: Study, findings: list[Finding]) -> None:
-        """Let selection, view and pins hold to what there is in another study."""
+        """Adapt selection, view and pins to another study."""
         self._document_findings = [*findings, *self._file_findings]
         self.findings = self._document_findings
         if self.selection not in new.all_elements:
@@ -362,44 +365,44 @@ class Desk(QObject):
 
     @property
     def chosen(self) -> tuple[str, ...]:
-        """Elements on which an act counts: those gathered, or the one selected, as far as the condition has them."""
+        """Elements that actions apply to: those gathered, or the selected one, if the condition has them."""
         if len(self.gathered) > 1 and self.selection in self.gathered:
             return tuple(key for key in self.gathered if key in self.elements)
         return (self.selection,) if self.selection in self.elements else ()
 
     def gather(self, keys: Sequence[str]) -> None:
-        """Let acts count on several elements, the one selected among them."""
+        """Let actions apply to several elements, among them the selected one."""
         new = tuple(dict.fromkeys(keys))
         if new != self.gathered:
             self.gathered = new
             self.gathered_changed.emit()
 
     def select(self, key: str) -> None:
-        """Make an element the one selected, on every bench; what was gathered is let go."""
+        """Select an element on every bench; gathered elements are released."""
         self.gather(())
         if key != self.selection and key in self.study.all_elements:
             self.selection = key
             self.selection_changed.emit()
 
     def look_at(self, view: View) -> None:
-        """Put another case in view."""
+        """Show another case."""
         if view != self.view:
             picked = self.view is None or view.condition != self.view.condition
             self.view = view
             if picked:
-                # edits follow the condition picked: all of them while the first, on which the others rest, is in view
+                # edits apply to the picked condition, or to all conditions while the first one is in view
                 first = next(iter(self.study.conditions))
                 self.edits_in = "" if view.condition == first else view.condition
                 self.scope_changed.emit()
             self.view_changed.emit()
 
     def compute(self) -> None:
-        """Compute all cases aside; an edit meanwhile supersedes the work."""
-        self._begin(self.study, self._document_findings)
+        """Compute all cases in a thread; a further edit replaces the work."""
+        self._begin(self.study)
         if self._computing is None:
             self.results_changed.emit()
 
-    def _begin(self, study: Study, findings: list[Finding]) -> None:
+    def _begin(self, study: Study) -> None:
         self._waiting = False
         if self._computing is not None:
             superseded, self._computing = self._computing, None
@@ -418,7 +421,7 @@ class Desk(QObject):
         self._computing = progress
 
     def _cancelled(self, progress: Progress) -> None:
-        """The person cancelled the computing; what edits superseded is another matter."""
+        """Report that the person cancelled the computation; one that an edit replaced is not reported."""
         if self._computing is progress:
             self._computing = self.results = None
             self.told.emit("Computing was cancelled: no results are shown. F5 computes.")
@@ -438,7 +441,7 @@ class Desk(QObject):
         self.results_changed.emit()
 
     def _view_that_is_there(self, results: Results) -> View | None:
-        """The view, or as much of it as there are cases for: without its storm, for another event, the first."""
+        """The view, or the nearest one with cases: without its storm, for another event, or the first one."""
         view = self.view
         if view is None:
             return self._first_view(results)
@@ -475,7 +478,7 @@ class Desk(QObject):
         self.results_changed.emit()
 
     def fault(self, error: BaseException) -> None:
-        """Tell what stopped a piece of work; a fault of the program itself comes with a report to copy."""
+        """Report what stopped a piece of work; an error of the program comes with a report to copy."""
         if isinstance(error, TarnwaterError):
             self.told.emit(str(error))
         else:
@@ -505,12 +508,12 @@ class Desk(QObject):
         return None if results is None else results.case(view.condition, view.point, view.event, view.storm)
 
     def pin_chosen(self) -> None:
-        """Keep the flows of the chosen elements in view."""
+        """Pin the flows of the selected elements."""
         for element in self.chosen:
             self.pin(element)
 
     def pin(self, element: str) -> None:
-        """Keep the flow of an element in view, as far as there is room."""
+        """Pin the flow of an element, if there is room."""
         if len(self.pins) >= MOST_PINS:
             self.say(f"{MOST_PINS} flows are pinned already; unpin one first.")
             return
@@ -524,21 +527,21 @@ class Desk(QObject):
         self.file.keep_state("pins", [[pin.element, _plain_view(pin.held)] for pin in self.pins])
 
     def replace_pin(self, number: int, pin: Pin | None) -> None:
-        """Change a pin, or take it off."""
+        """Change a pin, or remove it."""
         self.pins[number : number + 1] = [] if pin is None else [pin]
         self._keep_pins()
         self.pins_changed.emit()
 
     def close(self) -> None:
-        """Stop what is under way and close the study."""
+        """Cancel all work and close the study."""
         self.aside.cancel_all()
         self.file.close()
 
 
 def _takes(element: Element, field: str, value: Any) -> bool:
-    """Whether an element has a method at a field, for which this one may stand in.
+    """Whether an element has a method at a field that this one may replace.
 
-    One of several surfaces is not meant: what stands first in another catchment is other land.
+    Not for one of several surfaces: the first surface of another catchment is other land.
     """
     first, *beneath = field.split("/")
     if not isinstance(value, Method) or (beneath and len(getattr(element, first, ())) != 1):
@@ -550,7 +553,7 @@ def _takes(element: Element, field: str, value: Any) -> bool:
 
 
 def _apart(event: Event, other: Event) -> float:
-    """How far an event is from another that is not there: return periods by their ratio, given storms last."""
+    """Distance of an event from another one that does not exist: return periods by their ratio, given storms last."""
     if isinstance(event, str) or isinstance(other, str):
         return 1e9 if isinstance(event, str) else event
     return abs(float(np.log(event / other)))
@@ -561,7 +564,7 @@ def _plain_view(view: View | None) -> Any:
 
 
 def _kept_pins(file: StudyFile) -> list[Pin]:
-    """Pins of an earlier sitting; what is odd in them is left out."""
+    """Pins that the file kept; invalid ones are left out."""
     pins: list[Pin] = []
     kept = file.kept_state("pins")
     for one in kept if isinstance(kept, list) else []:

@@ -1,4 +1,4 @@
-"""A place among the programs of the desktop: entry, icon and file type, in the person's own data folders."""
+"""Integration in the desktop: entry, icon and file type, in the person's data folders."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ def data_folder() -> Path:
 
 
 def files_of(folder: Path, program: str) -> dict[Path, str]:
-    """What stands in which file under a data folder."""
+    """Contents of the files under a data folder."""
     return {
         folder / "applications" / "tarnwater.desktop": ENTRY.replace("@program@", quoted(program)),
         folder / "mime" / "packages" / "tarnwater.xml": FILE_TYPE,
@@ -60,7 +60,7 @@ def files_of(folder: Path, program: str) -> dict[Path, str]:
 
 
 def quoted(program: str) -> str:
-    """A path as the Exec line of an entry wants it, quoted where it holds more than plain letters.
+    """A path for the Exec line of an entry, quoted if it has other than plain letters.
 
     >>> quoted("/opt/tarn water/bin/tarnwater")
     '"/opt/tarn water/bin/tarnwater"'
@@ -73,7 +73,10 @@ def quoted(program: str) -> str:
 
 
 def install() -> list[Path]:
-    """Put entry, file type and icon where the desktop looks, and answer the files; `StorageError` where it cannot."""
+    """Write entry, file type and icon to the folders of the desktop, and return the files.
+
+    `StorageError` if it cannot.
+    """
     folder = data_folder()
     made = files_of(folder, program_path())
     for path, text in made.items():
@@ -87,7 +90,7 @@ def install() -> list[Path]:
 
 
 def remove() -> list[Path]:
-    """Take them away again, and answer those that were there."""
+    """Remove these files, and return those that existed."""
     folder = data_folder()
     gone = [path for path in files_of(folder, program_path()) if path.exists()]
     for path in gone:
@@ -97,13 +100,13 @@ def remove() -> list[Path]:
 
 
 def program_path() -> str:
-    """Path of the command that this program was started by, or stands beside its Python."""
+    """Path of the command that started this program, or of the one beside its Python."""
     beside = Path(sys.executable).with_name("tarnwater")
     return str(beside) if beside.exists() else shutil.which("tarnwater") or "tarnwater"
 
 
 def _tell_the_desktop(folder: Path) -> None:
-    """Have the desktop read its folders anew where its tools are there; without them it does so in its own time."""
+    """Tell the desktop to read its folders again, if its tools exist; otherwise it does so later."""
     for tool, own in (("update-mime-database", folder / "mime"), ("update-desktop-database", folder / "applications")):
         if shutil.which(tool) and own.is_dir():
             with contextlib.suppress(OSError, subprocess.SubprocessError):

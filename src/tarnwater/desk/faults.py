@@ -1,4 +1,4 @@
-"""Faults of the program itself: each becomes a report to copy, and is written to a log that rotates."""
+"""Errors of the program: each becomes a report to copy, and is written to a rotating log."""
 
 from __future__ import annotations
 
@@ -26,18 +26,18 @@ LOG.addHandler(logging.NullHandler())
 
 
 def log_file() -> Path:
-    """Where faults are written down."""
+    """Path of the log of errors."""
     return Path(platformdirs.user_state_dir("tarnwater")) / "faults.log"
 
 
 def report_of(error: BaseException) -> str:
-    """A report of a fault of the program, to be copied: what failed and where; nothing of the study."""
+    """A report of an error of the program, to be copied: what failed and where, without data of the study."""
     trace = "".join(traceback.format_exception(error))
     return f"Tarnwater {__version__}, Python {platform.python_version()}, {platform.platform()}\n\n{trace}"
 
 
 class Faults(QObject):
-    """Catches what nothing else caught, on the window's thread and on others, and tells it on the window's."""
+    """Catches uncaught errors in every thread and reports them in the window's thread."""
 
     told = pyqtSignal(str)
 
@@ -60,13 +60,13 @@ class Faults(QObject):
             self.note(caught.exc_value)
 
     def note(self, error: BaseException) -> None:
-        """Write a fault down and tell it."""
+        """Log an error and report it."""
         report = report_of(error)
         LOG.error(report)
         self.told.emit(report)
 
     def close(self) -> None:
-        """Give the hooks back, and close the log."""
+        """Restore the hooks, and close the log."""
         sys.excepthook, threading.excepthook = self._before
         if self._handler is not None:
             LOG.removeHandler(self._handler)
@@ -74,7 +74,7 @@ class Faults(QObject):
 
 
 def _log_handler() -> logging.Handler | None:
-    """The log that rotates; None where its folder cannot be written, which keeps nothing else from working."""
+    """The rotating log; None if its folder cannot be written."""
     path = log_file()
     with contextlib.suppress(OSError):
         path.parent.mkdir(parents=True, exist_ok=True)

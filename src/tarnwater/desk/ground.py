@@ -1,38 +1,40 @@
-"""The terrain of the study at the desk: its picture at once, its drainage when ready, and work on its outlets."""
+"""The terrain of the open study: its picture at once, its drainage when ready, and edits of its outlets."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 import platformdirs
 from PyQt6.QtCore import QObject, pyqtBoundSignal, pyqtSignal
 
 from tarnwater.desk.aside import Aside
 from tarnwater.errors import OutletError
-from tarnwater.formats.raster import ElevationImport
 from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
 from tarnwater.study.edits import slug
-from tarnwater.study.edits.delineation import (
-    ConditionedTerrain,
-    Survey,
-    condition_terrain,
-    survey,
-    take_survey,
-    terrain_of,
-)
+from tarnwater.study.edits.conditioning import ConditionedTerrain, condition_again, condition_terrain, terrain_of
+from tarnwater.study.edits.delineation import Survey, survey, take_survey
 from tarnwater.study.file import StudyFile
 from tarnwater.study.pictures.map import GroundPicture, picture_of, stream_field, terrain_digest
 from tarnwater.terrain.drainage import Drainage
+from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped, snap
 from tarnwater.terrain.streams import StreamField
+from tarnwater.terrain.voids import VoidTreatment
+
+if TYPE_CHECKING:
+    from tarnwater.formats.raster import ElevationImport
+
+
+#: Settings of a terrain that stay when another one takes its place.
+_SETTINGS = ("stream_threshold", "snap_radius", "breach_depth", "breach_length")
 
 
 class InHand(Protocol):
-    """What the terrain needs of the desk beside which it is opened: the study in its file, and ways to say and do."""
+    """The interface of the desk for the terrain: the study in its file, messages and edits."""
 
     aside: Aside
     file: StudyFile
@@ -43,24 +45,24 @@ class InHand(Protocol):
 
     @property
     def study_changed(self) -> pyqtBoundSignal:
-        """Told after every change of the study."""
+        """Signal after every change of the study."""
 
     @property
     def told(self) -> pyqtBoundSignal:
-        """Tells words to the person."""
+        """Signal with a message for the person."""
 
     def do(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> bool:
-        """Make an edit; answers whether it was made."""
+        """Make an edit; returns whether it was made."""
 
     def select(self, key: str) -> None:
         """Select an element."""
 
     def fault(self, error: BaseException) -> None:
-        """Show what was not foreseen."""
+        """Report an unexpected error."""
 
 
 def picture_file(digest: str) -> Path:
-    """Where the picture of a terrain is kept between two sittings."""
+    """Path of the cached picture of a terrain."""
     return Path(platformdirs.user_cache_dir("tarnwater")) / "ground" / f"{digest}.npz"
 
 
@@ -88,24 +90,24 @@ class Ground(QObject):
 
     @property
     def working(self) -> bool:
-        """Whether outlets are being surveyed or a terrain is being taken in."""
+        """Whether outlets are being surveyed or a terrain is being imported."""
         return self._working is not None
 
     @property
     def tracing(self) -> bool:
-        """Whether streams at another threshold are being drawn."""
+        """Whether streams at another threshold are being traced."""
         return self._tracing is not None
 
     def show_kept(self) -> None:
-        """Show the picture kept from before, if there is one; the terrain itself follows."""
+        """Show the cached picture, if there is one, until the terrain is ready."""
         terrain = self.desk.study.terrain
         if terrain is not None:
-            self.picture = GroundPicture.load(picture_file(terrain_digest(terrain)))
+            self.picture = GroundPicture.load(picture_file(_digest(self.desk.study)))
             self.streams = Lines.of([]) if self.picture is None else self.picture.streams
-            self._pictured = terrain_digest(terrain)
+            self._pictured = _digest(self.desk.study)
 
     def follow(self) -> None:
-        """Load the terrain where it is another one; draw the streams where their threshold is another."""
+        """Load the terrain if it has changed; draw the streams if their threshold has changed."""
         terrain = self.desk.study.terrain
         if terrain is None:
             if self._terrain:
@@ -113,11 +115,11 @@ class Ground(QObject):
                 self._terrain = ""
                 self.changed.emit()
             return
-        digest = terrain_digest(terrain, with_threshold=False)
+        digest = _digest(self.desk.study, with_threshold=False)
         if digest != self._terrain:
             self._terrain, self._threshold = digest, terrain.stream_threshold
             self.drainage = self.field = None
-            if self.picture is None or terrain_digest(terrain) != self._pictured:
+            if self.picture is None or _digest(self.desk.study) != self._pictured:
                 self.show_kept()
                 self.changed.emit()
             self._load()
@@ -137,8 +139,8 @@ class Ground(QObject):
             picture = known
             if picture is None:
                 picture = picture_of(drainage, field.lines(study.terrain.stream_threshold))
-                _keep(picture, terrain_digest(study.terrain))
-            return terrain_digest(study.terrain, with_threshold=False), drainage, field, picture
+                _keep(picture, _digest(study))
+            return _digest(study, with_threshold=False), drainage, field, picture
 
         progress = self.desk.aside.run(
             work, self._loaded, self._failed, "Opening the terrain", lambda: self._cancelled(progress)
@@ -165,7 +167,7 @@ class Ground(QObject):
         self.changed.emit()
 
     def show_streams(self, threshold: float) -> None:
-        """Draw the streams at a threshold (m2), as while it is dragged; the last one asked for counts."""
+        """Draw the streams at a threshold (m2) while it is dragged; the last request counts."""
         self._wanted = threshold
         if self.field is None or self._tracing is not None:
             return
@@ -181,9 +183,9 @@ class Ground(QObject):
         self._tracing = self.desk.aside.run(lambda progress: field.lines(threshold), traced, self._failed)
 
     def snapped(self, x: float, y: float, aim: float = 0.0) -> Snapped | None:
-        """Where an outlet at a place would go, None before the terrain is ready; `OutletError` where it cannot.
+        """Where an outlet at a place would snap to; None before the terrain is ready; `OutletError` if it cannot.
 
-        ``aim`` m is how exactly a place can be pointed at; a stream may be as far as that, or the snap radius.
+        ``aim`` m is the accuracy of the pointer; a stream may be at this distance, or within the snap radius.
         """
         terrain = self.desk.study.terrain
         if self.drainage is None or terrain is None:
@@ -191,40 +193,71 @@ class Ground(QObject):
         return snap(self.drainage, x, y, threshold=terrain.stream_threshold, radius=max(terrain.snap_radius, aim))
 
     def take_in(self, read: ElevationImport, source: str) -> None:
-        """Condition a terrain aside and make it the study's, with the outlets surveyed anew."""
+        """Condition a terrain in a thread, with the features and limits there are, and put it into the study."""
         study, blobs = self.desk.study, self.desk.file.blobs
-        options: dict[str, Any] = (
-            {}
-            if study.terrain is None
-            else {"stream_threshold": study.terrain.stream_threshold, "snap_radius": study.terrain.snap_radius}
-        )
+        kept = () if study.terrain is None else _SETTINGS
+        settings = {name: getattr(study.terrain, name) for name in kept}
 
-        def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
-            made = condition_terrain(
+        def make(progress: Progress) -> ConditionedTerrain:
+            return condition_terrain(
                 read.grid,
                 blobs,
                 source=source,
                 repairs=read.notes,
                 fills=read.fills,
-                progress=progress.within(0, 0.8),
-                **options,
+                features=study.ground_features,
+                progress=progress,
+                **settings,
             )
+
+        self._condition(make, f"import the terrain {source}")
+
+    def reshape(
+        self,
+        act: str,
+        *,
+        features: Mapping[str, GroundFeature] | None = None,
+        treatments: Mapping[int, VoidTreatment] | None = None,
+        then: Callable[[], None] | None = None,
+        **settings: float,
+    ) -> None:
+        """Condition the terrain again in a thread, with other features, treatments of voids or limits, as one act."""
+        study, blobs = self.desk.study, self.desk.file.blobs
+
+        def make(progress: Progress) -> ConditionedTerrain:
+            return condition_again(
+                study, blobs, features=features, treatments=treatments, progress=progress, **settings
+            )
+
+        self._condition(make, act, then)
+
+    def _condition(
+        self, make: Callable[[Progress], ConditionedTerrain], act: str, then: Callable[[], None] | None = None
+    ) -> None:
+        """Make a conditioned terrain in a thread, survey the outlets on it, and put both into the study."""
+        study, blobs = self.desk.study, self.desk.file.blobs
+        base = _of_ground(study)
+
+        def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
+            made = make(progress.within(0, 0.8))
             found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 1))
             field = stream_field(made.drainage)
             return made, found, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
 
         def done(answer: tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]) -> None:
-            made, now, field, picture = answer
+            made, found, field, picture = answer
             self._working = None
-            if self.desk.study.outlets != study.outlets:
-                self.desk.told.emit("The outlets were changed meanwhile; the terrain was not taken in. Open it again.")
+            if _of_ground(self.desk.study) != base:
+                self.desk.told.emit(f"{sentence(act)}: the ground was changed meanwhile; nothing was done. Try again.")
                 self.changed.emit()
                 return
-            self._terrain = terrain_digest(made.record, with_threshold=False)
-            self._threshold = made.record.stream_threshold
-            if self.desk.do(take_survey, now, blobs, f"take in the terrain {source}"):
-                _keep(picture, terrain_digest(made.record))
+            self._terrain = terrain_digest(found.record, made.features, with_threshold=False)
+            self._threshold = found.record.stream_threshold
+            if self.desk.do(take_survey, found, blobs, act, features=made.features):
+                _keep(picture, terrain_digest(found.record, made.features))
                 self._stand_on(made.drainage, field, picture)
+                if then is not None:
+                    then()
             else:
                 self._terrain = ""
                 self.follow()
@@ -232,20 +265,20 @@ class Ground(QObject):
         self._begin(work, done, "Conditioning the terrain")
 
     def place_outlet(self, x: float, y: float, name: str, *, accept: bool = False) -> None:
-        """Drop an outlet at a place; its catchment follows."""
+        """Add an outlet at a place, with its catchment."""
         outlets = self.desk.study.outlets
         outlet = Outlet(name=name, asked=(x, y), accepted_as_is=accept)
         key = slug(name, {**self.desk.study.all_elements, **outlets})
         self._survey({**outlets, key: outlet}, f"place the outlet {name}", lambda: self.desk.select(key))
 
     def move_outlet(self, key: str, x: float, y: float) -> None:
-        """Ask for an outlet at another place; derived values follow, typed ones stay."""
+        """Move an outlet to another place; derived values are updated, typed ones are kept."""
         outlets = self.desk.study.outlets
         moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
         self._survey({**outlets, key: moved}, f"move the outlet {moved.name}", lambda: self.desk.select(key))
 
     def remove_outlets(self, keys: Sequence[str], also: Sequence[tuple[str, str]] = ()) -> None:
-        """Remove outlets with their catchments; what drained to them drains on.
+        """Remove outlets with their catchments; elements that drained to them drain to the next ones.
 
         ``also`` names other elements, each with its condition or none, that go in the same act.
         """
@@ -255,11 +288,11 @@ class Ground(QObject):
         self._survey({k: o for k, o in outlets.items() if k not in keys}, act, also_remove=also)
 
     def set_threshold(self, threshold: float) -> None:
-        """Make another area the one that makes a stream; outlets are snapped anew."""
+        """Set the stream threshold area; outlets are snapped again."""
         self._survey(self.desk.study.outlets, "set the stream threshold", stream_threshold=threshold)
 
     def set_snap_radius(self, radius: float) -> None:
-        """Let outlets move to a stream within another distance, m; they are snapped anew."""
+        """Set the snap radius, m; outlets are snapped again."""
         self._survey(self.desk.study.outlets, "set the snap radius", snap_radius=radius)
 
     def _survey(
@@ -272,17 +305,15 @@ class Ground(QObject):
     ) -> None:
         study, drainage = self.desk.study, self.drainage
         if drainage is None or study.terrain is None:
-            self.desk.told.emit(
-                f"{act[:1].upper()}{act[1:]}: the terrain is still being opened. Try again in a moment."
-            )
+            self.desk.told.emit(f"{sentence(act)}: the terrain is still being opened. Try again in a moment.")
             return
         record = study.terrain.model_copy(update=options)
-        base = (study.terrain, study.outlets)
+        base = _of_ground(study)
 
         def done(found: object) -> None:
             self._working = None
-            if (self.desk.study.terrain, self.desk.study.outlets) != base:
-                self.desk.told.emit(f"{act}: the outlets were changed meanwhile; nothing was done. Try again.")
+            if _of_ground(self.desk.study) != base:
+                self.desk.told.emit(f"{sentence(act)}: the ground was changed meanwhile; nothing was done. Try again.")
             elif self.desk.do(take_survey, found, self.desk.file.blobs, act, also_remove) and then is not None:
                 then()
             self.changed.emit()
@@ -311,15 +342,30 @@ class Ground(QObject):
         """The person cancelled the work: nothing was changed."""
         if progress is self._working:
             self._working = None
-            self.desk.told.emit("Stopped: the study is as it was.")
+            self.desk.told.emit("Stopped: the study is unchanged.")
         elif progress is self._loading:
             self._loading, self._terrain = None, ""
             self.desk.told.emit("Stopped: the terrain is not open, outlets cannot be moved. F5 opens it.")
         self.changed.emit()
 
 
+def _digest(study: Study, *, with_threshold: bool = True) -> str:
+    assert study.terrain is not None
+    return terrain_digest(study.terrain, study.ground_features, with_threshold=with_threshold)
+
+
+def sentence(act: str) -> str:
+    """The name of an act as the beginning of a message."""
+    return act[:1].upper() + act[1:]
+
+
+def _of_ground(study: Study) -> tuple[object, ...]:
+    """What a survey of the ground stands on."""
+    return study.terrain, study.outlets, study.ground_features
+
+
 def _keep(picture: GroundPicture, digest: str) -> None:
-    """Keep a picture for the next sitting; a full disk costs only time."""
+    """Cache a picture for the next start; a full disk only costs time."""
     try:
         picture.save(picture_file(digest))
     except OSError:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -24,7 +23,7 @@ WINDOWS: list[Window] = []
 
 
 def open_window(path: Path | None) -> int:
-    """Open the window on a study, by default the last one, and stay until it is closed; answers the exit code."""
+    """Open the window on a study, by default the last one, and stay until it is closed; returns the exit code."""
     from tarnwater.desk.shell import application
 
     app = application()
@@ -43,14 +42,17 @@ def open_window(path: Path | None) -> int:
 
 
 def show_fault(report: str) -> None:
-    """Show a report over the window at work; while one is shown, those that follow are only written down."""
+    """Show a report over the active window; while one is shown, further ones are only logged."""
     shown = any(fault.isVisible() for window in WINDOWS for fault in window.findChildren(Fault))
     if WINDOWS and not shown:
         Fault(WINDOWS[-1], report).open()
 
 
 def window_on_last() -> Window:
-    """A window on the study opened last, or at first on the demo's copy; what keeps the last one shut is told."""
+    """A window on the study opened last, or at first on the demo's copy.
+
+    A reason why the last one cannot be opened is reported.
+    """
     from tarnwater.desk.preferences import Preferences
 
     told = ""
@@ -65,7 +67,7 @@ def window_on_last() -> Window:
 
 
 def window_on_demo() -> Window:
-    """A window on the demo's copy; on a new copy where that one cannot be opened, which is told."""
+    """A window on the demo's copy; on a new copy where that one cannot be opened, which is reported."""
     try:
         return window_on(demo_copy())
     except TarnwaterError as error:
@@ -75,7 +77,7 @@ def window_on_demo() -> Window:
 
 
 def window_on(path: Path) -> Window:
-    """A window on a study file; raises what stands against opening it, and nothing is left open then."""
+    """A window on a study file; raises the reason why it cannot be opened, and leaves nothing open."""
     from tarnwater.desk.desk import Desk
     from tarnwater.desk.preferences import Preferences, lock_study
     from tarnwater.desk.shell import Window
@@ -102,7 +104,7 @@ def window_on(path: Path) -> Window:
 
 
 def lead_on(window: Window) -> None:
-    """Open the studies that a window asks for in its place; what stands against one is told in it."""
+    """Open the studies that a window asks for in its place; an error is reported in it."""
 
     def turn_to(find: Callable[[], Path]) -> None:
         try:
@@ -133,7 +135,7 @@ def demo_copy() -> Path:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError:
-        # a home that cannot be written: the demo is had all the same, until the machine clears it away
+        # if the home folder cannot be written, the demo is in a temporary folder
         folder = Path(tempfile.mkdtemp(prefix="tarnwater-"))
     return new_demo(folder)
 
@@ -146,10 +148,3 @@ def new_demo(folder: Path) -> Path:
     if not path.exists():
         StudyFile.create(path, *build_demo()).close()
     return path
-
-
-def has_display() -> bool:
-    """Whether a window can be shown here."""
-    import os
-
-    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")) or sys.platform == "darwin"

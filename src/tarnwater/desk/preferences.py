@@ -1,4 +1,4 @@
-"""What the window remembers of a person between two sittings, in the folders of the desktop standard."""
+"""Preferences that the window keeps between two starts, in the folders of the desktop standard."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ MOST_RECENT = 12
 
 
 class Preferences:
-    """Recent studies, the look, and where the window stood."""
+    """Recent studies, the theme, and the geometry of the window."""
 
     def __init__(self) -> None:
         folder = Path(platformdirs.user_config_dir("tarnwater"))
@@ -49,7 +49,7 @@ class Preferences:
 
     @property
     def geometry(self) -> QByteArray:
-        """Where the window stood, as Qt writes it; empty the first time."""
+        """Geometry of the window, as Qt writes it; empty the first time."""
         kept = self._kept.value("geometry")
         return kept if isinstance(kept, QByteArray) else QByteArray()
 
@@ -59,7 +59,7 @@ class Preferences:
 
     @property
     def bench(self) -> str:
-        """Title of the bench last at work."""
+        """Title of the last bench."""
         return str(self._kept.value("bench", ""))
 
     @bench.setter
@@ -75,7 +75,7 @@ def _is_there(path: Path) -> bool:
 
 
 def lock_study(path: Path) -> QLockFile:
-    """Hold a study for this window; `StudyFileError` where another window has it open, which is told there too."""
+    """Hold a study for this window; `StudyFileError` where another window has it open, which is reported there too."""
 
     name = _name_of_lock(path)
     folder = _folder_of_locks()
@@ -83,7 +83,7 @@ def lock_study(path: Path) -> QLockFile:
     lock.setStaleLockTime(0)
     if not lock.tryLock(0):
         if lock.error() != QLockFile.LockError.LockFailedError:
-            # without a place for locks the study file itself still keeps every edit
+            # without a folder for locks, edits are still saved to the study file
             return lock
         with contextlib.suppress(OSError):
             (folder / f"{name}.asked").touch()
@@ -97,7 +97,7 @@ def lock_study(path: Path) -> QLockFile:
 
 
 def was_asked_again(path: Path) -> bool:
-    """Whether a study that is open here was to be opened once more, since this was asked last."""
+    """Whether someone tried to open this study again since the last call."""
     with contextlib.suppress(OSError):
         (_folder_of_locks() / f"{_name_of_lock(path)}.asked").unlink()
         return True
@@ -109,9 +109,9 @@ def _name_of_lock(path: Path) -> str:
 
 
 def _folder_of_locks() -> Path:
-    """Where locks are kept; the folder for what is temporary where the desktop has none to write in."""
+    """Folder of the locks; the temporary folder if the desktop has none that can be written."""
     with warnings.catch_warnings():
-        # one that cannot be used is passed over for another, which is all right here
+        # if a folder cannot be used, another one is
         warnings.simplefilter("ignore")
         folder = Path(platformdirs.user_runtime_dir("tarnwater"))
     try:

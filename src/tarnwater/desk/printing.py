@@ -1,4 +1,4 @@
-"""What is in view on a page: the table, the plots or the reckoning, under study, condition, storm and units."""
+"""Printing the view: the table, the plots or the reckoning, under study, condition, storm and units."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from tarnwater.reckoning import Reckoning
 
 
 def print_view(desk: Desk, bench: Bench, reckoning: Reckoning | None, path: Path) -> str:
-    """Print the reckoning that is open, or else the table or the plots of the bench; answers what was printed."""
+    """Print the reckoning that is open, or else the table or the plots of the bench; returns what was printed."""
     heads = heads_of(desk.study, desk.case_showing(desk.selection) or desk.case_in_view())
     element = desk.elements.get(desk.selection)
     inputs = [] if element is None else [element.name, *inputs_of(desk.study, element)]
@@ -26,7 +26,7 @@ def print_view(desk: Desk, bench: Bench, reckoning: Reckoning | None, path: Path
         return "the reckoning"
     table = getattr(bench, "table_in_view", "")
     if table and desk.results is not None and desk.view is not None:
-        # a table is of all conditions and storms: the case in view would be a false head over it
+        # a table has all conditions and storms, so the case in view is not its head
         print_lines(path, heads_of(desk.study, None), _table_lines(desk, table))
         return "the table"
     views = [view for view in bench.findChildren(PlotView) if view.isVisible()]

@@ -34,19 +34,19 @@ from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.desk.widgets.pin_strip import PinStrip
 from tarnwater.desk.widgets.progress_strip import ProgressStrip
 
-#: Keys of what undoes: the finder ranks these last, since a slip there would take an act back.
+#: Keys of what undoes: the finder ranks these last, because choosing one by mistake would undo an act.
 UNDOING = ("Ctrl+Z", "Ctrl+Shift+Z")
 
-#: A screen of 1280 x 800 at a scale of 150 % still holds the window.
+#: Smallest size, which fits a screen of 1280 x 800 at a scale of 150 %.
 SMALLEST = (853, 520)
 
-#: Results that take longer than this after an edit, ms, are not waited for to show it.
+#: Time that an edit waits for its results before it is shown, ms.
 LATE = 120
 
-#: How often it is looked whether another program wrote to the study, ms.
+#: Interval of the check whether another program wrote to the study, ms.
 LOOK_AT_FILE = 1000
 
-#: How long what is said at the foot stays, ms.
+#: Time that a message at the foot is shown, ms.
 SAID_FOR = 8000
 
 
@@ -120,14 +120,14 @@ class Window(QMainWindow):
         self.bench.take_focus()
 
     def showEvent(self, event: QShowEvent | None) -> None:  # noqa: N802
-        """Begin to work when the first picture of the window stands."""
+        """Start working when the window is first shown."""
         super().showEvent(event)
         if not self._begun:
             self._begun = True
             QTimer.singleShot(0, lambda: QTimer.singleShot(0, self.work))
 
     def work(self) -> None:
-        """Open the terrain where it is not, and compute."""
+        """Open the terrain if it is not open, and compute."""
         self.desk.ground.follow()
         self.desk.compute()
 
@@ -197,7 +197,7 @@ class Window(QMainWindow):
         )
 
     def show_actions(self) -> None:
-        """Show which acts can be done now, and what they are called."""
+        """Update titles and availability of the actions."""
         for action, act in zip(ACTIONS, self._acts, strict=True):
             act.setText(action.title(self.acts))
             act.setEnabled(action.enabled(self.acts))
@@ -228,7 +228,7 @@ class Window(QMainWindow):
 
     @property
     def benches(self) -> list[Bench]:
-        """Every bench, those not yet visited made now."""
+        """All benches; those not yet visited are loaded now."""
         return [self._bench(number) for number in range(len(COURSE))]
 
     def _bench(self, number: int) -> Bench:
@@ -239,7 +239,7 @@ class Window(QMainWindow):
         return self._visited[number]
 
     def go_to(self, number: int) -> None:
-        """Go to a bench; what was gathered on another is let go."""
+        """Go to a bench; elements gathered on another one are released."""
         if 0 <= number < len(COURSE):
             if number != self._number:
                 self.desk.gather(())
@@ -254,9 +254,9 @@ class Window(QMainWindow):
         self.go_to([bench.title for bench in COURSE].index(title))
 
     def tell(self, message: str) -> None:
-        """Say what went wrong, until the next act."""
+        """Show an error until the next act."""
         if not message and self._unsay.isActive():
-            # what was said stays its while: only trouble goes with the next act
+            # messages stay for their time; only errors are removed by the next act
             return
         self._unsay.stop()
         self._show_message(message, "stop")
@@ -267,12 +267,12 @@ class Window(QMainWindow):
         self._unsay.start()
 
     def _look_around(self) -> None:
-        """See whether another program wrote to the study, or somebody wanted to open it once more."""
+        """Check whether another program wrote to the study, or someone tried to open it again."""
         self.desk.follow_file()
         if self._lock is not None and was_asked_again(self.desk.file.path):
             self.raise_()
             self.activateWindow()
-            self.say("The study was to be opened once more: it is open in this window.")
+            self.say("The study is already open in this window.")
 
     def _show_message(self, message: str, role: str) -> None:
         self.message.setText(message)
@@ -290,7 +290,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{self.desk.study.title} – Tarnwater")
 
     def _study_changed(self) -> None:
-        """Show the study with its results in one go where they come at once, and without them where not."""
+        """Show the study together with its results if they come at once, otherwise before them."""
         self.show_actions()
         if self.desk.computing and self._shown == list(self.desk.study.all_elements):
             self._late.start()
@@ -338,7 +338,7 @@ class Window(QMainWindow):
     # the window itself
 
     def turn_theme(self) -> None:
-        """From light to dark and back."""
+        """Switch between light and dark."""
         self.theme = DARK if self.theme is LIGHT else LIGHT
         self.bar.course.theme = self.theme
         self.setStyleSheet(style_sheet(self.theme))
@@ -350,7 +350,7 @@ class Window(QMainWindow):
             self.preferences.theme = self.theme.name
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Escape stops long work, or closes the list of doubts."""
+        """Handle Escape: cancel long work, or close the list of doubts."""
         if event is not None and event.key() == Qt.Key.Key_Escape:
             if self.progress.cancel_work():
                 return
@@ -360,7 +360,7 @@ class Window(QMainWindow):
         super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
-        """Stop what is under way; the study is on the disk already."""
+        """Cancel all work; the study is already on the disk."""
         if self.preferences is not None:
             self.preferences.geometry = self.saveGeometry()
             self.preferences.bench = self.bench_title
@@ -384,12 +384,16 @@ def icon() -> QIcon:
 
 def application() -> QApplication:
     """The one application object."""
-    app = QApplication.instance() or QApplication(["tarnwater"])
-    assert isinstance(app, QApplication)
-    if app.findChild(Tidying) is None:
+    app = QApplication.instance()
+    if app is None:
+        # as an argument: `setStyle` would load every enumeration of styles
+        app = QApplication(["tarnwater", "-style", "fusion"])
+    else:
+        assert isinstance(app, QApplication)
+        app.setStyle("Fusion")
+    if not any(isinstance(child, Tidying) for child in app.children()):
         Tidying(app)
     app.setApplicationName("tarnwater")
     app.setDesktopFileName("tarnwater")
-    app.setStyle("Fusion")
     app.setFont(desk_font(9))
     return app

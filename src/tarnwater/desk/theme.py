@@ -1,4 +1,4 @@
-"""Colours by role, light and dark, and the style sheet made of them. No colour stands anywhere else in the desk."""
+"""Colours by role, light and dark, and the style sheet made from them. The desk has no other colours."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ ICONS = (Path(__file__).parent / "icon").as_posix()
 
 @dataclass(frozen=True)
 class Theme:
-    """One set of colours; ``raised`` is a field on the paper, ``chosen`` lies under the one thing selected.
+    """One set of colours; ``raised`` is the ground of fields, ``chosen`` that of the selection.
 
     ``shade`` and ``light`` are those of a terrain.
     """

@@ -7,24 +7,24 @@ import time
 
 from PyQt6.QtCore import QObject, QTimer
 
-#: How often what is young is collected, ms, and the whole, s.
+#: Intervals of collecting the young generation, ms, and all, s.
 YOUNG_EVERY, WHOLE_EVERY = 1000, 10.0
 
-#: The whole takes no more than this share of the time, however large the study.
+#: Greatest share of the time for collecting all, even with a large study.
 MOST_TIME = 0.01
 
 
 class Tidying(QObject):
-    """Collects what objects in circles leave behind.
+    """Collects garbage that reference cycles leave.
 
-    Python would do so on whatever thread makes objects at the time; widgets that went with a closed window would
-    be taken down beside computing, which Qt does not bear: the program would crash now and then.
+    Python would do so in any thread. Widgets of a closed window would then be destroyed outside the window's thread,
+    which Qt does not allow: the program could crash.
     """
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
-        # modules stay for good: looking through them each time would take longer than all the rest
+        # modules are permanent: searching them each time would take longer than everything else
         gc.freeze()
         self._whole_from = time.monotonic() + WHOLE_EVERY
         self._timer = QTimer(self)
@@ -33,7 +33,7 @@ class Tidying(QObject):
         self._timer.start()
 
     def tidy(self) -> None:
-        """Collect what is young, and now and then the whole."""
+        """Collect the young generation, and sometimes all of them."""
         began = time.monotonic()
         if began < self._whole_from:
             gc.collect(1)

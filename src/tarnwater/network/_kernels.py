@@ -1,16 +1,15 @@
-"""Compiled loops over cases and steps; the fronts check, these trust. C-order float64 throughout."""
+"""Compiled loops over cases and steps. Their callers check the arguments. C-order float64 throughout."""
 
 from numba import njit
 
 
 @njit(cache=True, nogil=True)
 def floods_kernel(flow, uneven, base, share, step, ends, volumes):
-    """Step at which each flood has receded, and what has passed by then less baseflow.
+    """Step at which each flood has receded, and the volume by then, less baseflow.
 
-    ``flow`` (case, step + 1) m3/s; ``uneven`` (case, step) m3 beyond the trapezoids, or empty; ``base``
-    (case,) m3/s. A flood ends at the first ordinate after the last one that exceeds ``share`` of its
-    peak, both above the baseflow, or where the run ends. Sums go step by step, so that a longer run
-    gives the very same figure.
+    ``flow`` (case, step + 1) m3/s; ``uneven`` (case, step) m3 beyond the trapezoids, or empty; ``base`` (case,) m3/s.
+    A flood ends at the first ordinate after the last one that exceeds ``share`` of its peak, both above the baseflow,
+    or where the run ends. Sums go step by step, so that a longer run gives exactly the same figure.
     """
     for case in range(flow.shape[0]):
         own = flow[case]

@@ -12,9 +12,9 @@ from tarnwater.arrays import Floats
 
 @dataclass(frozen=True, eq=False)
 class Balance:
-    """Volumes (case,) in m3: all that came in and was there equals all that left, was lost and is there at the end.
+    """Volumes (case,) in m3: inflows and start storage equal outflows, losses and end storage.
 
-    ``inflow`` is what came in by links, ``outside`` what an inflow element let in.
+    ``inflow`` came by links; ``outside`` was let in by an inflow element.
     """
 
     rain: Floats
@@ -28,12 +28,12 @@ class Balance:
 
     @classmethod
     def of(cls, cases: int, **volumes: Floats) -> Balance:
-        """A balance with what is not given at zero."""
+        """A balance in which volumes that are not given are zero."""
         return cls(**{f.name: volumes.get(f.name, np.zeros(cases)) for f in fields(cls)})
 
     @property
     def error(self) -> Floats:
-        """What does not balance, as a share of all that came in (of 1 m3 where nothing did), (case,)."""
+        """The error of the balance as a share of all that came in (of 1 m3 if nothing did), (case,)."""
         came = self.rain + self.inflow + self.outside + self.baseflow + self.start_storage
         went = self.outflow + self.end_storage + self.losses
         return (came - went) / np.maximum(np.abs(came), 1.0)
@@ -42,8 +42,8 @@ class Balance:
 def whole_balance(parts: Iterable[Balance], leaving: Iterable[Floats]) -> Balance:
     """Balance of a network from those of its elements and the volumes (case,) that leave at its ends.
 
-    What is handed from element to element is inside it and counts on neither side: water comes in as rain, from the
-    ground or by inflow elements only, so that a litre that is doubled or lost on the way does not balance.
+    Flow between elements counts on neither side. Water comes in only as rain, from the ground or by inflow elements,
+    so a litre that is doubled or lost between elements breaks the balance.
     """
     parts = list(parts)
     total = {f.name: sum(getattr(p, f.name) for p in parts) for f in fields(Balance)}

@@ -1,10 +1,10 @@
-"""Results kept under a digest of what made them."""
+"""Results cached under a digest of their inputs."""
 
 from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Generic, Protocol, TypeVar
 
 
 class _Sized(Protocol):
@@ -16,7 +16,7 @@ R = TypeVar("R", bound=_Sized)
 
 
 class ResultCache(Generic[R]):
-    """Keeps the results used last, up to a number of bytes; safe from any thread."""
+    """Caches the most recent results, up to a number of bytes; thread-safe."""
 
     def __init__(self, most_bytes: int = 1 << 30) -> None:
         self.most_bytes = most_bytes
@@ -26,8 +26,8 @@ class ResultCache(Generic[R]):
         self._bytes = 0
         self._lock = threading.Lock()
 
-    def __reduce__(self) -> tuple[Any, ...]:
-        """An empty one of the same size: what it keeps can be made again."""
+    def __reduce__(self) -> tuple[object, ...]:
+        """Pickle an empty cache of the same size; results can be computed again."""
         return ResultCache, (self.most_bytes,)
 
     def get(self, key: str) -> R | None:
@@ -42,7 +42,7 @@ class ResultCache(Generic[R]):
             return found
 
     def put(self, key: str, result: R) -> None:
-        """Keep a result; the ones used longest ago make room."""
+        """Cache a result; the least recently used ones are dropped."""
         with self._lock:
             if key in self._kept:
                 self._bytes -= self._kept.pop(key).nbytes

@@ -1,10 +1,9 @@
 """The engine: one pass over the network computes a batch of cases.
 
-Arrays are (case, step). The pass goes from group to group: most are one element, some are elements that feel each
-other's level and are computed together. An element answers with a hydrograph for each link down; what enters and
-leaves by links is booked here, from the very hydrographs that are handed on. Each element's result is kept under a
-digest of its own settings, its rain and the digests of what drains into it, so that an edit recomputes only what
-lies downstream of it.
+Arrays are (case, step). The pass goes from group to group. Most groups are one element; elements that feel each
+other's level are computed together. An element answers with a hydrograph for each link down; the flow by links is
+booked here, from the very hydrographs that are passed on. The result of each element is cached under a digest of its
+settings, its rain and the digests upstream, so that an edit only recomputes what is downstream.
 """
 
 from __future__ import annotations
@@ -36,7 +35,7 @@ from tarnwater.rain.storms import Rain
 from tarnwater.states import State
 from tarnwater.units import show_duration
 
-#: Below so many values to compute, starting threads costs more than it saves.
+#: Number of values below which threads take more time than they save.
 FEW_VALUES = 1_000_000
 
 #: Share of its peak to which a flood must fall to have receded, unless told otherwise.
@@ -48,10 +47,10 @@ CaseValues = Mapping[tuple[str, tuple[str | int, ...]], Floats]
 
 @dataclass(frozen=True, eq=False)
 class Summary:
-    """What is always kept of an element: one value a case; flows in m3/s, volumes in m3, depths in mm.
+    """Figures of an element that are always kept, one value for each case; flows in m3/s, volumes in m3, depths in mm.
 
     ``flood`` is the volume of the flood, less baseflow, until ``flood_end`` (s) when it has receded;
-    ``passed`` that of the whole run, baseflow included.
+    ``passed`` is that of the whole run, with baseflow.
     """
 
     peaks: Peaks
@@ -71,13 +70,13 @@ class Summary:
 
 @dataclass(frozen=True, eq=False)
 class Response:
-    """What an element answers to a batch.
+    """The response of an element to a batch.
 
-    ``hydrograph`` is all that leaves it, and ``ways`` what goes by each link down, one where there is none.
-    ``state`` carries a run on. ``rain_depth``, ``loss_depth`` and ``stored_depth`` (case,) mm are
-    those of a catchment, 0 elsewhere. ``base`` (case,) m3/s is the constant flow in it, and ``bases`` in each of its
-    ways. ``recession_share`` is the share of its peak to which a flood must fall to have receded. ``smooth`` says
-    that an element has smoothed the flow. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them.
+    ``hydrograph`` is the total outflow, and ``ways`` the flow in each link down, or one if there is none. ``state`` is
+    the end state. ``rain_depth``, ``loss_depth`` and ``stored_depth`` (case,) mm are those of a catchment, 0
+    elsewhere. ``base`` (case,) m3/s is the constant flow in it, and ``bases`` in each of its ways. ``recession_share``
+    is the share of its peak to which a flood must fall to have receded. ``smooth`` is true if an element has smoothed
+    the flow. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them.
     """
 
     hydrograph: Hydrograph
@@ -96,7 +95,7 @@ class Response:
 
     @cached_property
     def summary(self) -> Summary:
-        """Peaks, volumes and the like of each case."""
+        """Peaks, volumes and other figures of each case."""
         flow = self.flow
         flood_end, flood = find_floods(self.hydrograph, self.base, self.recession_share)
         peaks = find_peaks(flow, self.hydrograph.step, smooth=self.smooth)
@@ -124,7 +123,7 @@ class Response:
 
     @cached_property
     def nbytes(self) -> int:
-        """Size of the arrays."""
+        """Size of the arrays, bytes."""
         beside = sum(w.nbytes for w in self.ways) if len(self.ways) > 1 else 0
         heights = sum(a.nbytes for a in (self.level, self.storage) if a is not None)
         return self.hydrograph.nbytes + beside + heights
@@ -134,8 +133,8 @@ class Response:
 class Batch:
     """Cases computed together: one network, one step, rain by catchment or for all.
 
-    ``steps`` of ``step`` s are computed. ``values`` holds parameters that differ by case; ``start``
-    the states a run goes on from, by element; ``recession_share`` says when a flood has receded.
+    ``steps`` of ``step`` s are computed. ``values`` are parameters that differ by case; ``start``
+    the start states, by element; ``recession_share`` says when a flood has receded.
     """
 
     network: Network
@@ -147,7 +146,7 @@ class Batch:
     recession_share: float = RECESSION_SHARE
 
     def of(self, part: slice) -> Batch:
-        """Some of its cases, as a batch of their own."""
+        """Some of its cases, as another batch."""
         rain = self.rain.of(part) if isinstance(self.rain, Rain) else {k: r.of(part) for k, r in self.rain.items()}
         return replace(
             self,
@@ -157,7 +156,7 @@ class Batch:
         )
 
     def rain_on(self, key: str) -> Rain:
-        """Rain on a catchment; `ComputationFailed` where it has none: missing rain is never zero."""
+        """Rain on a catchment; `ComputationFailed` if it has none: missing rain is never zero."""
         if isinstance(self.rain, Rain):
             return self.rain
         try:
@@ -169,7 +168,7 @@ class Batch:
 
     @property
     def cases(self) -> int:
-        """How many cases there are."""
+        """Number of cases."""
         some = self.rain if isinstance(self.rain, Rain) else next(iter(self.rain.values()), None)
         return len(some.depths) if some is not None else 1
 
@@ -183,12 +182,12 @@ class BatchResult:
 
     @property
     def nbytes(self) -> int:
-        """Size of the series."""
+        """Size of the series, bytes."""
         return sum(response.nbytes for response in self.responses.values())
 
     @property
     def states(self) -> dict[str, State]:
-        """End states by element, from which another batch may go on."""
+        """End states by element, from which another batch may start."""
         return {key: response.state for key, response in self.responses.items()}
 
     @property
@@ -206,13 +205,12 @@ def compute(
     threads: int | None = None,
     executor: Executor | None = None,
 ) -> BatchResult:
-    """Compute every element of a batch, from the hills down.
+    """Compute every element of a batch, from upstream to downstream.
 
-    Cases are shared out over ``threads`` of this process (as many as there are processors where that pays), or
-    handed in as many parts to an ``executor``: one of processes, or of other machines. A part is a batch that
-    pickles, and so is its answer; a case gives the same numbers to the last bit wherever it is computed, and in
-    whatever company. Raises `ComputationFailed`, with the element's name, for what cannot be computed, and
-    `Cancelled`.
+    Cases are shared among ``threads`` of this process (as many as there are processors if that is faster), or sent in
+    as many parts to an ``executor`` of processes or other machines. A part and its answer can be pickled. A case gives
+    the same numbers to the last bit wherever it is computed and whatever the other cases are. Raises
+    `ComputationFailed`, with the element's name, for what cannot be computed, and `Cancelled`.
     """
     progress = progress or Progress()
     _refuse_too_large(batch)
@@ -221,7 +219,7 @@ def compute(
     missing = [key for key in batch.network.order if key not in found]
     values = len(missing) * batch.cases * batch.steps
     threads = threads or (1 if values < FEW_VALUES else os.cpu_count()) or 1
-    # one block for all flows: the system hands out large pages for it
+    # one block for all flows, so that the system uses large memory pages
     flows = dict(zip(missing, np.empty((len(missing), batch.cases, batch.steps + 1)), strict=True))
     parts = _shares(batch.cases, threads)
     if executor is not None:
@@ -233,9 +231,7 @@ def compute(
             waiting = [pool.submit(_compute_part, batch, part, flows, found, progress) for part in parts]
             computed = [w.result() for w in waiting]
     for key in missing:
-        whole = _concatenated([part[key] for part in computed], flows[key])
-        smooth = batch.network.elements[key].smooths or any(found[up].smooth for up in batch.network.upstream[key])
-        whole = found[key] = replace(whole, smooth=smooth, recession_share=batch.recession_share)
+        whole = found[key] = _concatenated([part[key] for part in computed], flows[key])
         if cache is not None:
             cache.put(keys[key], whole)
     return BatchResult(batch, {key: found[key] for key in batch.network.order})
@@ -244,12 +240,12 @@ def compute(
 #: Arrays of (case, step) that are held at once for each element, and of unit hydrographs for each catchment.
 _ARRAYS, _TAILS = 2, 4
 
-#: Bytes that are taken without asking what memory is free, which takes as long as a small batch.
+#: Size up to which free memory is not checked, because the check takes as long as a small batch.
 ALWAYS_THERE = 32 << 20
 
 
 def _refuse_too_large(batch: Batch) -> None:
-    """Raise `ComputationFailed` for a batch that the memory of this machine does not hold."""
+    """Raise `ComputationFailed` for a batch that is too large for the memory of this machine."""
     ordinates = batch.steps + 1
     values = _ARRAYS * len(batch.network.elements) * batch.cases * ordinates
     for element in batch.network.elements.values():
@@ -277,7 +273,7 @@ MOST_ORDINATES = 2_000_000
 
 
 def memory_there() -> int:
-    """Bytes of memory that can still be had, by the machine and by the limit set for this program."""
+    """Bytes of free memory, by the machine and by the limit of this program."""
     import resource
 
     free = os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
@@ -295,7 +291,7 @@ def _shares(cases: int, threads: int) -> list[slice]:
     return [slice(a, b) for a, b in pairwise(bounds)]
 
 
-#: Time after which it is looked whether work elsewhere is still wanted, s.
+#: Interval at which work elsewhere is checked for cancelling, s.
 LOOKS_AFTER = 0.05
 
 
@@ -307,7 +303,7 @@ def _compute_away(
     executor: Executor,
     progress: Progress,
 ) -> list[dict[str, Response]]:
-    """Responses of each part by an executor, their flows brought home into ``flows``."""
+    """Responses of each part by an executor, with their flows copied into ``flows``."""
     waiting = [
         executor.submit(_compute_alone, batch.of(part), {key: _cases_of(r, part) for key, r in found.items()})
         for part in parts
@@ -329,19 +325,19 @@ def _compute_away(
 
 
 def _compute_alone(batch: Batch, found: Mapping[str, Response]) -> dict[str, Response]:
-    """Responses of the elements of a batch that are not found yet; runs wherever an executor puts it."""
+    """Responses of the elements of a batch that are not yet known; an executor runs this anywhere."""
     missing = [key for key in batch.network.order if key not in found]
     flows = {key: np.empty((batch.cases, batch.steps + 1)) for key in missing}
     return _compute_part(batch, slice(0, batch.cases), flows, found, Progress())
 
 
-#: Sweeps over elements that feel each other, and the change of a level (m) below which they stand.
+#: Sweeps over elements that feel each other, and the change of a level (m) below which they have converged.
 MOST_SWEEPS, STANDS = 200, 1e-9
 
 
 @dataclass(frozen=True, eq=False)
 class _Pass:
-    """One pass over some cases of a batch: what is found already, and the arrays that take the flows."""
+    """One pass over some cases of a batch: the known responses, and the arrays for the flows."""
 
     batch: Batch
     part: slice
@@ -354,8 +350,18 @@ class _Pass:
         found: int = self.part.stop - self.part.start
         return found
 
+    @cached_property
+    def rain(self) -> Rain | None:
+        """The rain of the cases of the pass if it is the same on every catchment; otherwise None."""
+        rain = self.batch.rain
+        return rain.of(self.part) if isinstance(rain, Rain) else None
+
+    def rain_on(self, key: str) -> Rain:
+        """The rain on a catchment, for the cases of the pass."""
+        return self.rain or self.batch.rain_on(key).of(self.part)
+
     def known(self, key: str) -> Response:
-        """The response of an element that stands, for the cases of the pass."""
+        """The known response of an element, for the cases of the pass."""
         if key not in self.done:
             found = self.found[key]
             self.done[key] = found if self.cases == self.batch.cases else _cases_of(found, self.part)
@@ -365,7 +371,7 @@ class _Pass:
 def _compute_part(
     batch: Batch, part: slice, flows: Mapping[str, Floats], found: Mapping[str, Response], progress: Progress
 ) -> dict[str, Response]:
-    """Responses of some cases of the elements that have an array in ``flows``, in its order."""
+    """Responses of some cases for the elements that have an array in ``flows``, in its order."""
     run = _Pass(batch, part, flows, found)
     groups = [group for group in batch.network.groups if group[0] in flows]
     for number, group in enumerate(groups):
@@ -380,9 +386,9 @@ def _compute_part(
 def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) -> dict[str, Response]:
     """Responses of elements that feel each other.
 
-    Each is computed over the whole run with the levels of the others from the sweep before, until none changes:
-    over a run of finite length this comes to rest, since a level acts on what follows it only. Each case stops
-    by itself, so that its numbers do not hang on the cases beside it.
+    Each is computed over the whole run with the levels of the others from the sweep before, until no level changes.
+    Over a finite run this converges, because a level acts only on later times. Each case stops by itself, so that its
+    numbers do not depend on the other cases.
     """
     left = np.arange(run.cases)
     pieces: list[tuple[Integers, dict[str, Response]]] = []
@@ -417,7 +423,7 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
 
 
 def _moved_to(response: Response, out: Floats) -> Response:
-    """The same response with its flow in an array of its own."""
+    """The response with its flow in another array."""
     out[...] = response.flow
     hydrograph = replace(response.hydrograph, flow=out)
     return replace(response, hydrograph=hydrograph, ways=(hydrograph,) if len(response.ways) == 1 else response.ways)
@@ -433,7 +439,7 @@ def _respond(
 ) -> Response:
     """Response of one element to some cases of a pass.
 
-    ``together`` and ``levels`` are those of the elements computed with it, for the same cases.
+    ``together`` and ``levels`` are those of the elements that are computed with it, for the same cases.
     """
     batch, network = run.batch, run.batch.network
     element = network.elements[key]
@@ -445,16 +451,18 @@ def _respond(
         return whole if isinstance(cases, slice) else _cases_of(whole, cases)
 
     def level(felt: str) -> Floats | None:
-        # of an element computed together with it that of the sweep before, none in the first
+        # the level of an element computed together with it is that of the sweep before; none in the first sweep
         return levels.get(felt) if felt in network.group_of[key] else known(felt).level
 
     def of_run(values: State) -> State:
-        return states.cases_of(states.cases_of(values, run.part), cases)
+        return None if values is None else states.cases_of(states.cases_of(values, run.part), cases)
 
     try:
         above = [(known(link.up), network.way_number[name]) for name, link in network.inlets[key]]
         felt = {k: found for k in element.feels() if k in network.elements and (found := level(k)) is not None}
-        rain = batch.rain_on(key).of(run.part).of(cases) if element.takes_rain else None
+        rain = run.rain_on(key) if element.takes_rain else None
+        if rain is not None and not isinstance(cases, slice):
+            rain = rain.of(cases)
         situation = Situation(
             batch.step,
             batch.steps,
@@ -467,19 +475,29 @@ def _respond(
             {path: of_run(np.asarray(v)) for (k, path), v in batch.values.items() if k == key},
             felt,
         )
-        base = sum((up.bases[way] for up, way in above), np.zeros(len(out)))
-        return _respond_to(element, situation, base)
+        base = _added([up.bases[way] for up, way in above], np.zeros(len(out)))
+        smooth = element.smooths or any(up.smooth for up, _ in above)
+        return _respond_to(element, situation, _Around(base, batch.recession_share, smooth))
     except TarnwaterError as error:
         if not error.where:
             error.where = element.name
         raise
 
 
-def _respond_to(element: Element, situation: Situation, base: Floats) -> Response:
-    """Response to a situation; cases whose parameters it does not take as arrays are computed in groups."""
+@dataclass(frozen=True, eq=False)
+class _Around:
+    """What a response carries beside the answer of its element: constant inflow (case,) m3/s, and the two marks."""
+
+    base: Floats
+    recession_share: float
+    smooth: bool
+
+
+def _respond_to(element: Element, situation: Situation, around: _Around) -> Response:
+    """Response to a situation; if it does not take parameters as arrays, cases are computed in groups."""
     values, out = situation.values, situation.out
     if not values or element.takes(values):
-        return _booked(element, situation, element.respond(situation), base)
+        return _booked(element, situation, element.respond(situation), around)
     rows, group = np.unique(np.column_stack(list(values.values())), axis=0, return_inverse=True)
     pieces, order = [], []
     for number, row in enumerate(rows):
@@ -497,50 +515,60 @@ def _respond_to(element: Element, situation: Situation, base: Floats) -> Respons
             values={},
             levels={key: level[cases] for key, level in situation.levels.items()},
         )
-        pieces.append(_respond_to(changed.refreshed(), some, base[cases]))
+        pieces.append(_respond_to(changed.refreshed(), some, replace(around, base=around.base[cases])))
         order.append(cases)
     back = np.argsort(np.concatenate(order), kind="stable")
     whole = _cases_of(_concatenated(pieces, np.concatenate([p.flow for p in pieces])), back)
     return _moved_to(whole, out)
 
 
-def _booked(element: Element, situation: Situation, answer: Answer, base: Floats) -> Response:
-    """An answer with what came and went by links booked from the hydrographs that are handed on."""
+def _booked(element: Element, situation: Situation, answer: Answer, around: _Around) -> Response:
+    """An answer with the flow by links booked from the hydrographs that are passed on."""
     cases, downs, ways = situation.cases, situation.downs, answer.ways
     if len(ways) != max(len(downs), 1):
         raise RuntimeError(f"{element.name} answers with {len(ways)} hydrographs for {len(downs)} links")
     nothing = np.zeros(cases)
-    hydrograph = ways[0]
-    if len(ways) > 1:
-        # the sum takes the array in which a way may lie
-        ways = tuple(replace(w, flow=w.flow.copy()) if np.may_share_memory(w.flow, situation.out) else w for w in ways)
-        hydrograph = add_up(list(ways), situation.out, situation.step)
-    own = {name: getattr(answer, name) for name in ("rain", "baseflow", "start_storage", "end_storage", "losses")}
-    balance = Balance(
-        **{name: nothing if value is None else value for name, value in own.items()},
-        inflow=sum((inflow.total for inflow in situation.inflows), nothing),
-        # what an element lets in without being one that may is not counted: its balance does not close
-        outside=answer.outside if element.lets_in and answer.outside is not None else nothing,
-        outflow=sum((way.total for way in ways), nothing),
-    )
-    whole_base = base if answer.base is None else base + answer.base
 
-    def depth(value: Floats | None) -> Floats:
+    def given(value: Floats | None) -> Floats:
         return nothing if value is None else value
 
+    hydrograph = ways[0]
+    if len(ways) > 1:
+        # the sum is written to the array that one of the ways may use
+        ways = tuple(replace(w, flow=w.flow.copy()) if np.may_share_memory(w.flow, situation.out) else w for w in ways)
+        hydrograph = add_up(list(ways), situation.out, situation.step)
+    balance = Balance(
+        rain=given(answer.rain),
+        inflow=_added([inflow.total for inflow in situation.inflows], nothing),
+        # water let in by an element that may not do so is not counted, so that its balance does not close
+        outside=given(answer.outside) if element.lets_in else nothing,
+        baseflow=given(answer.baseflow),
+        start_storage=given(answer.start_storage),
+        outflow=_added([way.total for way in ways], nothing),
+        end_storage=given(answer.end_storage),
+        losses=given(answer.losses),
+    )
+    whole_base = around.base if answer.base is None else around.base + answer.base
     return Response(
         hydrograph,
         ways,
         balance,
         answer.state,
-        depth(answer.rain_depth),
-        depth(answer.loss_depth),
-        depth(answer.stored_depth),
+        given(answer.rain_depth),
+        given(answer.loss_depth),
+        given(answer.stored_depth),
         whole_base,
         element.bases(whole_base, downs),
         answer.level,
         answer.storage,
+        around.recession_share,
+        around.smooth,
     )
+
+
+def _added(parts: Sequence[Floats], nothing: Floats) -> Floats:
+    """The sum of some arrays (case,); ``nothing`` if there are none. Most elements have one inflow."""
+    return parts[0] if len(parts) == 1 else sum(parts, nothing)
 
 
 def _with_value(model: Any, path: Sequence[str | int], value: float) -> Any:
@@ -579,7 +607,7 @@ def _cases_of(response: Response, cases: Cases) -> Response:
 
 
 def _concatenated(parts: list[Response], flow: Floats) -> Response:
-    """Responses of some cases each put together; their flows lie in ``flow`` already."""
+    """Responses of groups of cases joined; their flows are already in ``flow``."""
     first = parts[0]
     if len(parts) == 1:
         return first
@@ -606,11 +634,13 @@ def _concatenated(parts: list[Response], flow: Floats) -> Response:
         tuple(np.concatenate([p.bases[number] for p in parts]) for number in range(len(first.bases))),
         heights("level"),
         heights("storage"),
+        first.recession_share,
+        first.smooth,
     )
 
 
 def _hydrographs_joined(parts: list[Hydrograph], flow: Floats) -> Hydrograph:
-    """Hydrographs of some cases each put together; their flows lie in ``flow`` already."""
+    """Hydrographs of groups of cases joined; their flows are already in ``flow``."""
     uneven = None
     if any(part.uneven is not None for part in parts):
         uneven = np.zeros((len(flow), flow.shape[1] - 1))
@@ -622,9 +652,9 @@ def _hydrographs_joined(parts: list[Hydrograph], flow: Floats) -> Hydrograph:
 
 
 def _digests(batch: Batch) -> dict[str, str]:
-    """Digest of what makes each element's result: settings, rain, run, and the digests of what acts on it.
+    """Digest of the inputs of each element's result: settings, rain, run, and the digests of what acts on it.
 
-    Elements that feel each other share one digest of all that acts on any of them.
+    Elements that feel each other have one digest of all that acts on any of them.
     """
     network = batch.network
     run = f"{batch.step!r} {batch.steps} {batch.cases} {batch.recession_share!r}".encode()
@@ -644,7 +674,7 @@ def _digests(batch: Batch) -> dict[str, str]:
 
 
 def _update_with_own(sha: hashlib._Hash, batch: Batch, key: str) -> None:
-    """Enter what is said of one element: its settings, its links down, its rain, its values and its state."""
+    """Add the inputs of one element to a digest: its settings, its links down, its rain, its values and its state."""
     element, downs = batch.network.elements[key], [link.down for _, link in batch.network.outlets[key]]
     sha.update(element.computed_text)
     if len(downs) > 1:

@@ -1,4 +1,4 @@
-"""The graph: which element drains into which, in what order."""
+"""The graph: which element drains into which, and the order of computation."""
 
 from __future__ import annotations
 
@@ -16,9 +16,9 @@ from tarnwater.network.elements import Element, Link
 
 @dataclass(frozen=True)
 class Fault:
-    """Why a network cannot be computed: a stable ``code``, the element and the link it is about, and what to do.
+    """Why a network cannot be computed: a stable ``code``, the element and the link concerned, and the remedy.
 
-    ``element`` is empty where the fault is not one element's; all cases of the network wait for it then.
+    ``element`` is empty for a fault of the whole network, which withholds all its cases.
     """
 
     code: str
@@ -30,10 +30,10 @@ class Fault:
 
 @dataclass(frozen=True, eq=False)
 class Network:
-    """Elements by key, and the links between them, as one condition has them.
+    """Elements by key, and the links between them, in one condition.
 
-    ``unmet`` are faults known beforehand: settings of the condition that cannot be applied. Of a part of a network,
-    ``beyond`` are the keys of elements outside it to which its links lead.
+    ``unmet`` are settings of the condition that cannot be applied, as faults. For a part of a network, ``beyond`` are
+    the keys of elements outside it to which its links lead.
     """
 
     elements: Mapping[str, Element]
@@ -52,7 +52,7 @@ class Network:
 
     @cached_property
     def outlets(self) -> dict[str, tuple[tuple[str, Link], ...]]:
-        """Links out of each element, with their keys; those that lead beyond the part too."""
+        """Links out of each element, with their keys, also those that lead out of the part."""
         found: dict[str, list[tuple[str, Link]]] = {key: [] for key in self.elements}
         for name, link in self.links.items():
             if link.up in found and (link.down in found or link.down in self.beyond):
@@ -61,22 +61,22 @@ class Network:
 
     @cached_property
     def way_number(self) -> dict[str, int]:
-        """Which of the ways out of its upper element each link is, by the link's key."""
+        """Position of each link among the links out of its upper element, by the key of the link."""
         return {name: number for links in self.outlets.values() for number, (name, _) in enumerate(links)}
 
     @cached_property
     def parting(self) -> dict[str, Link]:
-        """Links of elements with several ways down, by the link's key."""
+        """Links of elements with several links down, by the key of the link."""
         return {name: link for links in self.outlets.values() if len(links) > 1 for name, link in links}
 
     @cached_property
     def upstream(self) -> dict[str, tuple[str, ...]]:
-        """Keys of the elements that drain into each."""
+        """Keys of the elements that drain into each element."""
         return {key: tuple(link.up for _, link in links) for key, links in self.inlets.items()}
 
     @cached_property
     def downstream(self) -> dict[str, tuple[str, ...]]:
-        """Keys of the elements that each drains into."""
+        """Keys of the elements into which each element drains."""
         return {
             key: tuple(link.down for _, link in links if link.down in self.elements)
             for key, links in self.outlets.items()
@@ -84,7 +84,7 @@ class Network:
 
     @cached_property
     def leaving(self) -> tuple[tuple[str, int], ...]:
-        """Ways by which water leaves the network: key of the element, and number of the way out of it."""
+        """Where water leaves the network: key of the element, and position of the link out of it."""
         found = []
         for key, links in self.outlets.items():
             out = [number for number, (_, link) in enumerate(links) if link.down in self.beyond]
@@ -93,18 +93,18 @@ class Network:
 
     @cached_property
     def order(self) -> tuple[str, ...]:
-        """Keys from the hills to the outfalls; `NetworkError` names a loop."""
+        """Keys from upstream to downstream; `NetworkError` names a loop."""
         try:
             return tuple(TopologicalSorter(self.upstream).static_order())
         except CycleError as error:
             loop = " → ".join(self.elements[key].name for key in reversed(error.args[1]))
             raise NetworkError(
-                f"the links run in a loop: {loop}.", where="network", remedy="Remove one of these links."
+                f"the links form a loop: {loop}.", where="network", remedy="Remove one of these links."
             ) from error
 
     @cached_property
     def groups(self) -> tuple[tuple[str, ...], ...]:
-        """Elements in the order of the pass; those that feel each other are computed together, as one node of it."""
+        """Groups of elements in the order of the pass; elements that feel each other are one group."""
         order = self.order
         felt = {key: [k for k in self.elements[key].feels() if k in self.elements] for key in order}
         if not any(felt.values()):
@@ -128,7 +128,7 @@ class Network:
 
     @cached_property
     def group_of(self) -> dict[str, tuple[str, ...]]:
-        """The elements that each is computed together with, itself included."""
+        """The elements with which each one is computed, itself included."""
         return {key: group for group in self.groups for key in group}
 
     @cached_property
@@ -138,7 +138,7 @@ class Network:
 
     @cached_property
     def faults(self) -> tuple[Fault, ...]:
-        """What keeps it from being computed: links to nothing, more links down than may be, a link doubled, loops."""
+        """Faults of the network: links to nothing, too many links down, duplicate links, loops."""
         return (*self.unmet, *self._dangling(), *self._doubled(), *self._looped())
 
     def _dangling(self) -> Iterator[Fault]:
@@ -174,9 +174,9 @@ class Network:
         return self.elements[key].name if key in self.elements else key
 
     def above(self, keys: Iterable[str]) -> Mapping[str, None]:
-        """Keys of all that drains to some elements, themselves included, in the order of the elements.
+        """Keys of all elements that drain to some elements, themselves included, in the order of the elements.
 
-        The order makes sums over them the same in every process.
+        Because of the order, sums over them are the same in every process.
         """
         if isinstance(keys, str):
             raise TypeError("keys, not one key")
@@ -200,7 +200,10 @@ class Network:
         return dict.fromkeys(key for key in self.elements if key in found)
 
     def acting_on(self, keys: Iterable[str]) -> set[str]:
-        """Keys of all that acts on the flow of some elements: what drains to them, and whose level is felt there."""
+        """Keys of all elements that act on the flow of some elements.
+
+        Those upstream, and those whose level is felt there.
+        """
         found: set[str] = set()
         waiting = list(self.above(keys))
         while waiting:
@@ -212,7 +215,7 @@ class Network:
         return found
 
     def part_above(self, keys: Iterable[str]) -> Network:
-        """The network that acts on some elements; an element of several ways down keeps those that lead beyond it."""
+        """The part of the network that acts on some elements; an element keeps its links that lead out of the part."""
         kept = self.acting_on(keys)
         elements = {key: element for key, element in self.elements.items() if key in kept}
         several = {key for key in kept if len(self.outlets[key]) > 1}
@@ -225,7 +228,7 @@ class Network:
         return Network(elements, links, tuple(f for f in self.unmet if f.element in kept), beyond)
 
     def memory(self, key: str, step: float) -> float:
-        """How long the slowest water needs to leave above an element after the rain, by each path, about, s."""
+        """Longest time that water above an element needs to leave after the rain, over each path, about, s."""
         if step not in self._memories:
             longest: dict[str, float] = {}
             for name in self.order:

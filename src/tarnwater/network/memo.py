@@ -1,4 +1,4 @@
-"""What was worked out from objects that never change, found again while they are the very same objects."""
+"""Memos of results by the identity of immutable objects."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ T = TypeVar("T")
 
 
 class IdentityMemo(Generic[T]):
-    """Keeps the answers used last by the identity of what they were made from, which it keeps alive.
+    """Caches the most recent answers by the identity of their inputs, which it keeps alive.
 
     >>> memo = IdentityMemo(most=2)
     >>> made_from = ("a", (1, 2))
@@ -27,7 +27,7 @@ class IdentityMemo(Generic[T]):
         self._lock = threading.Lock()
 
     def get(self, parts: tuple[object, ...], also: Hashable = ()) -> T | None:
-        """The answer made from these very objects and equal values of ``also``, or None."""
+        """The answer from these very objects and equal values of ``also``, or None."""
         key = also, *map(id, parts)
         with self._lock:
             found = self._kept.get(key)
@@ -37,7 +37,7 @@ class IdentityMemo(Generic[T]):
             return found[1]
 
     def put(self, parts: tuple[object, ...], answer: T, also: Hashable = ()) -> T:
-        """Keep an answer, and give it back."""
+        """Cache an answer, and return it."""
         with self._lock:
             self._kept[(also, *map(id, parts))] = parts, answer
             while len(self._kept) > self._most:
@@ -46,10 +46,10 @@ class IdentityMemo(Generic[T]):
 
 
 class Memory:
-    """All memos of one opened study: they go when it goes.
+    """All memos of one open study; they are freed with it.
 
-    A study and what is edited from it share one. It says nothing of what a study is: any two are equal, and a
-    study that is written or sent elsewhere leaves it behind.
+    A study and its edited versions share one. It is not part of the value of a study: any two memories are equal, and
+    a study is written or pickled without it.
     """
 
     def __init__(self) -> None:
@@ -57,7 +57,7 @@ class Memory:
         self._lock = threading.Lock()
 
     def of(self, subject: str, most: int) -> IdentityMemo[Any]:
-        """The memo of a subject, which keeps at most so many answers."""
+        """The memo of a subject, with at most ``most`` answers."""
         with self._lock:
             if subject not in self._memos:
                 self._memos[subject] = IdentityMemo(most)
@@ -69,5 +69,5 @@ class Memory:
     def __hash__(self) -> int:
         return 0
 
-    def __reduce__(self) -> tuple[Any, ...]:
+    def __reduce__(self) -> tuple[object, ...]:
         return Memory, ()

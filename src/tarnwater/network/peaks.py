@@ -1,4 +1,4 @@
-"""Figures read off hydrographs: peak, time, the volume of a flood, and whether the flow has receded."""
+"""Figures of hydrographs: peak, time, the volume of a flood, and whether the flow has receded."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ from tarnwater.hydrograph import Hydrograph
 class Peak:
     """Peak of one hydrograph.
 
-    ``ordinate`` m3/s is the highest computed flow, at ``time`` s: the one figure of the peak, on which
-    limits are judged. ``fitted`` m3/s is the top of the parabola through it and its neighbours, which
-    checks the step; None where there is none to draw.
+    ``ordinate`` m3/s is the highest computed flow, at ``time`` s: the one figure of the peak, which is compared with
+    limits. ``fitted`` m3/s is the top of the parabola through it and its neighbours, a check of the step; None if no
+    parabola is drawn.
     """
 
     ordinate: float
@@ -25,13 +25,13 @@ class Peak:
 
     @property
     def missed(self) -> float:
-        """How much higher the parabola is than the ordinate, as a share of it; 0 without a parabola."""
+        """Height of the parabola above the ordinate, as a share of it; 0 without a parabola."""
         return 0.0 if self.fitted is None or self.ordinate <= 0 else self.fitted / self.ordinate - 1
 
 
 @dataclass(frozen=True, eq=False)
 class Peaks:
-    """Peaks of some cases, each (case,): most are never asked for one by one. ``fitted`` is NaN where there is none."""
+    """Peaks of some cases, arrays (case,), since single ones are seldom needed. ``fitted`` is NaN if there is none."""
 
     ordinates: Floats
     times: Floats
@@ -77,7 +77,7 @@ def find_floods(hydrograph: Hydrograph, base: Floats, share: float) -> tuple[Flo
     """Time (case,) s at which each flood has receded, and its volume (case,) m3 less the baseflow.
 
     ``base`` (case,) m3/s. A flood has receded after the last ordinate above ``share`` of its peak, both
-    above the baseflow; without flow it has at once.
+    above the baseflow; without flow, at once.
     """
     from tarnwater.network import _kernels as kernels
 

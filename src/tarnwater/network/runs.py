@@ -1,4 +1,4 @@
-"""A computed batch: summaries are kept, series on demand, so that ten thousand cases fit."""
+"""A computed batch: summaries are kept, series are computed on demand, so that ten thousand cases fit in memory."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.engine import Batch, BatchResult, Response, compute
 
-#: Bytes of series that are kept at once; what is dropped is computed again when asked for.
+#: Bytes of series that are kept; dropped series are computed again on demand.
 SHELF_BYTES = 512 << 20
 
 
 class Run:
-    """A batch with its summaries; `responses` gives the series, computed again where they were dropped."""
+    """A batch with its summaries; `responses` gives the series, computed again if they were dropped."""
 
     def __init__(self, result: BatchResult, shelf: ResultCache[BatchResult]) -> None:
         self.batch: Batch = result.batch

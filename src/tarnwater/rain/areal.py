@@ -25,7 +25,7 @@ def areal_factor(area: float, duration: float | Floats) -> Floats:
 
 
 class ArealReduction(Model):
-    """How storms made for a design point are reduced for the area draining there; chosen, never the default."""
+    """The areal reduction of storms made for a design point, for the area that drains there; not the default."""
 
     method: Literal["none", "leclerc-schaake"] = "none"
     least_area: float = parameter(

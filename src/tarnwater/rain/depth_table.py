@@ -19,10 +19,10 @@ from tarnwater.rain.areal import ArealReduction
 
 Series = Literal["annual maxima", "peaks over threshold", "unstated"]
 
-#: No rain of any duration is deeper, mm.
+#: Greatest rain of any duration, mm.
 MOST_DEPTH = 100_000.0
 
-#: Mean intensity between two entries over that between the two before, from which the table is doubted.
+#: Ratio of the mean intensity between two entries to that of the interval before, from which it is a doubt.
 STEEPER = 1.10
 
 
@@ -34,12 +34,12 @@ def reduced_variate(return_period: float | Floats) -> float | Floats:
 class DepthTable(Model):
     """Rain depths in mm, ``depths[duration][return period]``.
 
-    Read between the entries log-log in duration and straight on the Gumbel reduced variate in
-    return period; exactly through the entries. Below the shortest duration its depth is spread
-    evenly. Beyond the table nothing is read unless ``extrapolate`` says so.
+    It is read log-log in duration and linearly on the Gumbel reduced variate in return period, exactly at the entries.
+    Below the shortest duration its depth is spread evenly. Beyond the table nothing is read unless ``extrapolate`` is
+    set.
 
-    Return periods are asked for in years between annual maxima; where the ``series`` is of peaks over
-    a threshold, those of the table are converted by 1/T_annual = 1 - exp(-1/T_partial).
+    Return periods are in years between annual maxima; those of a table with a ``series`` of peaks over a threshold are
+    converted by 1/T_annual = 1 - exp(-1/T_partial).
     """
 
     durations: tuple[float, ...] = parameter("time", "duration", least=1, most=366 * 86400, usual=(60, 10 * 86400))
@@ -62,7 +62,7 @@ class DepthTable(Model):
             raise TableError("a depth table needs a return period.", remedy="Add a column.")
         for name, axis in (("durations", self.durations), ("return periods", self.return_periods)):
             if any(b <= a for a, b in pairwise(axis)):
-                raise TableError(f"the {name} of a depth table must rise.", remedy="Sort them and remove doubles.")
+                raise TableError(f"the {name} of a depth table must rise.", remedy="Sort them and remove duplicates.")
         if len(self.depths) != len(self.durations) or {len(r) for r in self.depths} != {len(self.return_periods)}:
             raise TableError(
                 f"the depths must be {len(self.durations)} rows of {len(self.return_periods)}.",
@@ -79,7 +79,7 @@ class DepthTable(Model):
         return self
 
     def falling(self) -> list[str]:
-        """Entries less deep than the one of a shorter duration or a shorter return period, in words."""
+        """Entries with less depth than a shorter duration or a shorter return period, in words."""
         depths = np.array(self.depths)
         faults = []
         for d, t in np.argwhere(np.diff(depths, axis=0) < 0):
@@ -95,7 +95,7 @@ class DepthTable(Model):
         return faults
 
     def steepening(self) -> list[str]:
-        """Pairs of neighbouring entries with over a tenth more mean intensity than the pair before, in words."""
+        """Intervals between entries with over a tenth more mean intensity than the interval before, in words."""
         faults = []
         durations = np.concatenate([[0.0], self.durations])
         for column, period in enumerate(self.return_periods):
@@ -117,18 +117,18 @@ class DepthTable(Model):
         return tuple(annual_return_period(t) for t in self.return_periods)
 
     def holds_period(self, return_period: float) -> bool:
-        """Whether a return period (years between annual maxima) can be read, by extrapolation where it may."""
+        """Whether a return period (years between annual maxima) can be read, with extrapolation if allowed."""
         inside = self.annual_periods[0] <= return_period <= self.annual_periods[-1]
         return inside or return_period in self.annual_periods or (self.extrapolate and len(self.annual_periods) > 1)
 
     def holds_duration(self, duration: float) -> bool:
-        """Whether a duration (s) can be read, by extrapolation where it may."""
+        """Whether a duration (s) can be read, with extrapolation if allowed."""
         return duration <= self.durations[-1] * (1 + 1e-12) or self.extrapolate
 
     def entries_for(self, duration: float, return_period: float) -> list[tuple[float, float, float]]:
         """Entries between which a depth is read: duration (s), return period as tabled (years), depth (mm).
 
-        One entry where it is read exactly, two or four where it is interpolated or extrapolated.
+        One entry if it is read exactly, two or four if it is interpolated or extrapolated.
         """
         rows = _around(np.log(self.durations), float(np.log(max(duration, self.durations[0]))))
         if return_period in self.annual_periods:
@@ -141,7 +141,7 @@ class DepthTable(Model):
     def depth(self, duration: float | Floats, return_period: float) -> Floats:
         """Depth in mm of durations (s), any shape, at a return period (years).
 
-        Raises `OutOfRange` beyond the table unless it may be extrapolated. A duration of 0 has no rain.
+        Raises `OutOfRange` beyond the table unless extrapolation is allowed. A duration of 0 has no rain.
         """
         at_period = self._at_return_period(return_period)
         duration = np.asarray(duration, float)
@@ -159,7 +159,7 @@ class DepthTable(Model):
         beyond = logs > axis[-1]
         slope = (values[-1] - values[-2]) / (axis[-1] - axis[-2])
         read = np.where(beyond, values[-1] + slope * (logs - axis[-1]), read)
-        # an entry is itself, not the power of its logarithm
+        # at an entry, use its own depth and not the power of its logarithm
         entry = np.minimum(np.searchsorted(self.durations, duration), len(axis) - 1)
         depths = np.where(np.asarray(self.durations)[entry] == duration, at_period[entry], np.exp(read))
         return np.where(duration < shortest, at_period[0] * duration / shortest, depths)
@@ -187,7 +187,7 @@ NO_REDUCTION = ArealReduction()
 
 @dataclass(frozen=True)
 class DepthCurve:
-    """Depths by duration at one return period over an area (m2), each reduced by the factor of that very duration."""
+    """Depths by duration at one return period over an area (m2), each reduced by the factor of its duration."""
 
     table: DepthTable
     return_period: float
@@ -212,7 +212,7 @@ def annual_return_period(of_peaks: float) -> float:
 
 
 def _around(axis: Floats, at: float) -> list[int]:
-    """Positions of the entries between which ``at`` lies on a rising axis: one where it is an entry."""
+    """Positions of the entries between which ``at`` lies on an increasing axis; one position if it is an entry."""
     right = int(np.clip(np.searchsorted(axis, at), 1, max(len(axis) - 1, 1)))
     exact = [int(i) for i in (right - 1, right) if i < len(axis) and abs(axis[i] - at) < 1e-12]
     return exact[:1] or [i for i in (right - 1, right) if i < len(axis)]

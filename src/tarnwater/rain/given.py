@@ -1,7 +1,7 @@
 """Storms whose rain is given in steps: recorded at some moment, or typed.
 
-A recorded storm has a clock and its own rain on each catchment; a typed one falls everywhere alike. Each is one
-model with its tag and answers what `GivenStorm` asks.
+A recorded storm has dates and the rain of each catchment; a typed storm is the same everywhere. Each is one model with
+its tag and the contract of `GivenStorm`.
 """
 
 from __future__ import annotations
@@ -32,8 +32,8 @@ MOST_STEPS = 1_000_000
 class GivenStorm(Model, ABC):
     """A storm whose rain is given. A subclass has a field ``kind`` with its tag.
 
-    ``after`` is the key of another given storm: the run begins from the state in which that storm's run ends, or,
-    where both have a clock, from its state at the moment this one begins. Empty is at rest.
+    ``after`` is the key of another given storm: the run begins from the end state of that storm's run or, if both have
+    dates, from its state at the moment when this storm begins. Empty means at rest.
     """
 
     name: Name
@@ -49,44 +49,47 @@ class GivenStorm(Model, ABC):
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
-        """Enter a kind of storm among those there are."""
+        """Register a kind of storm."""
         super().__pydantic_init_subclass__(**kwargs)
         if "kind" in cls.model_fields:
             GivenStorm.known[cls.tag()] = cls
 
     @classmethod
     def tag(cls) -> str:
-        """The word by which a file names it."""
+        """The tag by which a file names it."""
         return str(cls.model_fields["kind"].default)
 
     @property
     def begins(self) -> datetime | None:
-        """When its rain begins, with the zone; None where it has no clock."""
+        """Date at which its rain begins, with the zone; None if it has no date."""
         return None
 
     @property
     @abstractmethod
     def steps(self) -> int:
-        """How many steps of rain it has."""
+        """Number of its steps of rain."""
 
     @property
     def duration(self) -> float:
-        """How long it rains, dry steps included, s."""
+        """Duration of its rain, with dry steps, s."""
         return self.steps * self.step
 
     @abstractmethod
     def depths_on(self, catchment: str) -> Depths | None:
-        """Depths in its own steps on a catchment (by key), mm; None where it has no rain for it."""
+        """Depths in its own steps on a catchment (by key), mm; None if it has no rain there."""
 
     def lacks(self, catchment: str) -> str:
-        """Why a catchment's rain is not whole, empty where it is: missing rain is never taken as none."""
+        """Reason why the rain of a catchment is incomplete; empty if it is complete.
+
+        Missing rain is never taken as zero.
+        """
         if catchment not in self.lacking:
             self.lacking[catchment] = self._lack_on(catchment)
         return self.lacking[catchment]
 
     @cached_property
     def lacking(self) -> dict[str, str]:
-        """What was found to lack by catchment, kept: every edit of the land asks again."""
+        """Cached reasons by catchment, because every edit of the land asks again."""
         return {}
 
     def _lack_on(self, catchment: str) -> str:
@@ -101,14 +104,14 @@ class GivenStorm(Model, ABC):
         return f"its rain is missing in {len(missing)} of {len(depths)} steps, first at {at}."
 
     def rain_on(self, catchment: str, step: float) -> Floats:
-        """Rain on a catchment in steps of the run (s), mm, (step,); its rain must be whole."""
+        """Rain on a catchment in steps of the run (s), mm, (step,); its rain must be complete."""
         given = np.array([self.depths_on(catchment)], float)
         found: Floats = Rain(given, self.step).spread_over(step).depths[0]
         return found
 
 
 class RecordedStorm(GivenStorm):
-    """A storm cut from records: its own rain on each catchment, from a moment with its zone."""
+    """A storm from records: the rain of each catchment, from a date with its zone."""
 
     kind: Literal["recorded"] = "recorded"
     origin: AwareDatetime
@@ -118,9 +121,9 @@ class RecordedStorm(GivenStorm):
     def _whole(self) -> RecordedStorm:
         lengths = {len(depths) for depths in self.rain.values()}
         if not lengths or lengths == {0}:
-            raise ValueError("a recorded storm needs rain on at least one catchment")
+            raise ValueError("a recorded storm needs the rain of at least one catchment")
         if len(lengths) > 1:
-            raise ValueError(f"every catchment has rain in the same steps; here are {sorted(lengths)} steps")
+            raise ValueError(f"every catchment needs as many steps of rain; these have {sorted(lengths)} steps")
         _not_too_long(max(lengths))
         if self.origin > LATEST:
             raise ValueError("the storm begins too late to have a date")
@@ -133,11 +136,11 @@ class RecordedStorm(GivenStorm):
 
     @property
     def steps(self) -> int:
-        """How many steps of rain it has."""
+        """Number of its steps of rain."""
         return len(next(iter(self.rain.values())))
 
     def depths_on(self, catchment: str) -> Depths | None:
-        """Depths in its own steps on a catchment, mm; None where it has no rain for it."""
+        """Depths in its own steps on a catchment, mm; None if it has no rain there."""
         return self.rain.get(catchment)
 
 
@@ -158,7 +161,7 @@ class TypedStorm(GivenStorm):
 
     @property
     def steps(self) -> int:
-        """How many steps of rain it has."""
+        """Number of its steps of rain."""
         return len(self.depths)
 
     def depths_on(self, catchment: str) -> Depths:

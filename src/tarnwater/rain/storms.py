@@ -25,7 +25,7 @@ class Rain:
     step: float
 
     def __post_init__(self) -> None:
-        # whole numbers of mm must not make whole numbers of what is computed from them
+        # integer depths must not make integer results
         object.__setattr__(self, "depths", np.ascontiguousarray(self.depths, float))
 
     @cached_property
@@ -46,7 +46,7 @@ class Rain:
         return Rain(self.depths[cases], self.step)
 
     def at_step(self, step: float) -> Rain:
-        """The same rain at a step that divides its own or is a multiple of it; depths are kept."""
+        """The rain at a step that divides its own or is a multiple of it; depths are conserved."""
         ratio = step / self.step
         if abs(ratio - 1) < 1e-9:
             return self
@@ -59,7 +59,7 @@ class Rain:
         return Rain(np.repeat(self.depths / size, size, axis=1), step)
 
     def spread_over(self, step: float) -> Rain:
-        """The same rain in any other steps: evenly within its own, so that depths are kept to the last step.
+        """The rain in any other steps, spread evenly within its own, so that depths are conserved.
 
         >>> Rain(np.array([[3.0, 6.0]]), 900.0).spread_over(600.0).depths
         array([[2., 3., 4.]])
@@ -77,7 +77,7 @@ class Rain:
 
 
 def whole(ratio: float) -> int:
-    """A ratio of steps as a whole number; ValueError where it is none."""
+    """A ratio of steps as a whole number; ValueError where it is not one."""
     size = round(ratio)
     if size < 1 or abs(ratio - size) > 1e-9 * ratio:
         raise ValueError(f"steps in the ratio {ratio:g} cannot be laid over each other")
@@ -91,13 +91,13 @@ MOST_KEPT = 4096
 class StormFamily(Model):
     """Design storms made together from one depth table: return periods x durations in one pattern.
 
-    Only a ``counted`` family makes answers and judges limits; others stand beside. A ``prescribed`` one
-    follows a rule that fixes its durations and pattern, so that nothing is searched for.
+    Only a ``counted`` family gives answers and is compared with limits; others are beside. A ``prescribed`` one
+    follows a rule that fixes its durations and pattern, so no duration is searched for.
 
-    A nested pattern holds every shorter storm in the longest: its family has one ``length`` instead of
-    durations, and the storms of half and twice that length only show how much depends on it.
+    A nested pattern contains every shorter storm in the longest. Its family has one ``length`` instead of durations;
+    the storms of half and twice that length show how much depends on it.
 
-    ``after`` is the key of a given storm from whose end its storms begin; empty is at rest.
+    ``after`` is the key of a given storm from whose end state its storms begin; empty means at rest.
     """
 
     name: Name = "Design storms"
@@ -124,21 +124,21 @@ class StormFamily(Model):
     after: str = ""
 
     def refreshed(self, table: DepthTable | None) -> StormFamily:
-        """The same with the length of its storms derived from its table."""
+        """A copy with the length of its storms derived from its table."""
         length = self.length.with_derived(None if table is None else min(DAY, table.durations[-1]))
         return self if length is self.length else self.model_copy(update={"length": length})
 
     @property
     def tried(self) -> tuple[float, ...]:
-        """Durations (s) over which the greatest answer is sought: of a nested pattern its one length."""
+        """Durations (s) over which the greatest peak is searched for; for a nested pattern its length."""
         if not self.pattern.nested:
             return self.durations
         return () if self.length.value is None else (self.length.value,)
 
     def lengths_beside(self, table: DepthTable) -> tuple[float, ...]:
-        """Half and twice the length (s) of counted nested storms, where the table holds them.
+        """Half and twice the length (s) of counted nested storms, if the table holds them.
 
-        A prescribed family has none: its length is not in question.
+        A prescribed family has none, because its length is fixed.
         """
         if not self.pattern.nested or not self.counted or self.prescribed or self.length.value is None:
             return ()
@@ -146,7 +146,7 @@ class StormFamily(Model):
 
     @property
     def searches(self) -> bool:
-        """Whether the greatest answer is sought over durations, whose ends may not bracket it."""
+        """Whether the greatest peak is searched for over durations, and may lie beyond them."""
         return not self.pattern.nested and not self.prescribed
 
     def curve(self, table: DepthTable, return_period: float, area: float) -> DepthCurve:
@@ -158,7 +158,7 @@ class StormFamily(Model):
     ) -> Floats:
         """Rain (steps,) in mm of one storm, reduced for the area (m2) draining to its design point.
 
-        A nested storm is reduced in each of its durations by that duration's factor, any other as a whole.
+        A nested storm is reduced in each of its durations by the factor of that duration, any other storm as a whole.
         """
         curve = self.curve(table, return_period, area)
         asked = curve, duration, step
@@ -171,12 +171,14 @@ class StormFamily(Model):
 
     @cached_property
     def kept_rain(self) -> dict[tuple[DepthCurve, float, float], Floats]:
-        """Rain of its storms, kept: every edit of the land asks for the same storms again."""
+        """Cached rain of its storms, because every edit of the land asks for them again."""
         return {}
 
 
 def heaviest_window(rain: Floats, curve: DepthCurve, step: float) -> tuple[float, float, float]:
-    """The window of a storm that exceeds the depth of its duration most: duration (s), rain in it, depth (mm).
+    """The window of a storm that exceeds the table depth of its duration most.
+
+    Duration (s), rain in it, table depth (mm).
 
     ``rain`` (steps,) is in mm a step (s); windows are whole steps.
     """

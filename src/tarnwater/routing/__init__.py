@@ -1,1 +1,1 @@
-"""What carries and delays the water: reaches."""
+"""Routing of flow: reaches."""

@@ -1,130 +1,139 @@
-"""Compiled loops over cases and steps. C-order float64 throughout."""
+"""Compiled loops over cases and steps. C-order float64 throughout.
+
+A recursion waits for its own last value, so one case alone leaves the processor idle. `LANES` cases therefore go side
+by side: a buffer has a row of them for each sub-step, as one flat array, in which the value one sub-step earlier is
+`LANES` places before. The compiler turns such a loop into vector instructions. A block of at most `ROWS` sub-steps
+goes through one part after the other while it is in the fastest cache. Row 0 of a buffer is the last row of the block
+before.
+"""
 
 import numpy as np
 from numba import njit
 
-#: Cases that go through a recursion side by side, in the lanes of vector instructions.
-LANES = 8
+LANES, ROWS = 16, 64
 
 
 @njit(cache=True, nogil=True)
 def muskingum_kernel(flow, step, c1, c2, c3, substeps, flows, out, out_uneven):
     """Route the ordinates of each case; ``flows`` (case, parts + 1) is the start state and becomes the end state.
 
-    Within a step the inflow is straight. ``out_uneven`` (case, step), empty where there is one sub-step,
+    Within a step the inflow is linear. ``out_uneven`` (case, step), empty where there is one sub-step,
     takes the volume of each step beyond the trapezoid of its ordinates. ``out`` may be ``flow`` itself:
-    a block of cases is copied before it is written.
+    a block is read before it is written.
     """
     cases, ordinates = flow.shape
     parts = flows.shape[1] - 1
-    tile = np.zeros((ordinates, LANES))
-    gone = np.zeros((ordinates - 1, LANES))
-    now = np.zeros((parts + 1, LANES))
-    entering, before = np.zeros(LANES), np.zeros(LANES)
+    at_once = max(1, ROWS // substeps)
+    entering, leaving = _buffer(at_once * substeps), _buffer(at_once * substeps)
+    now, before = np.zeros((parts + 1, LANES)), np.zeros(LANES)
     for first in range(0, cases, LANES):
         lanes = min(LANES, cases - first)
+        _take_state(flows, first, lanes, now, entering)
+        # the first inflow is read before the outflow may overwrite it
         for lane in range(lanes):
-            for j in range(ordinates):
-                tile[j, lane] = flow[first + lane, j]
-            for part in range(parts + 1):
-                now[part, lane] = flows[first + lane, part]
-        if substeps == 1:
-            _route_tile(tile, c1, c2, c3, now, entering, before)
-        else:
-            _route_tile_in_substeps(tile, c1, c2, c3, substeps, step / substeps, now, entering, before, gone)
-        for lane in range(lanes):
-            for j in range(ordinates):
-                out[first + lane, j] = tile[j, lane]
-            for part in range(parts + 1):
-                flows[first + lane, part] = now[part, lane]
+            before[lane] = flow[first + lane, 0]
+            out[first + lane, 0] = flows[first + lane, parts]
+        for start in range(1, ordinates, at_once):
+            steps = min(at_once, ordinates - start)
+            for j in range(steps):
+                for lane in range(lanes):
+                    end = flow[first + lane, start + j]
+                    for sub in range(1, substeps):
+                        straight = before[lane] + (end - before[lane]) * sub / substeps
+                        entering[(j * substeps + sub) * LANES + lane] = straight
+                    # at the end of the step the ordinate itself, without rounding
+                    entering[(j + 1) * substeps * LANES + lane] = end
+                    before[lane] = end
+            entering, leaving = _through_parts(entering, leaving, steps * substeps, c1, c2, c3, now)
+            for j in range(steps):
+                for lane in range(lanes):
+                    out[first + lane, start + j] = leaving[(j + 1) * substeps * LANES + lane]
             if out_uneven.size:
-                for j in range(ordinates - 1):
-                    out_uneven[first + lane, j] = gone[j, lane] - 0.5 * step * (tile[j, lane] + tile[j + 1, lane])
+                _count_volumes(leaving, step, substeps, steps, lanes, out_uneven[first:, start - 1 :])
+        _give_state(now, first, lanes, flows)
 
 
 @njit(cache=True, nogil=True)
 def muskingum_volume_kernel(uneven, c1, c2, c3, substeps, volumes, out):
     """Add to ``out`` (case, step) the volumes beyond the trapezoids as they leave the reach.
 
-    A trapezoid is the mean of two ordinates, so volumes follow the recursion of the ordinates; what
-    enters beyond the trapezoid goes through it as a volume of its own, shared evenly by the sub-steps.
-    ``volumes`` (case, parts + 1), of one sub-step each, is the start state and becomes the end state.
+    A trapezoid is the mean of two ordinates, so volumes follow the recursion of the ordinates; a volume beyond the
+    trapezoid passes through it separately, shared evenly by the sub-steps. ``volumes`` (case, parts + 1), of one
+    sub-step each, is the start state and becomes the end state.
     """
-    cases, steps = uneven.shape
-    parts = volumes.shape[1] - 1
-    tile = np.zeros((steps, LANES))
-    now = np.zeros((parts + 1, LANES))
-    entering, before, left = np.zeros(LANES), np.zeros(LANES), np.zeros(LANES)
+    cases, whole = uneven.shape
+    at_once = max(1, ROWS // substeps)
+    entering, leaving = _buffer(at_once * substeps), _buffer(at_once * substeps)
+    now = np.zeros((volumes.shape[1], LANES))
     for first in range(0, cases, LANES):
         lanes = min(LANES, cases - first)
-        for lane in range(lanes):
+        _take_state(volumes, first, lanes, now, entering)
+        for start in range(0, whole, at_once):
+            steps = min(at_once, whole - start)
             for j in range(steps):
-                tile[j, lane] = uneven[first + lane, j] / substeps
-            for part in range(parts + 1):
-                now[part, lane] = volumes[first + lane, part]
-        for j in range(steps):
-            left[:] = 0.0
-            for _ in range(substeps):
-                _through_first_part(tile[j], c1, c2, c3, now, entering, before)
-                _through_other_parts(c1, c2, c3, now, entering, before)
-                for lane in range(LANES):
-                    left[lane] += entering[lane]
-            tile[j, :] = left
-        for lane in range(lanes):
+                for sub in range(1, substeps + 1):
+                    for lane in range(lanes):
+                        entering[(j * substeps + sub) * LANES + lane] = uneven[first + lane, start + j] / substeps
+            entering, leaving = _through_parts(entering, leaving, steps * substeps, c1, c2, c3, now)
             for j in range(steps):
-                out[first + lane, j] += tile[j, lane]
-            for part in range(parts + 1):
-                volumes[first + lane, part] = now[part, lane]
+                for lane in range(lanes):
+                    left = 0.0
+                    for sub in range(1, substeps + 1):
+                        left += leaving[(j * substeps + sub) * LANES + lane]
+                    out[first + lane, start + j] += left
+        _give_state(now, first, lanes, volumes)
 
 
 @njit(cache=True, nogil=True)
-def _through_first_part(inflow, c1, c2, c3, now, entering, before):
-    """The first part takes ``inflow`` (lane,); ``entering`` becomes what it hands on, ``before`` what it did before."""
+def _buffer(rows):
+    return np.zeros((rows + 1) * LANES)
+
+
+@njit(cache=True, nogil=True)
+def _take_state(state, first, lanes, now, entering):
+    # lanes without a case are zero: values of an earlier tile could shrink to denormal numbers, which are slow
+    entering[:] = 0.0
+    now[:] = 0.0
+    for lane in range(lanes):
+        for part in range(now.shape[0]):
+            now[part, lane] = state[first + lane, part]
+
+
+@njit(cache=True, nogil=True)
+def _give_state(now, first, lanes, state):
+    for lane in range(lanes):
+        for part in range(now.shape[0]):
+            state[first + lane, part] = now[part, lane]
+
+
+@njit(cache=True, nogil=True)
+def _through_parts(entering, leaving, rows, c1, c2, c3, now):
+    """Take a block through all parts; ``now`` (part, lane) is updated. Returns a free buffer and the outflow's."""
+    size = rows * LANES
     for lane in range(LANES):
-        leaving = c1 * inflow[lane] + c2 * now[0, lane] + c3 * now[1, lane]
-        now[0, lane] = inflow[lane]
-        before[lane] = now[1, lane]
-        now[1, lane] = leaving
-        entering[lane] = leaving
-
-
-@njit(cache=True, nogil=True)
-def _through_other_parts(c1, c2, c3, now, entering, before):
-    """From the second part on, what leaves one enters the next."""
-    for part in range(2, now.shape[0]):
+        entering[lane] = now[0, lane]
+        now[0, lane] = entering[size + lane]
+    for part in range(1, now.shape[0]):
         for lane in range(LANES):
-            leaving = c1 * entering[lane] + c2 * before[lane] + c3 * now[part, lane]
-            before[lane] = now[part, lane]
-            now[part, lane] = leaving
-            entering[lane] = leaving
-
-
-@njit(cache=True, nogil=True)
-def _route_tile(tile, c1, c2, c3, now, entering, before):
-    parts = now.shape[0] - 1
-    tile[0, :] = now[parts, :]
-    for j in range(1, tile.shape[0]):
-        _through_first_part(tile[j], c1, c2, c3, now, entering, before)
-        _through_other_parts(c1, c2, c3, now, entering, before)
+            leaving[lane] = now[part, lane]
+        for k in range(size):
+            leaving[k + LANES] = c1 * entering[k + LANES] + c2 * entering[k] + c3 * leaving[k]
         for lane in range(LANES):
-            tile[j, lane] = entering[lane]
+            now[part, lane] = leaving[size + lane]
+        # what leaves a part enters the next
+        entering, leaving = leaving, entering
+    return leaving, entering
 
 
 @njit(cache=True, nogil=True)
-def _route_tile_in_substeps(tile, c1, c2, c3, substeps, h, now, entering, before, gone):
-    parts = now.shape[0] - 1
-    start, inflow = tile[0].copy(), np.zeros(LANES)
-    tile[0, :] = now[parts, :]
-    for j in range(1, tile.shape[0]):
-        gone[j - 1, :] = 0.0
-        end = tile[j].copy()
-        for sub in range(1, substeps + 1):
-            for lane in range(LANES):
-                straight = start[lane] + (end[lane] - start[lane]) * sub / substeps
-                inflow[lane] = end[lane] if sub == substeps else straight
-            _through_first_part(inflow, c1, c2, c3, now, entering, before)
-            _through_other_parts(c1, c2, c3, now, entering, before)
-            for lane in range(LANES):
-                gone[j - 1, lane] += 0.5 * h * (before[lane] + entering[lane])
-        start[:] = end
-        tile[j, :] = entering
+def _count_volumes(leaving, step, substeps, steps, lanes, uneven):
+    """Volume of each step, counted in its sub-steps, beyond the trapezoid of its two ordinates."""
+    h = step / substeps
+    for j in range(steps):
+        for lane in range(lanes):
+            counted = 0.0
+            for sub in range(substeps):
+                row = j * substeps + sub
+                counted += 0.5 * h * (leaving[row * LANES + lane] + leaving[(row + 1) * LANES + lane])
+            ends = leaving[j * substeps * LANES + lane] + leaving[(j + 1) * substeps * LANES + lane]
+            uneven[lane, j] = counted - 0.5 * step * ends

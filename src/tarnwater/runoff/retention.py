@@ -1,4 +1,4 @@
-"""Potential retention of the ground, by which curve numbers enter losses and timing alike."""
+"""Potential retention of the ground, for the curve numbers of losses and timing."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Acts: what a person does in a window beyond editing at the place itself."""
+"""Commands of a window beyond editing a value in place."""
 
 from __future__ import annotations
 

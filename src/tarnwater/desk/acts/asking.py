@@ -1,4 +1,4 @@
-"""Asking where a number comes from, and being led there."""
+"""Commands that show where a number comes from."""
 
 from __future__ import annotations
 
@@ -12,16 +12,16 @@ from tarnwater.desk.meanings import meaning_of
 
 
 class Asking:
-    """F1 on what has the keys, the units of a field, and the way to the source of a number."""
+    """F1 at the keyboard focus, the units of a field, and the way to the source of a number."""
 
     def __init__(self, room: Room, elements: ElementActs) -> None:
         self._room, self._desk, self._elements = room, room.desk, elements
         self._asked_from: QWidget | None = None
 
     def ask(self) -> None:
-        """Ask the number that has the keys where it came from, or the control what it means.
+        """Show where the number at the keyboard focus came from, or what the control means.
 
-        Where neither has them, it is the peak of what is selected that is asked.
+        Otherwise, show where the peak of the selected element came from.
         """
         widget: QWidget | None = QApplication.focusWidget()
         while widget is not None:
@@ -40,7 +40,7 @@ class Asking:
         self._ask_in_ledger("peak")
 
     def _ask_in_ledger(self, asked: str) -> None:
-        """Open a reckoning and put the keys on it; close it again, and give them back."""
+        """Open a reckoning and move the keyboard focus to it; close it, and return the focus."""
         before: QWidget | None = QApplication.focusWidget()
         self._room.ledger.ask(asked)
         answer = self._room.ledger.answer
@@ -50,11 +50,11 @@ class Asking:
         elif self._asked_from is not None:
             came, self._asked_from = self._asked_from, None
             with contextlib.suppress(RuntimeError):
-                # the field may have gone with another element
+                # the field may have been removed with its element
                 came.setFocus()
 
     def choose_unit(self) -> None:
-        """Open the units of the field or the column that has the keys."""
+        """Open the units of the field or the column that has the keyboard focus."""
         widget: QWidget | None = QApplication.focusWidget()
         while widget is not None:
             choose = getattr(widget, "choose_unit", None)
@@ -62,10 +62,10 @@ class Asking:
                 choose()
                 return
             widget = widget.parentWidget()
-        self._room.say("The unit of a field of the ledger, or of a column of a sheet, is changed where the keys are.")
+        self._room.say("Go to a field of the ledger or a column of a sheet first; its unit is then changed.")
 
     def lead_to(self, place: str) -> None:
-        """Lead to the source of a number: the table, the map or the field."""
+        """Go to the source of a number: the table, the map or the field."""
         kind, _, rest = place.partition("/")
         if kind == "tables":
             self._room.go_to_bench("Rain")

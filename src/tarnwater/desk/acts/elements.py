@@ -1,23 +1,38 @@
-"""Acts on the chosen elements, on conditions and on the step."""
+"""Commands on the selected elements, on conditions and on the step."""
 
 from __future__ import annotations
+
+from functools import partial
 
 from PyQt6.QtWidgets import QInputDialog, QLineEdit
 
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.dialogs.limits import Limits
+from tarnwater.desk.required import ask_needed
 from tarnwater.desk.widgets.finder import Entry
+from tarnwater.errors import TarnwaterError
+from tarnwater.network.elements import Element
 from tarnwater.study import edits
+from tarnwater.study.document import checked
+
+
+def _titled(tag: str) -> str:
+    return tag.replace("-", " ").capitalize()
+
+
+def _said_first(model: type[Element]) -> str:
+    """The first line of the description of a kind of element."""
+    return (model.__doc__ or "").partition("\n")[0]
 
 
 class ElementActs:
-    """What is asked for in a small dialog before it is done."""
+    """Commands that ask something in a small dialog first."""
 
     def __init__(self, room: Room) -> None:
         self._room, self._desk = room, room.desk
 
     def drain_into(self) -> None:
-        """Choose by name what the chosen elements drain into."""
+        """Choose by name what the selected elements drain into."""
         ups = self._desk.chosen
         entries = [
             Entry(e.name, e.tag(), lambda k=k: self._desk.connect(ups, k))  # type: ignore[misc]
@@ -27,8 +42,28 @@ class ElementActs:
         who = f"{len(ups)} elements drain" if len(ups) > 1 else f"{self._desk.study.name_of(ups[0])} drains"
         self._room.offer(entries, f"{who} into …")
 
+    def add_another(self) -> None:
+        """Choose the kind of an element and add one; what it requires is asked first."""
+        entries = [
+            Entry(_titled(tag), _said_first(model), partial(self._add, model)) for tag, model in Element.known.items()
+        ]
+        self._room.offer(entries, "Add …")
+
+    def _add(self, model: type[Element]) -> None:
+        title = _titled(model.tag())
+        name = edits.unused_name(self._desk.study, title)
+        asked = ask_needed(self._room.widget, self._desk.study, model, f"Add {name}", name, self._room.tell)
+        if asked is None:
+            return
+        try:
+            made = checked(lambda: model(name=name, **asked), name)
+        except TarnwaterError as error:
+            self._room.tell(str(error))
+        else:
+            self._desk.add(made)
+
     def show_limits(self) -> None:
-        """What is allowed at the selected element."""
+        """Open the limits of the selected element."""
         Limits(self._room.widget, self._desk, self._desk.selection).open()
 
     def add_condition(self) -> None:

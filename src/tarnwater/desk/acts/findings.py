@@ -1,4 +1,4 @@
-"""Stops, doubts and notes: listed, walked through, accepted, mended."""
+"""Stops, doubts and notes: listed, visited, accepted, mended."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 
 class Findings:
-    """The list of findings with its count, the one gone to, and what is done about it."""
+    """The list of findings, its count, the current finding, and the commands on it."""
 
     def __init__(self, room: Room) -> None:
         self._room, self._desk = room, room.desk
@@ -69,20 +69,20 @@ class Findings:
         if findings:
             present = self._finding_gone_to()
             if present is None:
-                # the one that was gone to is settled: what followed it stands in its place
+                # the current finding is resolved; the next one has taken its place
                 number = self._finding if step > 0 and self._gone_to else self._finding + step
             else:
                 number = findings.index(present) + step
             self.go_to(number % len(findings))
 
     def _finding_gone_to(self) -> Finding | None:
-        """The finding that was gone to last, as it is now; None where it is settled."""
+        """The current finding, as it is now; None where it is settled."""
         return next((one for one in self._desk.findings if one.key == self._gone_to), None)
 
     def go_to(self, number: int) -> None:
         """Go to a finding by its place in the list."""
         if 0 <= number < len(self._desk.findings):
-            # of many of a kind the next one each time
+            # among grouped ones, go to the next one each time
             finding = self._desk.findings[number]
             self._step = self._step + 1 if finding.key == self._gone_to else 0
             self._finding, self._gone_to = number, finding.key
@@ -92,7 +92,7 @@ class Findings:
             self._go_to_place(finding.walked(self._step))
 
     def _go_to_place(self, finding: Finding) -> None:
-        """Lead to where a finding is settled: its element, its field, its place on the map, or its bench."""
+        """Go to where a finding is resolved: its element, its field, its place on the map, or its bench."""
         if finding.element:
             self._desk.select(finding.element)
         elif finding.field.split("/")[0] in ("tables", "families", "storms"):
@@ -104,16 +104,16 @@ class Findings:
             self._room.ledger.go_to(finding.field)
 
     def accept(self) -> None:
-        """Accept the doubt that was gone to, for a reason; one that was accepted is doubted again."""
+        """Accept the current doubt for a reason, or withdraw its acceptance."""
         desk, finding = self._desk, self._finding_gone_to()
         if finding is None:
-            self._room.say("F8 goes to a doubt first; the one gone to is accepted.")
+            self._room.say("Go to a doubt with F8 first; that doubt is then accepted.")
             return
         if finding.severity == "accepted":
-            desk.do(doubt_again, finding, f"doubt again: {finding.code}")
+            desk.do(doubt_again, finding, f"withdraw the acceptance of {finding.code}")
             return
         if finding.severity != "doubt":
-            self._room.say("F8 goes to a doubt first; only doubts can be accepted.")
+            self._room.say("Go to a doubt with F8 first; only doubts can be accepted.")
             return
         reason, taken = QInputDialog.getText(
             self._room.widget, "Accept the doubt", f"{finding.told(desk.study)}\n\nReason"
@@ -122,12 +122,12 @@ class Findings:
             desk.do(accept_doubt, finding, reason, f"accept the doubt {finding.code}", **_without_note(desk.stamp()))
 
     def remedies(self) -> list[Remedy]:
-        """What can be applied against the finding that was gone to."""
+        """Remedies of the current finding that can be applied."""
         finding = self._finding_gone_to()
         return [] if finding is None else acting(finding.walked(self._step))
 
     def apply_remedy(self) -> None:
-        """Apply the remedy of the finding that was gone to; of several a person chooses."""
+        """Apply the remedy of the current finding; of several the person chooses one."""
         offered = self.remedies()
         if len(offered) == 1:
             self._apply(offered[0])
@@ -135,7 +135,7 @@ class Findings:
             entries = [Entry(remedy.text, "remedy", partial(self._apply, remedy)) for remedy in offered]
             self._room.offer(entries, "Which remedy …")
         else:
-            self._room.say("F8 goes to a stop or a doubt; where its remedy is an edit, this applies it.")
+            self._room.say("Go to a stop or a doubt with F8 first; where its remedy is an edit, this applies it.")
 
     def _apply(self, remedy: Remedy) -> None:
         finding = self._finding_gone_to()

@@ -1,4 +1,4 @@
-"""Where the finder leads: elements, their values, conditions, events and storms."""
+"""Targets of the finder: elements, their values, conditions, events and storms."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from tarnwater.desk.widgets.finder import Entry
 from tarnwater.study.answers.storms import Event, Storm, event_title, storm_title
 from tarnwater.study.document.fields import quantities_in
 
-#: The finder holds the values of no more elements: of more it would open late.
+#: Number of elements whose values the finder lists; with more it would open slowly.
 MOST_WITH_VALUES = 300
 
 
 class Places:
-    """What of the study can be gone to by its name."""
+    """Places of the study that are found by name."""
 
     def __init__(self, room: Room) -> None:
         self._room, self._desk = room, room.desk
@@ -46,7 +46,7 @@ class Places:
         ]
 
     def _go_to_value(self, element: str, path: str) -> None:
-        """Put the keys on a field of an element."""
+        """Move the keyboard focus to a field of an element."""
         self._desk.select(element)
         self._room.ledger.go_to(path)
 

@@ -1,4 +1,4 @@
-"""What an act may ask of the window that it is done in."""
+"""The window as its commands see it."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from tarnwater.desk.widgets.pin_strip import PinStrip
 
 
 class Room(Protocol):
-    """A window, as far as acts know it."""
+    """The interface of a window for its commands."""
 
     desk: Desk
     ledger: Ledger
@@ -23,7 +23,7 @@ class Room(Protocol):
 
     @property
     def widget(self) -> QWidget:
-        """The window itself, over which dialogs stand."""
+        """The window itself, as the parent of dialogs."""
 
     @property
     def bench(self) -> Bench:
@@ -46,19 +46,19 @@ class Room(Protocol):
         """Open the finder on everything."""
 
     def show_actions(self) -> None:
-        """Show which acts can be done now, and what they are called."""
+        """Update titles and availability of the actions."""
 
     def say(self, words: str) -> None:
-        """Say what was done, for a while."""
+        """Show a message for a while."""
 
     def tell(self, message: str) -> None:
-        """Say what went wrong, until the next act."""
+        """Show an error until the next act."""
 
     def work(self) -> None:
-        """Open the terrain where it is not, and compute."""
+        """Open the terrain if it is not open, and compute."""
 
     def turn_theme(self) -> None:
-        """From light to dark and back."""
+        """Switch between light and dark."""
 
     def close(self) -> bool:
         """Close the window."""

@@ -1,4 +1,4 @@
-"""Acts on whole studies: begun, opened, kept, written, printed."""
+"""Commands on whole studies: new, open, save as, write, print."""
 
 from __future__ import annotations
 
@@ -8,11 +8,7 @@ from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtWidgets import QFileDialog
 
-from tarnwater.brief.tables import write_tables
 from tarnwater.desk.acts.room import Room
-from tarnwater.desk.dialogs.named_points import NamedPoints
-from tarnwater.desk.dialogs.study_details import StudyDetails
-from tarnwater.desk.printing import print_view
 from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Study
 from tarnwater.study.file import SUFFIX, StudyFile
@@ -25,17 +21,21 @@ STUDY_FILES = f"Studies (*{SUFFIX});;All files (*)"
 
 
 class StudyActs:
-    """What is done with the study and its file."""
+    """Commands on the study and its file."""
 
     def __init__(self, room: Room) -> None:
         self._room, self._desk = room, room.desk
 
     def show_points(self) -> None:
         """Keep, compare and restore named points."""
+        from tarnwater.desk.dialogs.named_points import NamedPoints
+
         NamedPoints(self._room.widget, self._desk).open()
 
     def show_details(self) -> None:
         """Title, number, author and checker."""
+        from tarnwater.desk.dialogs.study_details import StudyDetails
+
         StudyDetails(self._room.widget, self._desk).open()
 
     def open_terrain(self) -> None:
@@ -49,13 +49,13 @@ class StudyActs:
         if path is not None:
             title = path.name.removesuffix(SUFFIX).replace("-", " ").replace("_", " ").strip().capitalize()
             study = self._desk.study
-            # one begins in the units last used
+            # a new study begins in the units last used
             new = Study(title=title or "New study", units=study.units, entry_units=study.entry_units)
             self._made(lambda: StudyFile.create(path, new), path)
 
     def keep_as(self) -> None:
-        """Keep the study as another file, and go on in that."""
-        path = self._asked_path("Keep as another file", self._desk.file.path.name.removesuffix(SUFFIX))
+        """Save the study as another file, and continue in that file."""
+        path = self._asked_path("Save as another file", self._desk.file.path.name.removesuffix(SUFFIX))
         if path is not None:
             self._made(lambda: self._desk.file.keep_as(path), path)
 
@@ -68,6 +68,7 @@ class StudyActs:
         results = self._desk.results
         if not chosen or results is None:
             return
+        from tarnwater.brief.tables import write_tables
 
         def done(written: object) -> None:
             names = ", ".join(path.name for path in cast("list[Path]", written))
@@ -83,6 +84,8 @@ class StudyActs:
         )  # fmt: skip
         if not chosen:
             return
+        from tarnwater.desk.printing import print_view
+
         path = Path(chosen if chosen.endswith(".pdf") else f"{chosen}.pdf")
         try:
             answer = self._room.ledger.answer
@@ -122,5 +125,5 @@ class StudyActs:
         self._desk.demo_wanted.emit()
 
     def open_path(self, path: Path) -> None:
-        """Open another study in this window's place; what stands against it is told."""
+        """Open another study in this window's place; an error is reported."""
         self._desk.study_wanted.emit(path)

@@ -1,4 +1,4 @@
-"""The benches in working order. One that does not exist yet is not here, and so not on the course bar."""
+"""The benches in working order; the course bar shows these."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from tarnwater.desk.theme import Theme
 
 @dataclass(frozen=True)
 class BenchOnCourse:
-    """A bench on the course: its name, its state, and the class that is loaded when it is first visited."""
+    """A bench on the course bar: its name, its state, and its class, which is loaded at the first visit."""
 
     title: str
     state: Callable[[Desk], states.State]

@@ -1,4 +1,4 @@
-"""What every bench is."""
+"""The base class of the benches."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tarnwater.desk.theme import Theme
 
 
 class Bench(QWidget):
-    """A place of work: it shows the desk's study and results anew when told."""
+    """A bench: shows the study and results of the desk, and refreshes on request."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
@@ -21,7 +21,7 @@ class Bench(QWidget):
         self.theme = theme
 
     def take_focus(self) -> None:
-        """Put the keys where work on this bench begins."""
+        """Move the keyboard focus to where work on this bench begins."""
 
     def show_selected(self) -> None:
         """Show another selected element."""
@@ -30,21 +30,21 @@ class Bench(QWidget):
         """Show the present study, results, selection and case in view."""
 
     def take_file(self, path: Path) -> None:
-        """Take in a file that was dropped on the bench; one that accepts drops says how."""
+        """Import a file that was dropped on the bench; a bench that accepts drops overrides this."""
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
-        """Let a file be dropped."""
+        """Accept a file that is dragged onto the bench."""
         if event is not None and file_in(event.mimeData()) is not None:
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
-        """Take the file in."""
+        """Import the file."""
         path = None if event is None else file_in(event.mimeData())
         if path is not None:
             self.take_file(path)
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self.theme = theme
         self.refresh()
 

@@ -1,4 +1,4 @@
-"""What there is on each bench in two words, for the course bar; the bench itself need not be open."""
+"""The state of each bench in two words, for the course bar; the bench need not be loaded."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ def ground_state(desk: Desk) -> State:
     if terrain is None:
         return "no terrain", "quiet"
     if ground.working or ground.drainage is None:
-        return "at work …", "quiet"
+        return "working …", "quiet"
     count = len(desk.study.outlets)
     return f"{count} outlet{'s'[: count != 1]}", "quiet"
 

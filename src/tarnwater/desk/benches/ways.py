@@ -1,4 +1,4 @@
-"""Arrow keys as ways along the water."""
+"""Arrow keys as directions along the flow."""
 
 from __future__ import annotations
 
@@ -8,7 +8,10 @@ from tarnwater.study.pictures.layout import Way
 
 
 def way_of(key: int) -> Way | None:
-    """Up against the water, down with it, left and right to what joins beside; None for any other key."""
+    """Direction of an arrow key: up against the flow, down with it, left and right to what joins beside.
+
+    None for other keys.
+    """
     ways: dict[int, Way] = {
         Qt.Key.Key_Up: "up", Qt.Key.Key_Down: "down", Qt.Key.Key_Left: "left", Qt.Key.Key_Right: "right",
     }  # fmt: skip

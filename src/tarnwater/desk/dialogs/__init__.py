@@ -1,1 +1,1 @@
-"""Dialogs: the few things that are asked apart from the benches."""
+"""Dialogs: what is asked outside the benches."""

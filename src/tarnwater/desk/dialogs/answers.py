@@ -1,4 +1,4 @@
-"""The two answers of a dialog that types into the study."""
+"""The two buttons of a dialog that edits the study."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox
 
 
 def keep_or_leave(dialog: QDialog, words: str = "Keep") -> QDialogButtonBox:
-    """Buttons that keep what was typed (``dialog.keep``) or leave it."""
+    """Buttons that accept what was typed (``dialog.keep``) or cancel."""
     buttons = QDialogButtonBox()
     buttons.addButton(words, QDialogButtonBox.ButtonRole.AcceptRole)
     buttons.addButton("Leave", QDialogButtonBox.ButtonRole.RejectRole)

@@ -1,4 +1,4 @@
-"""A fault of the program: what happened, that the study is whole, and a report to copy."""
+"""The dialog of a program error, with a report to copy."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from tarnwater.desk.widgets.labels import Words
 
 
 class Fault(QDialog):
-    """Shows a report, which holds nothing of the study but what failed."""
+    """Shows a report of what failed; it contains no data of the study."""
 
     def __init__(self, parent: QWidget, report: str) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("A fault of the program")
+        self.setWindowTitle("Program error")
         self.resize(640, 380)
         self.report = QPlainTextEdit(report)
         self.report.setReadOnly(True)
@@ -24,8 +24,8 @@ class Fault(QDialog):
         self.report.setAccessibleName("Report")
         self.report.setTabChangesFocus(True)
         words = Words(
-            "A piece of work failed by a fault of the program. The study is whole: every edit is on the disk, and what "
-            "failed changed nothing. Please send this report with what you did."
+            "The program failed while it was working. The study is whole: every edit is on the disk, and what "
+            "failed changed nothing. Please send this report and say what you were doing."
         )
         words.setWordWrap(True)
         buttons = QDialogButtonBox()

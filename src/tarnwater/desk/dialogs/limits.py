@@ -16,7 +16,10 @@ from tarnwater.units import display_unit
 
 
 class Limits(QDialog):
-    """A field a return period; all are taken together as one act, and what cannot be read stays beside its reason."""
+    """One field for each return period.
+
+    All are accepted as one act, and text that cannot be read stays, with its reason.
+    """
 
     def __init__(self, parent: QWidget, desk: Desk, element: str) -> None:
         super().__init__(parent)
@@ -56,7 +59,7 @@ class Limits(QDialog):
         layout.addWidget(keep_or_leave(self))
 
     def keep(self) -> None:
-        """Take what was typed."""
+        """Accept what was typed."""
         limits: list[Limit] = []
         wrong = False
         present = {limit.return_period: limit for limit in self._point.limits}
@@ -64,7 +67,7 @@ class Limits(QDialog):
             told = self._told[period]
             told.hide()
             if field.text() == self._kept.get(period, ""):
-                # what was not typed anew stays exact
+                # what was not typed again stays exact
                 limits += [present[period]] if period in present else []
                 continue
             try:

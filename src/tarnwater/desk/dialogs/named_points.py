@@ -1,4 +1,4 @@
-"""Named points: keep the present state under a name, compare any two, go back to one."""
+"""Named points: save the present state under a name, compare any two, restore one."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ PRESENT = "the study as it is"
 
 
 class NamedPoints(QDialog):
-    """Opened by Ctrl+S: every edit is on the disk already; a name makes a state to come back to."""
+    """Opened by Ctrl+S. Every edit is already on the disk; a named point is a state that can be restored."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent)
@@ -58,7 +58,7 @@ class NamedPoints(QDialog):
         self.told = Words("", role="stop")
         self.told.setWordWrap(True)
         grid = QGridLayout()
-        grid.addWidget(Words("Every edit is kept as it is made. Keep this state under a name:", quiet=True), 0, 0, 1, 3)
+        grid.addWidget(Words("Every edit is saved. Save this state under a name:", quiet=True), 0, 0, 1, 3)
         grid.addWidget(self.name, 1, 0)
         grid.addWidget(self.comment, 1, 1)
         grid.addWidget(self.keep, 1, 2)
@@ -110,7 +110,7 @@ class NamedPoints(QDialog):
     def _compare(self) -> None:
         self.differences.clear()
         if self.one.count() == 0:
-            self.differences.addItem("No point has been kept yet.")
+            self.differences.addItem("There are no named points yet.")
             return
         before, after = self._study(self.one.currentData()), self._study(self.other.currentData())
         changes = changes_between(before.as_dict(), after.as_dict())
@@ -125,7 +125,7 @@ class NamedPoints(QDialog):
 
 
 def in_words(change: Change, study: Study) -> str:
-    """A change as a line: where, what was, what is."""
+    """A change as a line: place, old value, new value."""
     path, before, after = change
     if path and path[-1] == ORDER:
         return f"{_place(path[:-1], study)}: another order"

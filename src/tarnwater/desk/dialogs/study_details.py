@@ -13,7 +13,7 @@ FIELDS = ("title", "number", "author", "checker", "note")
 
 
 class StudyDetails(QDialog):
-    """Each field that was changed is an act of its own."""
+    """Each changed field is one act."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent)
@@ -31,7 +31,7 @@ class StudyDetails(QDialog):
         layout.addWidget(keep_or_leave(self))
 
     def keep(self) -> None:
-        """Take what was typed."""
+        """Accept what was typed."""
         for name, field in self.fields.items():
             if field.text() != getattr(self.desk.study, name) and not self.desk.do(
                 edits.set_study, name, field.text().strip()

@@ -1,4 +1,4 @@
-"""The ledger: values of the selected element, each with its unit, its mark and its reckoning one key away."""
+"""The ledger: values of the selected element, each with its unit, its mark and its reckoning."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
@@ -16,7 +16,6 @@ from tarnwater.desk.ledger.contents import (
     alternatives,
     contents_of,
     cover_options,
-    needed_of,
     title_of,
     with_cover,
 )
@@ -24,13 +23,12 @@ from tarnwater.desk.ledger.marks import LEGEND
 from tarnwater.desk.ledger.reckoning_view import ReckoningView
 from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow
 from tarnwater.desk.ledger.wrapping import Wrapped
+from tarnwater.desk.required import ask_needed
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Surface
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
-from tarnwater.study.document.entry_units import entry_unit
 from tarnwater.study.document.fields import value_at
-from tarnwater.study.reckonings import explain, explain_setting
 
 WIDTH = 340
 
@@ -55,7 +53,7 @@ class Ledger(QWidget):
         self.scope = QPushButton()
         self.scope.setProperty("flat", True)
         self.scope.setAccessibleName("Which condition an edit changes")
-        self.scope.setToolTip("F6: what is typed counts in all conditions, or only in the one in view")
+        self.scope.setToolTip("F6: edits apply to all conditions, or only to the one in view")
         self.scope.clicked.connect(desk.turn_scope)
         self._message = Words("", role="stop")
         self._message.setWordWrap(True)
@@ -78,7 +76,7 @@ class Ledger(QWidget):
         self.refresh()
 
     def _undo_draft(self) -> str:
-        """Give up what was typed and not taken in a field; answers its words, or nothing."""
+        """Discard the draft of a field; returns its label, or an empty text."""
         row = next((r for r in self._setting_rows() if r.field.has_draft), None)
         if row is None:
             return ""
@@ -87,16 +85,16 @@ class Ledger(QWidget):
         return words
 
     def tell(self, message: str) -> None:
-        """Say what was wrong with what was typed, beside the values."""
+        """Show an error beside the values."""
         self._message.setText(message)
         self._message.setVisible(bool(message))
 
     def refresh(self) -> None:
-        """Show the selected element anew; fields that are still there only get their values."""
+        """Show the selected element again; fields that are still there only get their values."""
         desk = self._desk
         study = desk.study
         scope = study.conditions[desk.edits_in].name if desk.edits_in else ""
-        self.scope.setText(f"typing counts only in {scope}   F6" if scope else "typing counts in all conditions   F6")
+        self.scope.setText(f"edits apply only to {scope}   F6" if scope else "edits apply to all conditions   F6")
         if self.scope.property("here") != bool(scope):
             self.scope.setProperty("here", bool(scope))
             self._restyle(self.scope)
@@ -137,13 +135,16 @@ class Ledger(QWidget):
         if not there:
             return f"{element.tag()} · not in {study.conditions[self._desk.condition].name}"
         down = [study.name_of(link.down) for link in self._desk.network.links.values() if link.up == self._key]
-        told = f"{element.tag()} · " + (f"drains to {' and '.join(down)}" if down else "drains nowhere")
+        told = f"{element.tag()} · " + (f"drains to {' and '.join(down)}" if down else "nothing below")
         if isinstance(element, Catchment):
             return told
-        return f"{told} · {units.show(self._desk.network.area_above(self._key), 'area', study.units)} drain to it"
+        return f"{told} · {units.show(self._desk.network.area_above(self._key), 'area', study.units)} above"
 
     def _build(self, items: list[Item]) -> None:
-        """Make a row for each item; the field that was just left may still be at work in the old ones."""
+        """Make a row for each item. The old rows are kept for a moment.
+
+        The field that was just left may still be active.
+        """
         self._items, self._rows = items, {}
         body = QWidget()
         column = QVBoxLayout(body)
@@ -206,23 +207,10 @@ class Ledger(QWidget):
         return ChoiceRow(item.words, owner, options, lambda: type(self._value(item.key)), choose)
 
     def _made(self, model: type, owner: str) -> Any | None:
-        """A method with what it cannot be without, asked first; None where a person would rather not."""
-        asked: dict[str, float] = {}
-        for name, described in needed_of(model):
-            unit = entry_unit(self._desk.study, name, described.kind)
-            words = f"{described.meaning}, {unit}" if unit else described.meaning
-            text, taken = QInputDialog.getText(self, f"{title_of(model)} of {owner}", words)
-            if not taken:
-                return None
-            try:
-                value = units.parse(text, described.kind, default=unit or None)
-                described.check(value, f"{owner}, {name.replace('_', ' ')}")
-            except TarnwaterError as error:
-                self.tell(str(error))
-                return None
-            asked[name] = value
-        self.tell("")
-        return model(**asked)
+        """A method, with what it requires asked first; None where the person cancels."""
+        title = f"{title_of(model)} of {owner}"
+        asked = ask_needed(self, self._desk.study, model, title, owner, self.tell)
+        return None if asked is None else model(**asked)
 
     def _surface_button(self, item: Item) -> QPushButton:
         button = QPushButton(item.words)
@@ -253,7 +241,7 @@ class Ledger(QWidget):
     # asking
 
     def ask(self, asked: str) -> None:
-        """Open the reckoning of a figure or a setting of the selected element; asked again, close it."""
+        """Open the reckoning of a figure or a setting of the selected element; if it is open, close it."""
         self._asked = "" if self._asked == asked else asked
         self._answer()
         row = self._row_asked()
@@ -278,6 +266,8 @@ class Ledger(QWidget):
                 row.show_answer(None)
 
     def _reckoning(self) -> QWidget:
+        from tarnwater.study.reckonings import explain, explain_setting
+
         desk, asked = self._desk, self._asked
         case = desk.case_showing(self._key)
         try:
@@ -292,20 +282,20 @@ class Ledger(QWidget):
         return ReckoningView(node, desk.study.units, desk.led_to.emit)
 
     def turn_to_another(self) -> None:
-        """Show another element; a figure that was asked stays asked."""
+        """Show another element; an open reckoning of a figure stays open."""
         if self._asked not in figure_names():
             self._asked = ""
         self.tell("")
         self.refresh()
 
     def go_to_first(self) -> None:
-        """Put the keys on the first field, in sight."""
+        """Move the keyboard focus to the first field, in sight."""
         first = next(iter(self._setting_rows()), None)
         if first is not None:
             self.go_to(first.path)
 
     def go_to(self, path: str) -> bool:
-        """Put the keys on the field of a path; answers whether it is there."""
+        """Move the keyboard focus to the field of a path; returns whether it is there."""
         row = self._rows.get(f"setting {path}")
         if not isinstance(row, SettingRow):
             return False

@@ -1,4 +1,4 @@
-"""What stands in the ledger for an element: made from the descriptions of its fields, nothing is listed by hand."""
+"""The contents of the ledger for an element, made from the descriptions of its fields."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from tarnwater.cover.curve_numbers import GROUPS, cover_classes
 from tarnwater.desk.desk import Desk
 from tarnwater.methods import Method, kind_of
 from tarnwater.network.elements import Catchment, CoverReference, Element
-from tarnwater.parameters import Description, Setting, description_of
+from tarnwater.parameters import Description, Setting
 from tarnwater.study.answers.figures import figures_of
 from tarnwater.study.document.fields import quantities_in, value_at
 
@@ -21,7 +21,7 @@ Kind = Literal["heading", "figure", "setting", "choice", "cover", "group", "add 
 
 @dataclass(frozen=True)
 class Item:
-    """One line of the ledger: its kind, the path or name it stands for, and its words."""
+    """One line of the ledger: its kind, its path or name, and its words."""
 
     kind: Kind
     key: str
@@ -61,7 +61,7 @@ def _fields(element: Element) -> list[Item]:
 
 
 def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
-    """Choices that stand under a heading: the method of the group, the cover of a surface."""
+    """Choices under a heading: the method of the group, the cover of a surface."""
     parts = group.split("/")
     items: list[Item] = []
     if parts[0] == "surfaces" and len(parts) == 2:
@@ -80,7 +80,7 @@ def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
 
 
 def hint_of(element: Element, path: str, described: Description, unit: str) -> str:
-    """What a quantity means, its unit, its usual range, the equation that it stands in, and where it comes from."""
+    """A hint for a quantity: its meaning, unit, usual range, equation and source."""
     lines = [described.meaning, f"unit: {unit}" if unit else "without a unit"]
     if described.usual is not None:
         low, high = (units.show(bound, described.kind, unit=unit) for bound in described.usual)
@@ -93,7 +93,7 @@ def hint_of(element: Element, path: str, described: Description, unit: str) -> s
 
 
 def _equation_of(element: Element, path: str) -> str:
-    """The equation of the method that a quantity belongs to, or that it is derived by."""
+    """The equation by which a quantity is derived, or of the method that it belongs to."""
     holder, _, name = path.rpartition("/")
     method = value_at(element, holder) if holder else None
     if method is None and isinstance(element, Catchment) and name in ("lag", "concentration"):
@@ -112,19 +112,13 @@ def title_of(model: type[BaseModel]) -> str:
     return str(getattr(model, "title", model.__name__))
 
 
-def needed_of(model: type[BaseModel]) -> list[tuple[str, Description]]:
-    """What a method cannot be without: names and descriptions of its quantities that begin with no value."""
-    needed = ((name, description_of(field)) for name, field in model.model_fields.items() if field.is_required())
-    return [(name, described) for name, described in needed if described is not None]
-
-
 def cover_options() -> list[tuple[str, Any]]:
     """Covers of the table by title, and none."""
     return [("no cover: the curve number is typed", None), *((title, title) for title in cover_classes())]
 
 
 def with_cover(present: CoverReference | None, *, title: Any = ..., group: Any = ...) -> CoverReference | None:
-    """A cover with another title or soil group; a first cover stands on group C until told."""
+    """A cover with another title or soil group; the default group is C."""
     if title is None:
         return None
     name = present.title if title is ... and present is not None else title
@@ -149,7 +143,6 @@ __all__ = [
     "contents_of",
     "cover_options",
     "hint_of",
-    "needed_of",
     "title_of",
     "with_cover",
 ]

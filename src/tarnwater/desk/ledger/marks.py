@@ -18,20 +18,20 @@ MARKS: dict[State, str] = {
     "typed": "■", "derived": "○", "set": "–", "missing": "!", "empty": " ", "here": "◆", "inherited": "◇",
 }  # fmt: skip
 MEANINGS: dict[State, str] = {
-    "typed": "typed by a person; it stays",
-    "derived": "derived; it follows its sources",
+    "typed": "typed; kept until it is changed or cleared",
+    "derived": "derived; updated when its sources change",
     "set": "set in the study",
     "missing": "missing; type it or give what it is derived from",
-    "empty": "not given; nothing needs it",
-    "here": "typed for this condition only; giving it back inherits again",
-    "inherited": "typed for a condition that this one inherits from",
+    "empty": "not given; not needed",
+    "here": "typed for this condition only; when cleared, the value is inherited again",
+    "inherited": "typed for a condition from which this one inherits",
 }
 LEGEND = "■ typed   ○ derived   – set   ! missing\n◆ typed for this condition only   ◇ inherited from one"
 
 
 @dataclass(frozen=True)
 class Origin:
-    """Where the value of a field comes from: its state, and the name of the condition that has its own."""
+    """Origin of the value of a field: its state, and the name of the condition that has a value of its own."""
 
     state: State
     condition: str = ""
@@ -59,7 +59,7 @@ def _is_set(settings: Container[str], element: str, path: str) -> bool:
 
 
 def otherwise(desk: Desk, element: str, path: str) -> Any:
-    """What counts without the condition in view, where that has a value of its own; None where it has none."""
+    """The value without the condition in view, if this condition has a value of its own; otherwise None."""
     own = any(_is_set(c.settings, element, path) for c in lineage(desk.study, desk.condition))
     if not own or element not in desk.study.elements:
         return None

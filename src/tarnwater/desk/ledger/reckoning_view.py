@@ -1,4 +1,4 @@
-"""A reckoning to be asked: each input opens in turn, and a source leads to its place."""
+"""A reckoning: each input can be opened, and a source leads to its place."""
 
 from __future__ import annotations
 
@@ -13,12 +13,12 @@ from tarnwater.desk.widgets.words_button import WordsButton
 from tarnwater.reckoning import Reckoning
 from tarnwater.units import System
 
-#: What a line begins with that a key opens or closes.
+#: First letter of a line that a key opens or closes.
 OPENED_BY = {Qt.Key.Key_Right: "▸", Qt.Key.Key_Left: "▾"}
 
 
 class ReckoningView(QWidget):
-    """One node: the figure, its equation with numbers, where it came from; its inputs as buttons that open."""
+    """One node: the figure, its equation with numbers and its origin, and its inputs as buttons that open."""
 
     def __init__(self, node: Reckoning, system: System, lead: Callable[[str], None], *, head: bool = True) -> None:
         super().__init__()
@@ -44,7 +44,7 @@ class ReckoningView(QWidget):
             self._add_input(part)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Up and down walk the lines that open, right opens and left closes one."""
+        """Up and down move between the lines that open, right opens and left closes one."""
         buttons = [b for b in self.top().findChildren(WordsButton) if b.isVisibleTo(self.top())]
         here = next((n for n, b in enumerate(buttons) if b.hasFocus()), None)
         step = None if event is None else {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
@@ -65,7 +65,7 @@ class ReckoningView(QWidget):
         return self if above is None else above.top()
 
     def take_focus(self) -> None:
-        """Put the keys on the first line that opens."""
+        """Move the keyboard focus to the first line that opens."""
         first = next(iter(self.findChildren(WordsButton)), None)
         if first is not None:
             first.setFocus()

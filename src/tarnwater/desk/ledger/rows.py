@@ -1,4 +1,4 @@
-"""Rows of the ledger: figures, settings and choices, each of which shows its present value in place."""
+"""Rows of the ledger: figures, settings and choices."""
 
 from __future__ import annotations
 
@@ -23,12 +23,12 @@ from tarnwater.study import edits
 from tarnwater.study.document.entry_units import entry_unit
 from tarnwater.study.document.fields import description_at, value_at
 
-#: Width of a field at least, in pixels; names have the rest, and wrap.
+#: Width of a field at least, in pixels; names get the rest, and wrap.
 FIELD_WIDTH = 100
 
 
 class Row(QWidget):
-    """One row, with room below it for its reckoning. ``asked`` names what F1 asks here."""
+    """One row, with room below it for its reckoning. ``asked`` is the target of F1."""
 
     def __init__(self, asked: str, ask: Callable[[str], None]) -> None:
         super().__init__()
@@ -94,7 +94,7 @@ class FigureRow(Row):
 
 
 class SettingRow(Row):
-    """A quantity of the selected element: its field, unit and mark; below it who typed it, and the derived value."""
+    """A quantity of the selected element: its field, unit and mark; below it the author and the derived value."""
 
     def __init__(
         self,
@@ -157,7 +157,7 @@ class SettingRow(Row):
         self._unit.click()
 
     def _typed(self, text: str) -> str:
-        """Take a typed text, in the unit shown where it names none; answers what is wrong, or nothing."""
+        """Accept a typed text, in the unit shown if it has none; returns the error text, empty if there is none."""
         desk = self.desk
         try:
             number = edits.read_value(desk.elements[self.element], self.path, text, self._unit.unit)
@@ -168,7 +168,7 @@ class SettingRow(Row):
 
 
 class _TypedPart(QWidget):
-    """Below a typed value: who, when and why; the derived one with the difference and the way back."""
+    """Below a typed value: author, time and note; the derived value, the difference, and a button to clear."""
 
     def __init__(self, desk: Desk, element: str, path: str, name: str) -> None:
         super().__init__()
@@ -199,7 +199,7 @@ class _TypedPart(QWidget):
         self.hide()
 
     def show_setting(self, value: Any, origin: Origin, kind: str, unit: str) -> None:
-        """Show what belongs to a typed value; nothing for any other."""
+        """Show the details of a typed value; hide them for any other."""
         typed = value.typed if isinstance(value, Setting) else None
         self.setVisible(typed is not None)
         if typed is None:
@@ -256,7 +256,7 @@ class ChoiceRow(Row):
         self._line.addWidget(self.box, 1)
 
     def meaning(self) -> str:
-        """The equation and the source of the present choice, as far as it has them."""
+        """The equation and the source of the present choice, if it has them."""
         present = self._present()
         parts = (self.box.currentText(), getattr(present, "equation", ""), getattr(present, "source", ""))
         return " · ".join(part for part in parts if part)

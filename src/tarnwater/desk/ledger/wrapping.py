@@ -1,4 +1,4 @@
-"""Words that break anywhere in a narrow column, so that no equation is cut."""
+"""A label that can break anywhere, so that no equation is cut in a narrow column."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What an empty bench says: what to bring, the ways to it, and the demo."""
+"""What an empty bench shows: what is needed, ways to get it, and the demo."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from tarnwater.desk.widgets.labels import Words
 
 
 class Bringing(QWidget):
-    """Words in the middle, and below them a button for each way (words, name for assistive tools, act)."""
+    """Words in the middle, and below them a button for each way (words, accessible name, function)."""
 
     def __init__(self, desk: Desk, text: str, ways: Sequence[tuple[str, str, Callable[[], object]]]) -> None:
         super().__init__()

@@ -1,4 +1,4 @@
-"""What stands over a plot: its title, the reading, and a key of its curves with their figures."""
+"""The caption of a plot: its title, the reading, and a key of its curves with their figures."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ PEN_STYLES = {
     "dotted": Qt.PenStyle.DotLine,
 }
 
-#: Words of a key that are no longer than this stand two in a row.
+#: Entries of a key up to this length are two in a row.
 SHORT = 18
 
 #: A row of the key: colour and line style of a curve, and its words.

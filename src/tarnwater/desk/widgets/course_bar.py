@@ -17,7 +17,7 @@ from tarnwater.units import show_duration
 
 
 class Course(QWidget):
-    """Benches as points on a line, each with its name and its state in two words."""
+    """The benches as points on a line, each with its name and its state in two words."""
 
     chosen = pyqtSignal(int)
 
@@ -42,7 +42,7 @@ class Course(QWidget):
             self.update()
 
     def place_of(self, index: int) -> QPointF:
-        """Where a bench is drawn."""
+        """Position at which a bench is drawn."""
         step = self.width() / len(self._names)
         return QPointF(step * (index + 0.5), 14.0)
 
@@ -80,7 +80,7 @@ class Course(QWidget):
             self.chosen.emit(int(event.position().x() / (self.width() / len(self._names))))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Left and right go along the course."""
+        """Handle left and right: select another bench."""
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(event.key()) if event is not None else None  # type: ignore[call-overload]
         if step is None:
             super().keyPressEvent(event)

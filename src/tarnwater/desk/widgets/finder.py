@@ -14,10 +14,10 @@ from tarnwater.desk.theme import desk_font
 
 @dataclass(frozen=True)
 class Entry:
-    """One thing to be found: its words, what stands beside it, and what choosing it does.
+    """One entry of the finder: its words, a text beside it, and its function.
 
-    One that ranks ``last`` comes after all others that fit: what is done by it is rarely meant. One found
-    ``by_beside`` too is sought by what stands beside its words as well, but never by that alone.
+    An entry that ranks ``last`` comes after all others that fit, because it is rarely meant. One with ``by_beside`` is
+    also found by the text beside it, but not by this text alone.
     """
 
     words: str
@@ -47,7 +47,7 @@ def fitting(entries: Sequence[Entry], text: str) -> list[Entry]:
 
 
 class Finder(QDialog):
-    """Type, go down with the arrows, Enter does it, Escape leaves."""
+    """The finder: type, move with the arrows, Enter runs the entry, Escape closes."""
 
     def __init__(self, parent: QWidget, entries: Sequence[Entry], hint: str) -> None:
         super().__init__(parent, Qt.WindowType.Dialog | Qt.WindowType.FramelessWindowHint)
@@ -74,7 +74,7 @@ class Finder(QDialog):
         self._search("")
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
-        """Arrows in the line walk the list."""
+        """Arrows in the line move in the list."""
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(event.key())  # type: ignore[call-overload]
             if step is not None:
@@ -91,7 +91,7 @@ class Finder(QDialog):
         for entry in self._shown:
             self.list.addItem(QListWidgetItem(f"{entry.words}    {entry.beside}".rstrip()))
         if not self._shown:
-            nothing = QListWidgetItem(f"nothing is called “{text.strip()}”: an action, an element, a value, a case")
+            nothing = QListWidgetItem(f"Nothing found for “{text.strip()}” among actions, elements, values and cases.")
             nothing.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(nothing)
         self.list.setCurrentRow(0)

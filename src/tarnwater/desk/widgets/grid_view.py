@@ -1,4 +1,4 @@
-"""A table that takes the keys of a spreadsheet."""
+"""A table with the keys of a spreadsheet."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
 class GridView(QTableView):
-    """Ctrl+C, Ctrl+V, Ctrl+D, Ctrl+Shift+D and Delete act on the block; Enter opens the cell."""
+    """A table in which Ctrl+C, Ctrl+V, Ctrl+D, Ctrl+Shift+D and Delete apply to the block, and Enter opens a cell."""
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -24,7 +24,7 @@ class GridView(QTableView):
         self.setAccessibleName(name)
         self.setFont(desk_font(9))
         self.setShowGrid(False)
-        # Tab leaves the table: arrows walk its cells
+        # Tab leaves the table; arrows move between cells
         self.setTabKeyNavigation(False)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -46,7 +46,7 @@ class GridView(QTableView):
         """Type the present cell into its whole column."""
 
     def clear_block(self) -> None:
-        """Give up what is typed in the block."""
+        """Clear the typed values of the block."""
 
     def block(self) -> list[QModelIndex]:
         """Cells of the block, row by row."""
@@ -54,7 +54,7 @@ class GridView(QTableView):
         return sorted((i for i in chosen if i.isValid()), key=lambda i: (i.row(), i.column()))
 
     def dataChanged(self, first: QModelIndex, last: QModelIndex, roles: Iterable[int] = ()) -> None:  # noqa: N802
-        """What arrives while a cell is open must not replace what is being typed in it."""
+        """Keep the text of an open cell when new data arrive."""
         viewport = self.viewport()
         if self.state() == self.State.EditingState and viewport is not None:
             viewport.update()
@@ -62,7 +62,7 @@ class GridView(QTableView):
             super().dataChanged(first, last, roles)
 
     def closeEditor(self, editor: QWidget | None, hint: QAbstractItemDelegate.EndEditHint) -> None:  # noqa: N802
-        """Enter goes on to the cell below, after a row typed with Tab to below where it began."""
+        """After Enter, go to the cell below, or, after a row typed with Tab, to the start of the next row."""
         hints = QAbstractItemDelegate.EndEditHint
         column = self.currentIndex().column()
         if hint == hints.EditNextItem and self._began is None:
@@ -77,7 +77,7 @@ class GridView(QTableView):
             self.setCurrentIndex(below)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Send the keys of a spreadsheet to their acts."""
+        """Handle the keys of a spreadsheet."""
         if event is None:
             return
         acts = {
@@ -98,7 +98,10 @@ class GridView(QTableView):
 
 
 def clipboard_rows() -> list[list[str]]:
-    """Rows of the block on the clipboard, blank ones left out; tabs part the cells, without any semicolons do."""
+    """Rows of the block on the clipboard, without blank ones.
+
+    Cells are separated by tabs, or by semicolons if there are no tabs.
+    """
     clipboard = QGuiApplication.clipboard()
     text = "" if clipboard is None else clipboard.text()
     part = "\t" if "\t" in text else ";"

@@ -1,4 +1,4 @@
-"""Labels and rules in the look of the desk."""
+"""Labels and rules."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from tarnwater.desk.theme import desk_font
 
 
 class Words(QLabel):
-    """A label; ``quiet`` for what explains, ``bold`` for what heads, ``role`` for its colour."""
+    """A label; ``quiet`` for explanations, ``bold`` for heads, ``role`` for its colour."""
 
     def __init__(
         self, text: str, *, quiet: bool = False, bold: bool = False, size: float = 9.0, role: str = ""
@@ -25,7 +25,7 @@ class Words(QLabel):
 
 
 class Figure(Words):
-    """A figure, set to the right so that places stand under each other."""
+    """A figure, aligned right."""
 
     def __init__(self, text: str, *, bold: bool = False, role: str = "") -> None:
         super().__init__(text, bold=bold, role=role)
@@ -33,7 +33,7 @@ class Figure(Words):
 
 
 def as_hint(text: str) -> str:
-    """A text for a hint that is shown as it stands: a name may hold what would be read as markup."""
+    """A text for a hint, with markup escaped: a name may contain some."""
     return f"<span>{html.escape(text)}</span>".replace("\n", "<br>") if text else ""
 
 

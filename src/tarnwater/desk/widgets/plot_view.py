@@ -1,4 +1,4 @@
-"""Draws a plot description live, with a cursor that reads values off; what is plotted can be copied and saved."""
+"""Draws a plot description live, with a cursor that reads values; the data can be copied, the plot saved."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ CURSOR_STEPS = 100
 
 
 class _StillAxis(pg.AxisItem):
-    """An axis that is laid out anew only where its range or its ticks are others: that takes longer than its curves."""
+    """An axis that is laid out again only if its range or ticks have changed, because this is slower than drawing."""
 
     def setRange(self, mn: float, mx: float) -> None:  # noqa: N802
         """Another range."""
@@ -53,7 +53,7 @@ class _StillAxis(pg.AxisItem):
 
 
 class _TimeAxis(_StillAxis):
-    """An axis of hours that names dates where its zero has one, whatever part of it is in sight."""
+    """An axis of hours that shows dates if its zero has a date."""
 
     origin: datetime | None = None
 
@@ -77,7 +77,7 @@ class _TimeAxis(_StillAxis):
 class PlotView(QWidget):
     """One plot under its title.
 
-    Hover or the left and right arrows read values off; Ctrl+C copies the data; the menu saves PNG and SVG.
+    The pointer or the left and right arrows read values; Ctrl+C copies the data; the menu saves PNG and SVG.
     """
 
     read_at = pyqtSignal(object)
@@ -121,7 +121,7 @@ class PlotView(QWidget):
         self.set_theme(theme)
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self._theme = self.caption.theme = theme
         self._area.setBackground(QColor(theme.paper))
         self._cursor.setPen(pg.mkPen(QColor(theme.quiet), width=1))
@@ -132,12 +132,12 @@ class PlotView(QWidget):
             axis.setTickFont(desk_font(8))
             axis.setStyle(tickTextOffset=3)
             axis.enableAutoSIPrefix(False)
-            # a factor found before stays otherwise, and multiplies every figure of the axis
+            # otherwise an earlier factor would stay and multiply every figure of the axis
             axis.autoSIPrefixScale = 1.0
-        # figures of one level of ticks may fill so much of the axis before a finer level is left out
+        # share of the axis that labels of one level of ticks may fill before a finer level is left out
         self._area.getAxis("bottom").setStyle(textFillLimits=[(0, 0.55)])
         self._area.getAxis("bottom").setHeight(18 if self._bare else 34)
-        # a width that followed the ticks would lay every plot out twice
+        # a width that depended on the ticks would lay out every plot twice
         self._area.getAxis("left").setWidth(38 if self._bare else 54)
         self._area.getAxis("right").setWidth(46)
         self._area.showAxis("right", False)
@@ -150,8 +150,12 @@ class PlotView(QWidget):
         """What is drawn."""
         return self._plot
 
+    def meaning(self) -> str:
+        """The keys of the plot, for F1."""
+        return "the arrows read values, Home shows the whole axis, Ctrl+C copies the data, the menu saves a picture"
+
     def show_plot(self, plot: Plot | None, nothing: str = "") -> None:
-        """Draw a plot; without one say in words why there is nothing."""
+        """Draw a plot; without one, show the reason in words."""
         self._plot = plot
         self._area.setVisible(plot is not None)
         if plot is None:
@@ -163,7 +167,7 @@ class PlotView(QWidget):
             self._rebuild(plot)
         self._fill(plot)
         self._set_range(plot)
-        # a range that took effect while it is painted would have all painted twice
+        # a range that took effect while painting would paint everything twice
         self._area.getViewBox().updateMatrix()
         if self._at is None:
             self._caption(plot)
@@ -171,11 +175,11 @@ class PlotView(QWidget):
             self._read(self._at)
 
     def follow_axis_of(self, other: PlotView) -> None:
-        """Stand on one horizontal axis with another plot: moved or drawn larger in one, it is in both."""
+        """Share the horizontal axis with another plot."""
         self._area.setXLink(other._area)
 
     def fit(self) -> None:
-        """Show the whole axis again, as after it was moved or drawn larger."""
+        """Show the whole axis again after it was moved or zoomed."""
         if self._plot is not None:
             self._set_range(self._plot)
 
@@ -218,7 +222,7 @@ class PlotView(QWidget):
         self._cursor.setVisible(self._at is not None)
 
     def _hang_axis(self, plot: Plot) -> None:
-        """Give what hangs from the top its item and its axis on the right."""
+        """Make the item of the bars at the top, and their axis on the right."""
         self._area.showAxis("right", plot.hanging is not None or plot.beside is not None)
         if plot.beside is not None:
             look = {"font-size": "8pt", "color": self._theme.quiet}
@@ -231,7 +235,7 @@ class PlotView(QWidget):
             self._area.getAxis("right").setLabel(plot.hanging.axis.title, **look)
 
     def _hang(self, hanging: Hanging, low: float, high: float) -> float:
-        """Draw what hangs over a range of the axis, and answer where the axis ends with it."""
+        """Draw the bars at the top over a range of the axis, and return the end of the axis with them."""
         top = low + (high - low) / (1.0 - HANGING)
         bars, scale = hanging.bars, (top - high) / hanging.greatest
         self._hung.base = top
@@ -276,7 +280,7 @@ class PlotView(QWidget):
             item.label.setFormat(level.text)
 
     def _part_tags(self) -> None:
-        """Move the tags at the ends of curves apart, so that none lies on another."""
+        """Move the tags at the ends of curves apart, without overlaps."""
         tags = sorted((i for i in self._drawn if isinstance(i, pg.TextItem)), key=lambda i: i.pos().y())
         low, high = self._area.getViewBox().viewRange()[1]
         gap = (high - low) * TAG_HEIGHT / max(self._area.getViewBox().height(), 1.0)
@@ -285,7 +289,7 @@ class PlotView(QWidget):
                 tag.setPos(tag.pos().x(), below.pos().y() + gap)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
-        """Put the tags anew."""
+        """Place the tags again."""
         super().resizeEvent(event)
         if self._plot is not None and any(c.tagged for c in self._plot.curves):
             self.show_plot(self._plot)
@@ -307,7 +311,7 @@ class PlotView(QWidget):
         self._part_tags()
 
     def _parted_ticks(self, axis: Axis, low: float, high: float) -> list[list[tuple[float, str]]]:
-        """Named ticks whose words have room beside each other; the others stand without words."""
+        """Named ticks whose labels fit side by side; the others have no label."""
         (ticks,) = _ticks(axis) or [[]]
         metrics = QFontMetricsF(desk_font(8))
         scale = max(self._area.getViewBox().width(), 1.0) / max(high - low, 1e-9)
@@ -322,7 +326,7 @@ class PlotView(QWidget):
         return [shown]
 
     def _with_tags(self, plot: Plot, low: float, high: float) -> float:
-        """Where the horizontal axis ends so that the tags of its curves have room beyond their ends."""
+        """End of the horizontal axis that leaves room for the tags of the curves."""
         tagged = [curve for curve in plot.curves if curve.tagged and len(curve.x)]
         if not tagged:
             return high
@@ -375,18 +379,18 @@ class PlotView(QWidget):
         self._caption(plot, f"{where}: {', '.join(shown)} {unit}")
 
     def leaveEvent(self, event: QEvent | None) -> None:  # noqa: N802
-        """The reading goes with the pointer."""
+        """Remove the reading when the pointer leaves."""
         if not self.hasFocus():
             self._read(None)
         super().leaveEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802
-        """The reading goes with the keys."""
+        """Remove the reading when the focus leaves."""
         self._read(None)
         super().focusOutEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Arrows read off; Ctrl+C copies the data; the menu key opens the menu."""
+        """Handle the arrows (read values), Ctrl+C (copy the data) and the menu key."""
         if event is None or self._plot is None:
             return
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
@@ -411,7 +415,7 @@ class PlotView(QWidget):
     # giving away
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:  # noqa: N802
-        """Offer to copy and to save."""
+        """Open the menu to copy and save."""
         if event is not None and self._plot is not None:
             self._menu().popup(event.globalPos())
 
@@ -445,7 +449,7 @@ class PlotView(QWidget):
             self.save(Path(chosen))
 
     def save(self, path: Path) -> None:
-        """Save the plot as its suffix says, drawn from the same description as on the screen."""
+        """Save the plot in the format of the suffix, from the same description as on the screen."""
         from tarnwater.brief.plots import save_plot
 
         if self._plot is None:
@@ -459,7 +463,7 @@ class PlotView(QWidget):
 
 
 def _place_in_words(axis: Axis, at: float) -> str:
-    """A place on the horizontal axis that is read off, times to the minute."""
+    """The position of the reading in words, times to the minute."""
     if axis.unit != "h":
         return f"{units.rounded(at)} {axis.unit}"
     seconds = round(at * 60) * 60
@@ -467,7 +471,7 @@ def _place_in_words(axis: Axis, at: float) -> str:
 
 
 def _shape_of(plot: Plot) -> tuple[Any, ...]:
-    """What of a plot needs other items: all but its data."""
+    """The part of a plot that determines its items: all but its data."""
     return (
         plot.x.title, plot.x.origin, plot.y.title, plot.x.log, plot.y.log, plot.x.ticks, plot.y.ticks, plot.y.downward,
         tuple(b.role for b in plot.bars),
@@ -483,7 +487,7 @@ def _as_drawn(axis: Axis, values: Floats) -> Floats:
 
 
 def _stacked(bars: Sequence[Bars]) -> list[Bars]:
-    """Bars that stand on others first: drawn from zero, the others then cover what is theirs."""
+    """Stacked bars from the top down, drawn from zero so that the lower ones cover their part."""
     return sorted((b for b in bars if len(b.left)), key=lambda b: b.base is None)
 
 
@@ -498,7 +502,7 @@ def _ends(left: Floats, width: float) -> Floats:
 
 
 def _range_of(axis: Axis, values: list[Floats], room: float = 0.0) -> tuple[float, float]:
-    """From the least to the greatest value, or as the axis says; from zero where it is not logarithmic."""
+    """Range from the least to the greatest value, or as the axis states; from zero unless logarithmic."""
     found = [v for v in values if len(v)]
     low = min((float(v.min()) for v in found), default=0.0)
     high = max((float(v.max()) for v in found), default=1.0)

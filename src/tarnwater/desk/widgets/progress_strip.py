@@ -1,4 +1,4 @@
-"""Long work at the foot of the window: what it is, how far, how long it will take, and a way to cancel it."""
+"""Long work at the foot of the window: title, share done, time left, and a button to cancel it."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ LOOK_EVERY = 80
 
 
 class ProgressStrip(QWidget):
-    """Shows the oldest work under way."""
+    """Shows the oldest work in progress."""
 
     def __init__(self, aside: Aside) -> None:
         super().__init__()
@@ -63,7 +63,7 @@ class ProgressStrip(QWidget):
         self.bar.setValue(round(1000 * progress.share))
 
     def cancel_work(self) -> bool:
-        """Stop what is shown; answers whether there was anything."""
+        """Cancel the work that is shown; returns whether there was any."""
         task = self._task()
         if task is None:
             return False

@@ -1,4 +1,4 @@
-"""A field for one quantity: takes a unit typed with the number, and keeps what cannot be read."""
+"""A field for one quantity: accepts a unit with the number, and keeps text that cannot be read."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ MARGINS = 18
 class QuantityField(QLineEdit):
     """Calls ``commit`` with the text on Enter or when the field is left; a refused text stays and is marked.
 
-    ``commit`` answers an empty text where it took the value, otherwise what is wrong.
+    ``commit`` returns an empty text if it accepts the value, otherwise the error text.
     """
 
     def __init__(self, text: str, commit: Callable[[str], str], refused: Callable[[str], None], name: str) -> None:
@@ -32,7 +32,7 @@ class QuantityField(QLineEdit):
         self.textEdited.connect(lambda _: self._room_for_draft())
 
     def show_value(self, text: str) -> None:
-        """Show another value, unless something is being typed."""
+        """Show another value, unless there is a draft."""
         if self.text() == self._shown == text and not self.property("wrong"):
             return
         if self.text() == self._shown or not self.hasFocus():
@@ -43,34 +43,34 @@ class QuantityField(QLineEdit):
 
     @property
     def has_draft(self) -> bool:
-        """Whether what stands here was typed and not taken."""
+        """Whether the text is a draft."""
         return self.text() != self._shown
 
     def give_up(self) -> None:
-        """Show the value again in place of what was typed."""
+        """Discard the draft and show the value again."""
         self._mark_wrong(False)
         self.setText(self._shown)
         self._refused("")
 
     def sizeHint(self) -> QSize:  # noqa: N802
-        """No wider than its least width where it has one: what stands beside it has the rest."""
+        """The least width, if it has one, so that the widgets beside it get the rest."""
         own = super().sizeHint()
         return QSize(self.minimumWidth(), own.height()) if self.minimumWidth() else own
 
     def _room_for_draft(self) -> None:
-        """Grow with what is typed where the width is that of the ledger."""
+        """Grow with the typed text if the width is that of the ledger."""
         if self.minimumWidth():
             self.make_room()
 
     def make_room(self) -> None:
-        """Grow to the whole figure: one that is cut off reads as another figure."""
+        """Grow to the whole figure, because a clipped figure reads as another one."""
         needed = self.fontMetrics().horizontalAdvance(self.text()) + MARGINS
         if needed > self.minimumWidth():
             self.setMaximumWidth(max(needed, self.maximumWidth()))
             self.setMinimumWidth(needed)
 
     def event(self, event: QEvent | None) -> bool:
-        """Undo without a draft is that of the study, not of the letters in this field."""
+        """Without a draft, pass undo on to the study."""
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and not self.has_draft:
             undo = QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo
             if any(event.matches(one) for one in undo):
@@ -97,7 +97,7 @@ class QuantityField(QLineEdit):
             self._shown = self.text()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Escape restores the shown value."""
+        """Handle Escape: restore the shown value."""
         if event is not None and event.key() == Qt.Key.Key_Escape and self.has_draft:
             self.give_up()
             return

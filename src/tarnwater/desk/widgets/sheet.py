@@ -1,4 +1,4 @@
-"""A sheet of elements that is edited like a spreadsheet: paste a block, fill down, set a column, sort."""
+"""A sheet of elements, edited like a spreadsheet: paste a block, fill down, set a column, sort."""
 
 from __future__ import annotations
 
@@ -51,12 +51,12 @@ class Column:
         return self.field.rsplit("/", 1)[-1]
 
 
-#: Stands among the columns of a sheet where those go that the methods of its elements ask for.
+#: Placeholder in the columns of a sheet for the columns of the methods.
 OF_METHODS = Column("of the methods")
 
 
 def columns_of_methods(element: Element) -> tuple[Column, ...]:
-    """Columns that the methods of an element ask for."""
+    """Columns of the methods of an element."""
     found = []
     for path, _ in method_paths(element):
         place = path.rsplit("/", 1)[-1]
@@ -70,12 +70,12 @@ _TOP_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
 #: Room to the right of a figure, in pixels.
 PADDING = 4
 
-#: Role under which a cell tells the mark of its value.
+#: Item role of the mark of a value.
 MARK_ROLE = Qt.ItemDataRole.UserRole + 1
 
 
 class MarkedCell(QStyledItemDelegate):
-    """Draws the mark of a typed value small in the corner of its cell."""
+    """Draws the mark of a typed value in the corner of its cell."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:  # noqa: N802
         """Room for a mark beside the figure."""
@@ -88,7 +88,7 @@ class MarkedCell(QStyledItemDelegate):
         self._small = desk_font(6)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
-        """Draw figure and mark straight from the sheet: asking the model for each role would take ten times as long."""
+        """Draw figure and mark directly from the sheet, ten times faster than by the roles of the model."""
         if painter is None:
             return
         cell, theme = self._sheet.cell_at(index), self._sheet.theme
@@ -108,9 +108,9 @@ class MarkedCell(QStyledItemDelegate):
 
 @dataclass(frozen=True)
 class Cell:
-    """One cell as it is shown: its exact value, text, mark with its words, and the path of what is typed there.
+    """One cell: its exact value, text, mark with its meaning, and the path of its quantity.
 
-    A ``refused`` one shows what was typed and could not be taken; its words say why.
+    A ``refused`` one shows the typed text that was not accepted, and the reason.
     """
 
     value: float | None
@@ -122,7 +122,7 @@ class Cell:
 
     @property
     def mark(self) -> str:
-        """The mark that is drawn; what needs none has none."""
+        """The mark that is drawn, or none."""
         if self.refused:
             return MARKS["missing"]
         return MARKS[self.state] if self.state and self.state in (*_TYPED, "missing") else ""
@@ -132,16 +132,16 @@ _NOTHING = Cell(None, "", None, "", "")
 
 
 def _same(before: tuple[Any, ...], now: tuple[Any, ...]) -> bool:
-    """Whether a row is made of the same: of one element and conditions, which are never changed in place."""
+    """Whether a row is made from the same objects: element and conditions, which never change in place."""
     conditions = before[1], now[1]
     alike = len(conditions[0]) == len(conditions[1]) and all(a is b for a, b in zip(*conditions, strict=True))
     return before[0] is now[0] and alike and before[2:] == now[2:]
 
 
 class SheetModel(QAbstractTableModel):
-    """Elements of one kind down, columns across; names stand in the row heads, frozen.
+    """Elements of one kind down, columns across; names are in the fixed row heads.
 
-    All cells are worked out when the study or its results change, and only read while they are drawn.
+    All cells are computed when the study or its results change, and only read while they are drawn.
     """
 
     fitted = pyqtSignal()
@@ -156,6 +156,7 @@ class SheetModel(QAbstractTableModel):
         self.keys: list[str] = []
         self._cells: list[list[Cell]] = []
         self._paths: IdentityMemo[dict[str, str]] = IdentityMemo(most=1 << 14)
+        self._held: IdentityMemo[dict[str, float | None]] = IdentityMemo(most=1 << 14)
         self._refused: dict[tuple[str, int], tuple[str, str]] = {}
         self._rows: dict[str, tuple[tuple[Any, ...], list[Cell]]] = {}
         self._why = ""
@@ -169,7 +170,7 @@ class SheetModel(QAbstractTableModel):
         self.refresh()
 
     def refresh(self) -> None:
-        """Read the study anew; where the rows stand, an open cell and the selected block stay."""
+        """Read the study again; if the rows are the same, an open cell and the selection are kept."""
         wanted = self._filter.casefold().split()
         elements = self.desk.elements
         keys = [
@@ -201,7 +202,7 @@ class SheetModel(QAbstractTableModel):
         self._tell_changes(before, heads)
 
     def _columns_for(self, elements: Sequence[Element]) -> list[Column]:
-        """Columns for some elements: those asked for, and those of their methods at the place kept for them."""
+        """Columns for some elements: the fixed ones, and those of their methods at their place."""
         of_methods: dict[Column, None] = {}
         for element in elements:
             known = self._of_methods.get((element,))
@@ -211,7 +212,7 @@ class SheetModel(QAbstractTableModel):
         return [one for asked in self._asked_for for one in (of_methods if asked is OF_METHODS else (asked,))]
 
     def _take_columns(self, columns: list[Column]) -> None:
-        """Show other columns, where the methods in use ask for others; what was refused goes with its column."""
+        """Show other columns if the methods in use have others; refused texts are removed with their column."""
         if columns == self.columns:
             return
         place = {number: columns.index(one) for number, one in enumerate(self.columns) if one in columns}
@@ -226,7 +227,7 @@ class SheetModel(QAbstractTableModel):
         self.endResetModel()
 
     def _tell_changes(self, before: list[list[Cell]], heads: list[str]) -> None:
-        """Tell the view what is to be drawn anew: rows with another cell, heads with another unit or name."""
+        """Tell the view what to draw again: rows with a changed cell, heads with another unit or name."""
         last = len(self.columns) - 1
         if heads != self._units:
             self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, last)
@@ -240,24 +241,24 @@ class SheetModel(QAbstractTableModel):
         self.fitted.emit()
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self.theme = theme
         self._colours = QColor(theme.ink), QColor(theme.water), QColor(theme.limit)
 
     def show_only(self, text: str) -> None:
-        """Show the elements whose names hold every word of a text; all of them for an empty one."""
+        """Show the elements whose names contain every word of a text; all elements for an empty text."""
         self._filter = text
         self.refresh()
 
     def _unit_for(self, number: int, known: Sequence[float]) -> str:
-        """Unit of a column: that of entry where it is typed in, otherwise by its largest value."""
+        """Unit of a column: the unit of entry if values are typed in it, otherwise by its largest value."""
         kind, study = self._kinds[number], self.desk.study
         if self.columns[number].field:
             return entry_unit(study, self.columns[number].quantity, kind)
         return units.display_unit(kind, known, study.units)
 
     def _path(self, element: Element, field: str) -> str | None:
-        """Path of the quantity of an element; None where it has it not, or several times."""
+        """Path of the quantity of an element; None if it has none, or several."""
         known = self._paths.get((element,))
         if known is None:
             known = self._paths.put((element,), paths_by_name(element))
@@ -271,13 +272,21 @@ class SheetModel(QAbstractTableModel):
             return column.figure(self.desk, key)
         if column.words is not None:
             return None
-        path = self._path(element, column.field)
+        known = self._held.get((element,))
+        if known is None:
+            known = self._held.put((element,), {})
+        if column.field not in known:
+            known[column.field] = self._held_at(element, column.field)
+        return known[column.field]
+
+    def _held_at(self, element: Element, field: str) -> float | None:
+        """Value of a quantity of an element; None if it has none, or several."""
+        path = self._path(element, field)
         if path is None:
-            if column.field == "curve_number" and isinstance(element, Catchment):
-                return element.curve_number
-            return None
+            return element.curve_number if field == "curve_number" and isinstance(element, Catchment) else None
         setting = value_at(element, path)
-        return setting.value if isinstance(setting, Setting) else setting
+        value: float | None = setting.value if isinstance(setting, Setting) else setting
+        return value
 
     def _kind_of(self, column: Column, elements: Sequence[Element]) -> str:
         for element in elements:
@@ -288,7 +297,7 @@ class SheetModel(QAbstractTableModel):
         return "factor"
 
     def _row(self, element: Element, key: str, values: list[float | None], conditions: list[Condition]) -> list[Cell]:
-        """Cells of an element; the same ones again where nothing that they show has changed."""
+        """Cells of an element; the same objects if nothing that they show has changed."""
         refused = [told for told in self._refused.items() if told[0][0] == key]
         made_of = (
             element,
@@ -327,18 +336,18 @@ class SheetModel(QAbstractTableModel):
         return self._cells[index.row()][index.column()]
 
     def look_of(self, cell: Cell) -> tuple[QFont, QColor]:
-        """Font and colour of a cell: bold and in the colour of water where typed, in that of limits where refused."""
+        """Font and colour of a cell: bold in the colour of water if typed, in the colour of limits if refused."""
         if cell.refused:
             return self._fonts[1], self._colours[2]
         typed = cell.state in _TYPED
         return self._fonts[typed], self._colours[typed]
 
     def cell(self, key: str, column: int) -> Cell:
-        """A cell by its element; an empty one where the element is not shown."""
+        """A cell by its element; an empty one if the element is not shown."""
         return self._cells[self.keys.index(key)][column] if key in self.keys else _NOTHING
 
     def path(self, key: str, column: int) -> str | None:
-        """Path of the quantity in a cell; None where nothing can be typed."""
+        """Path of the quantity in a cell; None if it cannot be typed."""
         return self.cell(key, column).path
 
     def value(self, key: str, column: int) -> float | None:
@@ -350,7 +359,7 @@ class SheetModel(QAbstractTableModel):
         return self._kinds[column]
 
     def unit(self, column: int) -> str:
-        """The one unit of a column, by its largest value."""
+        """The unit of a column."""
         return self._units[column]
 
     @property
@@ -377,7 +386,7 @@ class SheetModel(QAbstractTableModel):
         return f"{self.columns[section].title}\n{self.unit(section)}"
 
     def _hint_of(self, column: Column) -> str:
-        """What the head of a column stands for, by the first element that has it."""
+        """The hint of the head of a column, by the first element that has it."""
         for key in self.keys:
             element = self.desk.elements[key]
             path = self._path(element, column.field) if column.field else None
@@ -410,9 +419,9 @@ class SheetModel(QAbstractTableModel):
         return flags if self._cells[index.row()][index.column()].path is None else flags | Qt.ItemFlag.ItemIsEditable
 
     def setData(self, index: QModelIndex, value: Any, role: int = Qt.ItemDataRole.EditRole) -> bool:  # noqa: N802
-        """Type a value; text may carry its unit, otherwise it is in the unit of the column.
+        """Type a value; the text may have a unit, otherwise the unit of the column applies.
 
-        What is refused stays in the cell with the reason until it is typed again or cleared.
+        A refused text stays in the cell with the reason until it is changed or cleared.
         """
         text, place = str(value), (self.keys[index.row()], index.column())
         if text == self.data(index, Qt.ItemDataRole.EditRole):
@@ -425,14 +434,14 @@ class SheetModel(QAbstractTableModel):
         return taken
 
     def forget_refused(self, cells: Sequence[tuple[str, int]]) -> bool:
-        """Show the values again in cells where something was refused; answers whether there were any."""
+        """Discard refused texts and show the values again; returns whether there were any."""
         found = [place for place in cells if self._refused.pop(place, None) is not None]
         if found:
             self.refresh()
         return bool(found)
 
     def _undo_refused(self) -> str:
-        """Take back the last text that was refused; answers its words, or nothing."""
+        """Discard the last refused text; returns its label, or an empty text."""
         if not self._refused:
             return ""
         (key, column), (text, _) = list(self._refused.items())[-1]
@@ -441,7 +450,7 @@ class SheetModel(QAbstractTableModel):
         return f"type {text!r} in {self.columns[column].title} of {self.desk.study.name_of(key)}"
 
     def type_block(self, cells: Sequence[tuple[str, int, str]]) -> bool:
-        """Type many cells as one act; nothing is typed where one of them is refused, and it is told."""
+        """Type many cells as one act; nothing is typed where one of them is refused, and the reason is shown."""
         values: list[tuple[str, str, float]] = []
         texts: dict[str, str] = {}
         for key, column, text in cells:
@@ -465,13 +474,13 @@ class SheetModel(QAbstractTableModel):
         return False
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        """Sort by a column; the selection goes along with its element."""
+        """Sort by a column; the selection stays on its element."""
         self._order = None if column < 0 else (column, order == Qt.SortOrder.DescendingOrder)
         self.refresh()
 
 
 class Sheet(GridView):
-    """The table; copy, paste, fill down and clear by keys, each one act."""
+    """The table; copy, paste, fill down and clear by keys, each as one act."""
 
     def __init__(self, model: SheetModel, name: str) -> None:
         super().__init__(name)
@@ -507,13 +516,13 @@ class Sheet(GridView):
         self.show_selection()
 
     def _fit(self) -> None:
-        """Fit the columns where their longest texts are of another length."""
+        """Fit the columns if the lengths of their longest texts have changed."""
         if self._sheet.widths != self._widths:
             self._widths = self._sheet.widths
             self.resizeColumnsToContents()
 
     def show_selection(self) -> None:
-        """Put the mark on the desk's selected element."""
+        """Move the current cell to the selected element."""
         keys = self._sheet.keys
         if self._sheet.desk.selection in keys:
             row = keys.index(self._sheet.desk.selection)
@@ -521,7 +530,7 @@ class Sheet(GridView):
                 self.setCurrentIndex(self._sheet.index(row, max(self.currentIndex().column(), 0)))
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802
-        """Arriving in the sheet selects nothing yet; moving in it does."""
+        """Keep the selection when the focus arrives; moving in the sheet changes it."""
         self._arriving = True
         super().focusInEvent(event)
         self._arriving = False
@@ -531,12 +540,12 @@ class Sheet(GridView):
             self._sheet.desk.select(self._sheet.keys[present.row()])
 
     def _pressed(self, present: QModelIndex) -> None:
-        """A press on the present row moves nothing, yet means its element, and with Shift the block."""
+        """Handle a press on the current row: select its element, or with Shift the block."""
         self._follow(present)
         self._gather()
 
     def _gather(self) -> None:
-        """Acts count on every row of the block."""
+        """Let actions apply to every row of the block."""
         rows = sorted({index.row() for index in self.selectedIndexes()})
         if self.hasFocus() and not self._arriving:
             self._sheet.desk.gather([self._sheet.keys[row] for row in rows] if len(rows) > 1 else ())
@@ -552,7 +561,7 @@ class Sheet(GridView):
         put_on_clipboard(rows.values())
 
     def paste(self) -> None:
-        """Paste a block from the present cell on; what does not fit is told, and nothing is typed."""
+        """Paste a block from the present cell on; what does not fit is reported, and nothing is typed."""
         rows = clipboard_rows()
         start = self.currentIndex()
         heads = len(rows) - len(without_heads(rows))
@@ -592,7 +601,7 @@ class Sheet(GridView):
         menu.popup(head.mapToGlobal(QPoint(head.sectionViewportPosition(column), head.height())))
 
     def asked(self) -> tuple[str, str] | None:
-        """Element and field, or figure, of the present cell: what F1 asks."""
+        """The target of F1: element and field, or figure, of the current cell."""
         present = self.currentIndex()
         if not present.isValid():
             return None

@@ -1,4 +1,4 @@
-"""Signs of elements that stand on the map and in the tree alike."""
+"""Signs of elements, the same on the map and in the tree."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a live plot is drawn with: lines, steps and dots, each one polygon of no more points than the screen shows."""
+"""Graphics items of live plots: lines, steps and dots, each thinned to the resolution of the screen."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ DOT = 2.5
 
 
 def thinned(x: Floats, y: Floats, most: int) -> tuple[Floats, Floats]:
-    """No more than ``most`` points of a curve, the highest and the lowest of each stretch among them.
+    """At most ``most`` points of a curve, with the highest and the lowest of each stretch.
 
     >>> x, y = thinned(np.arange(1000.0), np.sin(np.arange(1000.0)), 100)
     >>> len(x) <= 100, float(y.max()) > 0.9999
@@ -29,7 +29,7 @@ def thinned(x: Floats, y: Floats, most: int) -> tuple[Floats, Floats]:
     stretches = np.pad(y, (0, lacking), "edge").reshape(-1, size)
     ends = np.pad(x, (0, lacking), "edge").reshape(-1, size)[:, [0, size // 2]]
     low, high = stretches.min(axis=1), stretches.max(axis=1)
-    # the order in which the curve meets them, so that a steep flank does not saw
+    # in the order of the curve, so that a steep flank is not jagged
     rises = stretches[:, 0] <= stretches[:, -1]
     first, second = np.where(rises, low, high), np.where(rises, high, low)
     thin_x, thin_y = ends.ravel(), np.column_stack([first, second]).ravel()
@@ -37,7 +37,7 @@ def thinned(x: Floats, y: Floats, most: int) -> tuple[Floats, Floats]:
 
 
 class Stroke(pg.GraphicsObject):
-    """A line, filled down to zero where it has a brush; without a pen only the filling."""
+    """A line, filled down to zero if it has a brush; without a pen only the filling."""
 
     def __init__(self, pen: QPen | None, brush: QColor | None = None, *, base: float = 0.0) -> None:
         super().__init__()
@@ -60,12 +60,12 @@ class Stroke(pg.GraphicsObject):
         self.set_data(np.repeat(ends, 2)[1:-1], np.repeat(tops, 2))
 
     def boundingRect(self) -> QRectF:  # noqa: N802
-        """All that is seen: a line that moves is painted anew whole."""
+        """The visible area, because a moving line is painted as a whole."""
         view: QRectF = self.viewRect()
         return view
 
     def viewTransformChanged(self) -> None:  # noqa: N802
-        """Another range or size: other points are seen."""
+        """Select the visible points again after a change of range or size."""
         self.prepareGeometryChange()
         self._made = None
 
@@ -95,7 +95,7 @@ class Stroke(pg.GraphicsObject):
         return self._made[1]
 
     def _seen(self) -> tuple[Floats, Floats]:
-        """The points that lie in sight, and one beyond on each side; all of them where they do not go rightward."""
+        """The visible points, and one beyond on each side; all points if x does not increase."""
         box = self.getViewBox()
         if box is None or not self._rightward:
             return self._x, self._y

@@ -1,4 +1,4 @@
-"""The unit of a quantity, which a person may change: a click opens the units that there are."""
+"""A button that shows the unit of a quantity and opens the possible units."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class UnitButton(QPushButton):
 
 
 def choices(kind: str, desk: Desk) -> list[str]:
-    """Units of a kind that can be chosen, those of the study's system first."""
+    """Units of a kind, those of the study's system first."""
     own = list(units.units_of(kind, desk.study.units))
     return [u for u in dict.fromkeys((*own, *units.kind(kind).units)) if u]
 

@@ -1,4 +1,4 @@
-"""A button that is words: it wraps, and is pressed by a click, Enter or the space bar."""
+"""A button of words that wrap, pressed by a click, Enter or the space bar."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from tarnwater.desk.widgets.labels import Words
 
 
 class WordsButton(Words):
-    """Calls ``act`` when pressed; underlined while it has the keys."""
+    """Calls ``act`` when pressed; underlined while it has the keyboard focus."""
 
     def __init__(self, text: str, act: Callable[[], object], name: str) -> None:
         super().__init__(text, size=8, role="water")
@@ -26,7 +26,7 @@ class WordsButton(Words):
         self._act = act
 
     def press(self) -> None:
-        """Do what it does when pressed."""
+        """Call the function of the button."""
         self._act()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
@@ -42,12 +42,12 @@ class WordsButton(Words):
             super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802
-        """Show that the keys are here."""
+        """Show the keyboard focus."""
         self._underline(True)
         super().focusInEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:  # noqa: N802
-        """The keys have gone."""
+        """Hide the keyboard focus."""
         self._underline(False)
         super().focusOutEvent(event)
 

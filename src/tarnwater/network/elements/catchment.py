@@ -28,10 +28,10 @@ from tarnwater.runoff.timing import (
     lag_of_concentration,
     slope_in_use,
 )
-from tarnwater.runoff.transforms import NrcsUnitHydrograph, TransformMethod
+from tarnwater.runoff.transforms import ExcessOnArea, NrcsUnitHydrograph, TransformMethod
 from tarnwater.states import State
 
-#: No response to rain takes longer, s.
+#: Longest response to rain, s.
 LONGEST = 366 * 86400.0
 
 #: Values by case of the surfaces of a catchment: position of the surface to parameters, each (case,).
@@ -40,7 +40,7 @@ BySurface = dict[int, dict[str, Floats]]
 
 @dataclass(frozen=True, eq=False)
 class CatchmentExcess:
-    """Excess (case, step) mm of a catchment, its loss and what stands on it (case,) mm, and its surfaces' states."""
+    """Excess (case, step) mm of a catchment, its loss and surface storage (case,) mm, and its surfaces' states."""
 
     excess: Floats
     loss: Floats
@@ -49,9 +49,10 @@ class CatchmentExcess:
 
 
 class Catchment(Element):
-    """An area draining to one point: rain in, flow out.
+    """An area that drains to one point: rain in, flow out.
 
-    ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain, beside that on the conditioned ground.
+    ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain; the one in use is that on the conditioned
+    ground.
     """
 
     kind: Literal["catchment"] = "catchment"
@@ -156,14 +157,14 @@ class Catchment(Element):
 
     @property
     def weights(self) -> tuple[float, ...]:
-        """Share of each surface in the rain, adding up to 1 even where the shares do not."""
+        """Share of each surface in the rain; these add up to 1 even if the typed shares do not."""
         parts = self.surface_shares
         total = sum(parts)
         return tuple(p / total for p in parts) if total else tuple(1 / len(parts) for _ in parts)
 
     @property
     def surface_shares(self) -> tuple[float, ...]:
-        """Share of each surface as given; an area over the catchment's."""
+        """Share of each surface as given, or its area over the area of the catchment."""
         area = self.area.value or 1.0
         return tuple(s.share if s.share is not None else (s.area or 0.0) / area for s in self.surfaces)
 
@@ -178,18 +179,18 @@ class Catchment(Element):
 
     @property
     def numbered(self) -> list[int]:
-        """Places of the surfaces whose losses have a curve number."""
+        """Positions of the surfaces whose losses have a curve number."""
         return [row for row, surface in enumerate(self.surfaces) if surface.loss.number is not None]
 
     @property
     def measures(self) -> Measures:
-        """What the timing methods may use; a derived slope below the least is raised to it, a typed one never is."""
+        """The inputs of the timing methods; a derived slope below the least is raised to it, a typed one is not."""
         return Measures(
             self.flow_length.value, slope_in_use(self.path_slope), slope_in_use(self.mean_slope), self.curve_number
         )
 
     def lags(self, values: Mapping[int, Mapping[str, Floats]]) -> Floats | None:
-        """Lags (case,) s where curve numbers of surfaces differ by case; None where the lag does not follow them."""
+        """Lags (case,) s from curve numbers that differ by case; None if the lag does not depend on them."""
         changed = {
             row: own[name] for row, own in values.items() if (name := self.surfaces[row].loss.number_name) in own
         }
@@ -208,14 +209,14 @@ class Catchment(Element):
 
     @property
     def lag_leads(self) -> bool:
-        """Whether the lag is given and the time of concentration follows, or the other way round."""
+        """Whether the time of concentration is derived from the lag, rather than the lag from it."""
         if self.lag.typed or self.concentration.typed:
             return self.lag.typed is not None
         timing = self.timing.derive(self.measures)
         return timing is None or timing.leads == "lag"
 
     def missing(self) -> list[Missing]:
-        """Its area, its lag, and what its losses need."""
+        """Its missing values: area, lag, and those of its methods."""
         found = []
         if self.area.value is None:
             found.append(Missing("area", "Type it, or measure it on a terrain."))
@@ -229,7 +230,7 @@ class Catchment(Element):
         return found
 
     def refreshed(self) -> Catchment:
-        """Losses, time of concentration and lag derived anew; a typed lag or Tc leads the other."""
+        """A copy with losses, time of concentration and lag derived again; a typed lag or Tc gives the other one."""
         surfaces = tuple(s.refreshed() for s in self.surfaces)
         anew = self.model_copy(update={"surfaces": surfaces})
         timing = self.timing.derive(anew.measures)
@@ -251,7 +252,7 @@ class Catchment(Element):
         return anew.model_copy(update=update)
 
     def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
-        """What its losses and its transform doubt."""
+        """Doubts of its losses and its transform."""
         found = [
             (f"surfaces/{number}/loss", one)
             for number, surface in enumerate(self.surfaces)
@@ -272,15 +273,15 @@ class Catchment(Element):
         return self.baseflow.steady
 
     def memory(self, step: float) -> float:
-        """How long its transform and its baseflow may hold water back, about, s."""
+        """Longest delay by its transform and its baseflow, about, s."""
         return max(self.transform.memory(self.area.known, self.lag.known, step), self.baseflow.memory())
 
     def ordinates(self, step: float) -> int:
-        """Steps that its unit hydrograph takes at least."""
+        """Least number of steps of its unit hydrograph."""
         return 0 if self.lag.value is None else int(5 * self.lag.value / step)
 
     def takes(self, values: OwnValues) -> bool:
-        """Parameters of losses that the losses take by case, where the timing follows them."""
+        """Whether the losses take these parameters by case, and the timing too."""
         return self.timing.by_case and all(
             len(path) == 4
             and path[0] == "surfaces"
@@ -308,15 +309,17 @@ class Catchment(Element):
             stored += weight * answer.stored
             after.append(answer.state)
         assert isinstance(excess, np.ndarray)
-        return CatchmentExcess(Rain(excess, fine.step).at_step(step).depths, loss, stored, tuple(after))
+        if fine.step != step:
+            excess = Rain(excess, fine.step).at_step(step).depths
+        return CatchmentExcess(excess, loss, stored, tuple(after))
 
     @staticmethod
     def losses_in(state: State) -> State:
-        """The states of its surfaces in a state of its own; None at rest."""
+        """The states of its surfaces in a state of the catchment; None at rest."""
         return None if state is None else state[0]
 
     def respond(self, situation: Situation) -> Answer:
-        """Runoff of the rain on it and baseflow; its state is those of losses, transform and baseflow."""
+        """Runoff of the rain on it, and baseflow; its state has those of losses, transform and baseflow."""
         rain, step, steps, out = situation.rain, situation.step, situation.steps, situation.out
         assert rain is not None
         values = _by_surface(situation.values)
@@ -326,12 +329,10 @@ class Catchment(Element):
         if found.excess.shape[1] > steps:
             raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
         area, transform = self.area.known, self.transform
-        if lags is None:
-            runoff = transform.respond(found.excess, area, self.lag.known, step, steps, before, out)
-        else:
-            runoff = transform.respond_each(found.excess, area, lags, step, steps, before, out)
+        given = ExcessOnArea(found.excess, area, step, steps, before, out)
+        runoff = transform.respond(given, self.lag.known) if lags is None else transform.respond_each(given, lags)
         base = self.baseflow.respond(situation.cases, step, steps, base_before)
-        if np.any(base.flow):
+        if np.ndim(base.flow) or base.flow:
             out += base.flow
         to_volume = 0.001 * area
         return Answer(

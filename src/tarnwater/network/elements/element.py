@@ -1,7 +1,7 @@
-"""What every element of a network answers.
+"""The contract of an element of a network.
 
-An element is one module with its model and its response. The engine asks nothing else of it than what
-stands here, so a new element is one file and one line in ``__init__.py``.
+An element is one module with its model and its response. The engine uses only this contract, so a new element is one
+file and one line in ``__init__.py``.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from functools import cached_property
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self
 
 from tarnwater.arrays import Floats
+from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation, Doubtful, Missing, OneOf
 from tarnwater.parameters import Model, Name
@@ -20,7 +21,7 @@ from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.states import State
 
-#: Where a value read off the ground comes from.
+#: Source of a value measured on the terrain.
 MEASURED = "measured on the terrain"
 
 #: Values by case of an element's parameters: path of the field to values (case,).
@@ -33,19 +34,19 @@ Shape = Literal["valley", "dot", "end", "arrow", "bar"]
 
 @dataclass(frozen=True, eq=False)
 class Situation:
-    """What an element answers to: some cases over some steps.
+    """The input of an element: some cases over some steps.
 
     Parameters
     ----------
     step, steps : s, and how many of them.
     cases : how many.
-    rain : what falls on it; None for an element on which none is booked.
-    inflows : what reaches it by each link, in the order of the links.
+    rain : rain on it; None for an element without rain.
+    inflows : inflow by each link, in the order of the links.
     downs : keys of the elements below, one for each link down.
-    state : where a run goes on from; None at rest.
-    out : (case, step + 1), takes the flow that leaves.
-    values : parameters that differ by case, those that it said it takes.
-    levels : (case, step + 1) m of the elements whose level it feels, by key; one that is not there yet is left out.
+    state : the start state; None at rest.
+    out : (case, step + 1), array for the outflow.
+    values : parameters that differ by case, among those that it takes.
+    levels : (case, step + 1) m of the elements whose level it feels, by key; a level not yet known is left out.
     """
 
     step: float
@@ -61,22 +62,22 @@ class Situation:
 
     @property
     def inflow(self) -> Hydrograph:
-        """All that reaches it; of several inflows the sum lies in ``out``."""
+        """The total inflow; with several inflows the sum is in ``out``."""
         return self.inflows[0] if len(self.inflows) == 1 else self.joined
 
     @property
     def joined(self) -> Hydrograph:
-        """The sum of what reaches it, written into ``out``."""
+        """The total inflow, written into ``out``."""
         return add_up(list(self.inflows), self.out, self.step)
 
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """What an element answers: a hydrograph for each link down, one where there is none.
+    """The response of an element: a hydrograph for each link down, or one if there is none.
 
-    What came in by links and what left by them is booked by the engine from the hydrographs themselves.
-    The rest is said here, each (case,) m3 or None for nothing: ``rain``, ``baseflow``, ``outside``
-    (let in; counted only of an element that ``lets_in``), ``start_storage``, ``end_storage``, ``losses``. Depths
+    The engine books the flow in and out by links from the hydrographs themselves.
+    The other volumes are given here, each (case,) m3 or None for zero: ``rain``, ``baseflow``, ``outside``
+    (let in; only counted for an element that ``lets_in``), ``start_storage``, ``end_storage``, ``losses``. Depths
     (case,) mm are those of a catchment. ``base`` (case,) m3/s is the constant flow that it adds. ``level`` m and
     ``storage`` m3 are (case, step + 1) where it has them.
     """
@@ -98,7 +99,7 @@ class Answer:
 
 
 class AskedOfElement(Protocol):
-    """What an element may ask while its flow is reckoned; every answer is a node of the reckoning."""
+    """What an element may ask while its flow is explained; every answer is a node of the reckoning."""
 
     @property
     def key(self) -> str:
@@ -118,7 +119,7 @@ class AskedOfElement(Protocol):
 
     @property
     def inflow(self) -> Reckoning:
-        """All that reaches it."""
+        """The total inflow."""
 
     @property
     def excess(self) -> Reckoning:
@@ -128,11 +129,11 @@ class AskedOfElement(Protocol):
         """Level of an element that it feels, as computed."""
 
     def method(self, path: str) -> Asked:
-        """What one of its methods may ask, by the path of the method's field; its own parameters by an empty one."""
+        """What one of its methods may ask, by the path of its field; an empty path means its own parameters."""
 
 
 class Element(Model, ABC):
-    """What all elements have; ``place`` is in the study's coordinates.
+    """The base class of elements; ``place`` is in the coordinates of the study.
 
     A subclass has a field ``kind`` with its tag.
     """
@@ -161,15 +162,22 @@ class Element(Model, ABC):
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
-        """Enter an element among its kind."""
+        """Register an element."""
         super().__pydantic_init_subclass__(**kwargs)
         if "kind" in cls.model_fields:
             Element.known[cls.tag()] = cls
 
     @classmethod
     def tag(cls) -> str:
-        """The word by which a file names it."""
+        """The tag by which a file names it."""
         return str(cls.model_fields["kind"].default)
+
+    @classmethod
+    def of_tag(cls, tag: str) -> type[Element]:
+        """The element of a tag; `UnknownName` with the nearest."""
+        if tag not in Element.known:
+            raise UnknownName(tag, Element.known, kind="kind of element")
+        return Element.known[tag]
 
     @cached_property
     def computed_text(self) -> bytes:
@@ -183,19 +191,19 @@ class Element(Model, ABC):
 
     @property
     def steady(self) -> float:
-        """Constant flow that it adds from the ground, m3/s."""
+        """Constant flow from the ground that it adds, m3/s."""
         return 0.0
 
     def missing(self) -> list[Missing]:
-        """What it cannot be computed without; nothing by default."""
+        """What it lacks to be computed; nothing by default."""
         return []
 
     def refreshed(self) -> Self:
-        """The same with its derived values made anew from its own fields; typed values stay."""
+        """A copy with its values derived again from its own fields; typed values stay."""
         return self
 
     def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
-        """What its methods doubt of themselves at the steps (s) of the study, by the path of the method."""
+        """Doubts of its methods at the steps (s) of the study, by the path of the method."""
         return []
 
     def feels(self) -> tuple[str, ...]:
@@ -203,25 +211,25 @@ class Element(Model, ABC):
         return ()
 
     def respond(self, situation: Situation) -> Answer:
-        """Answer to a situation; by default what comes goes on."""
+        """Answer to a situation; by default the inflow passes on."""
         return Answer((situation.joined,))
 
     def takes(self, values: OwnValues) -> bool:
-        """Whether it takes these values by case as arrays; the engine groups the cases otherwise."""
+        """Whether it takes these values by case as arrays; otherwise the engine groups the cases."""
         return False
 
     def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
-        """How the constant flow (case,) m3/s in it goes on by each link; one of several ways down must say."""
+        """Constant flow (case,) m3/s in each link down; an element with several links must override this."""
         if len(downs) > 1:
             raise NotImplementedError(f"{type(self).__name__} does not say how its baseflow parts")
         return (base,)
 
     def memory(self, step: float) -> float:
-        """How long it may hold water back or let it in at a step (s), about, s."""
+        """Longest time for which it delays water or lets it in, about, s, at a step (s)."""
         return 0.0
 
     def ordinates(self, step: float) -> int:
-        """Steps that its response takes at least, without making it."""
+        """Least number of steps of its response, without computing it."""
         return 0
 
     def let_in(self, until: float) -> float:
@@ -229,20 +237,20 @@ class Element(Model, ABC):
         return 0.0
 
     def flow(self, asked: AskedOfElement) -> Derivation:
-        """How the flow that leaves it follows, by the same functions; by default what comes goes on."""
+        """The derivation of its outflow, by the same functions; by default the inflow passes on."""
         inflow = asked.inflow
         assert inflow.evaluate is not None
         return Derivation(inflow.equation, inflow.source, inflow.inputs, inflow.evaluate)
 
     def way(self, number: int, asked: AskedOfElement) -> Derivation:
-        """How the flow into one of its links down follows; one of several ways down must say."""
+        """The derivation of the flow in one of its links down; an element with several links must override this."""
         raise NotImplementedError(f"{type(self).__name__} does not say how its flow parts")
 
 
 #: A field that holds an element of any kind.
 AnyElement = Annotated[Element, OneOf(Element, called="element", tag="kind")]
 
-#: What the engine does not look at.
+#: Fields that the engine does not use.
 _NOT_COMPUTED = {
     "name",
     "note",

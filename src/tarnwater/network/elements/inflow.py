@@ -17,7 +17,7 @@ from tarnwater.parameters import parameter
 
 
 class Inflow(Element):
-    """A given hydrograph: typed points, straight between, nothing before the first and after the last."""
+    """A given hydrograph: typed points, linear between them, zero before the first and after the last."""
 
     kind: Literal["inflow"] = "inflow"
 
@@ -34,10 +34,10 @@ class Inflow(Element):
         rising = all(b > a for a, b in pairwise(self.times))
         if len(self.times) != len(self.flows) or len(self.times) < 2 or not rising:
             raise EditRefused(
-                f"an inflow needs at least two times that rise, and a flow for each; "
+                f"an inflow needs at least two increasing times, and a flow for each; "
                 f"{len(self.times)} times and {len(self.flows)} flows were given.",
                 where=self.name,
-                remedy="Give the hydrograph as rising times with their flows.",
+                remedy="Give the hydrograph as increasing times with their flows.",
             )
         return self
 
@@ -62,17 +62,17 @@ class Inflow(Element):
         return Answer((hydrograph,), np.full(cases, times[-1]), outside=hydrograph.total)
 
     def flow(self, asked: AskedOfElement) -> Derivation:
-        """Read off its points."""
+        """The derivation of its flow, read from its points."""
 
         def read() -> Hydrograph:
             out = np.empty((1, asked.steps + 1))
             return self.respond(Situation(asked.step, asked.steps, 1, None, (), (), None, out)).ways[0]
 
-        return Derivation("Q straight between its points", "typed hydrograph", (), read)
+        return Derivation("Q linear between its points", "typed hydrograph", (), read)
 
 
 def volume_until(times: Floats, flows: Floats, until: Floats) -> Floats:
-    """Exact volume in m3 of a straight-lined hydrograph up to each time (s); nothing outside it."""
+    """Exact volume in m3 of a piecewise linear hydrograph up to each time (s); zero outside it."""
     until = np.clip(until, times[0], times[-1])
     whole = np.concatenate([[0.0], np.cumsum(np.diff(times) * 0.5 * (flows[1:] + flows[:-1]))])
     piece = np.clip(np.searchsorted(times, until, side="right") - 1, 0, len(times) - 2)

@@ -1,4 +1,4 @@
-"""The link: a way of the water."""
+"""The link: where the water of an element goes."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from tarnwater.parameters import Model
 
 
 class Link(Model):
-    """A way of the water from one element to the next, both by their keys."""
+    """A link from one element to the next one down, both by their keys."""
 
     up: str
     down: str

@@ -13,7 +13,10 @@ from tarnwater.routing.reaches import Muskingum, ReachMethod
 
 
 class Reach(Element):
-    """A channel that carries and delays; ``raw_slope`` is its slope on the raw terrain."""
+    """A channel that carries and delays flow.
+
+    ``raw_slope`` is its slope on the raw terrain.
+    """
 
     kind: Literal["reach"] = "reach"
 
@@ -55,23 +58,23 @@ class Reach(Element):
     raw_slope: float | None = None
 
     def missing(self) -> list[Missing]:
-        """What its method needs."""
+        """Missing values of its method."""
         return [Missing(f"method/{field}", advice) for field, advice in self.method.missing()]
 
     def refreshed(self) -> Reach:
-        """Its method, from length and celerity."""
+        """A copy with its method derived again from length and celerity."""
         return self.model_copy(update={"method": self.method.refreshed(self.length.value, self.celerity.value)})
 
     def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
-        """What its method doubts."""
+        """Doubts of its method."""
         return [("method", one) for one in self.method.doubts(list(steps))]
 
     def memory(self, step: float) -> float:
-        """How long its method may hold water back, about, s."""
+        """Longest delay by its method, about, s."""
         return self.method.memory()
 
     def respond(self, situation: Situation) -> Answer:
-        """What its method makes of the inflow; its state is the method's."""
+        """The inflow routed by its method; its state is that of the method."""
         out = situation.out
         routed = self.method.route(situation.inflow, situation.state, out)
         hydrograph = routed.hydrograph
@@ -81,6 +84,6 @@ class Reach(Element):
         return Answer((hydrograph,), routed.state, start_storage=routed.start_stored, end_storage=routed.stored)
 
     def flow(self, asked: AskedOfElement) -> Derivation:
-        """How its method makes it from the inflow."""
+        """The derivation of its outflow by its method."""
         inflow = replace(asked.inflow, title=f"inflow of {self.name}", symbol="I")
         return self.method.routed(inflow, asked.method("method"))

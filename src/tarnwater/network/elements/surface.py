@@ -21,8 +21,8 @@ class CoverReference(Model):
 class Surface(Model):
     """A part of a catchment with its own cover and losses.
 
-    Its share of the catchment is its ``area`` (m2) or its ``share`` (0 to 1), whichever is given.
-    A directly connected impervious surface is one of its own.
+    Its share of the catchment is its ``area`` (m2) or its ``share`` (0 to 1), whichever is given. A directly connected
+    impervious surface is a separate surface.
     """
 
     name: str = ""
@@ -47,6 +47,6 @@ class Surface(Model):
         return self
 
     def refreshed(self) -> Surface:
-        """Its curve number looked up in the table of covers, and what follows from it."""
+        """A copy with its curve number from the table of covers, and with values derived from it."""
         number = find_cover(self.cover.title).number(self.cover.group) if self.cover else None
         return self.model_copy(update={"loss": self.loss.refreshed(number)})

@@ -1,6 +1,6 @@
-"""How the rain of a storm is spread over its time.
+"""Storm patterns: the distribution of rain over the duration of a storm.
 
-A pattern is one module with one model, a `Pattern`, which states what it must answer. To add one: write
+A pattern is one module with one model, a `Pattern`, which states its contract. To add one: write
 ``<name>.py`` beside these and import it here.
 """
 
@@ -17,7 +17,7 @@ PatternMethod = Annotated[Pattern, OneOf(Pattern)]
 
 
 def variants() -> tuple[tuple[str, str, Pattern], ...]:
-    """All patterns that can be chosen: a word for the command line, words for the window, and the pattern.
+    """All patterns: a word for the command line, words for the window, and the pattern.
 
     Those that are not nested come first.
     """

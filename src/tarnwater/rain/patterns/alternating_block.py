@@ -17,10 +17,12 @@ SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
 
 def alternate(blocks: Floats, peak_position: float) -> Floats:
-    """Arrange blocks about the peak: that of the shortest duration there, the second after it, the third before it.
+    """Arrange blocks about the peak.
 
-    ``peak_position`` (0 to 1) is where in the storm the first block ends; where one side is full
-    the rest follow on the other.
+    That of the shortest duration at the peak, the second after it, the third before it.
+
+    ``peak_position`` (0 to 1) is where in the storm the first block ends; when one side is full, the rest are on the
+    other.
 
     >>> alternate(np.array([5.0, 4.0, 3.0, 2.0, 1.0]), 0.5)
     array([1., 3., 5., 4., 2.])
@@ -42,7 +44,7 @@ def alternate(blocks: Floats, peak_position: float) -> Floats:
 
 
 class AlternatingBlock(Pattern):
-    """Every duration about the peak holds the depth of the table for it."""
+    """Every duration about the peak has the depth of the table."""
 
     method: Literal["alternating-block"] = "alternating-block"
     peak_position: float = parameter(
@@ -72,18 +74,18 @@ class AlternatingBlock(Pattern):
 
     @property
     def peak(self) -> float:
-        """Place of its peak in the storm, 0 to 1."""
+        """Position of its peak in the storm, 0 to 1."""
         return self.peak_position
 
     def with_peak(self, place: float) -> AlternatingBlock:
-        """The same with its peak at another place."""
+        """A copy with its peak at another position."""
         return AlternatingBlock(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
-        """Depth (steps,) in mm of each step (s) of a storm; a last part step holds what is left.
+        """Depth (steps,) in mm of each step (s) of a storm; a shorter last step has the rest.
 
-        Blocks stand in the order of their durations, never sorted, so that every window about the peak
-        holds the depth of its duration.
+        Blocks are in the order of their durations, never sorted, so that every window about the peak has the depth of
+        its duration.
         """
         count = math.ceil(duration / step - 1e-9)
         depths = curve.depth(np.minimum(np.arange(count + 1) * step, duration))

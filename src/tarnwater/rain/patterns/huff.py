@@ -1,4 +1,4 @@
-"""Huff patterns: storms by the quarter of their time with most rain (Huff and Angel 1992)."""
+"""Huff patterns: storms by the quarter of their duration with most rain (Huff and Angel 1992)."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ QUARTILES: tuple[Quartile, ...] = ("first", "second", "third", "fourth")
 
 
 def huff_curve(quartile: Quartile) -> tuple[Floats, Floats]:
-    """Share of the time and of the depth, both 0 to 1, (entries,): the median at a point."""
+    """Shares of the duration and of the depth, both 0 to 1, (entries,): the median curve at a point."""
     return tabled_curve("huff_quartiles.csv", "time_percent", quartile, 100.0)
 
 
 class Huff(Pattern):
-    """The median storm with most rain in one quarter of its time, straight between the entries of its table."""
+    """The median storm with most rain in one quarter of its duration, linear between the entries of its table."""
 
     method: Literal["huff"] = "huff"
     quartile: Quartile = "second"
@@ -34,7 +34,7 @@ class Huff(Pattern):
 
     @classmethod
     def variants(cls) -> tuple[tuple[str, str, Huff], ...]:
-        """One for each quarter of the time."""
+        """One pattern for each quartile."""
         return tuple((f"huff-{n}", f"Huff, {q} quartile", cls(quartile=q)) for n, q in enumerate(QUARTILES, start=1))
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:

@@ -1,4 +1,4 @@
-"""Rain by a mass curve: the share of the depth that has fallen by a share of the time."""
+"""Rain by a mass curve: the share of the depth that has fallen by a share of the duration."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ from tarnwater.arrays import Floats
 def increments_by_shares(fallen: Callable[[Floats], Floats], depth: float, duration: float, step: float) -> Floats:
     """Rain (steps,) in mm of a storm of a depth (mm) and a duration (s) in each step (s).
 
-    ``fallen`` gives the share of the depth, 0 to 1, that has fallen by shares of the time. A last part
-    step holds what is left.
+    ``fallen`` gives the share of the depth, 0 to 1, that has fallen by shares of the time. A shorter last step has the
+    rest.
     """
     count = math.ceil(duration / step - 1e-9)
     share_of_time = np.minimum(np.arange(count + 1) * step / duration, 1.0)

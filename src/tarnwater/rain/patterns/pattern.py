@@ -1,4 +1,4 @@
-"""What every storm pattern answers."""
+"""The contract of a storm pattern."""
 
 from __future__ import annotations
 
@@ -12,10 +12,10 @@ from tarnwater.rain.depth_table import DepthCurve
 
 
 class Pattern(Method):
-    """How the rain of a storm is spread over its time.
+    """Storm patterns: the distribution of rain over the duration of a storm.
 
-    A ``nested`` pattern holds every shorter storm in the longest, so that its family has one length; one of
-    ``blocks`` is built so that every window about its peak holds the depth of the table.
+    A ``nested`` pattern contains every shorter storm in the longest, so its family has one length. In a pattern of
+    ``blocks`` every window about the peak has the depth of the table.
     """
 
     kind: ClassVar[str] = "storm pattern"
@@ -28,19 +28,19 @@ class Pattern(Method):
 
     @classmethod
     def variants(cls) -> tuple[tuple[str, str, Self], ...]:
-        """What of it can be chosen: a word for the command line, words for the window, and the pattern itself."""
+        """Its variants: a word for the command line, words for the window, and the pattern."""
         plain = cls.plain()
         return () if plain is None else ((cls.tag(), cls.title, plain),)
 
     @property
     def peak(self) -> float | None:
-        """Place of its peak in the storm, 0 to 1; None where it cannot be moved."""
+        """Position of its peak in the storm, 0 to 1; None if it cannot be moved."""
         return None
 
     def with_peak(self, place: float) -> Self:
-        """The same with its peak at another place; the same where it cannot be moved."""
+        """A copy with its peak at another position; the pattern itself if it cannot be moved."""
         return self
 
     def doubts(self, durations: Sequence[float], steps: Sequence[float]) -> list[Doubtful]:
-        """What it doubts of itself for storms of some durations (s) at some steps (s); nothing by default."""
+        """Its doubts about itself for storms of some durations (s) at some steps (s); nothing by default."""
         return []

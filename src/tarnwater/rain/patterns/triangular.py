@@ -1,4 +1,4 @@
-"""Triangular storm: intensity rises straight to the peak and falls straight to the end."""
+"""Triangular storm: intensity rises linearly to the peak and falls linearly to the end."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
 
 def triangular_share(time: Floats, peak_position: float) -> Floats:
-    """Share of the depth fallen by shares of the time, both 0 to 1, for a peak at a share of the time.
+    """Share of the depth that has fallen by shares of the duration, both 0 to 1, for a peak at a share of the duration.
 
     t^2 / r up to the peak, 1 - (1 - t)^2 / (1 - r) after it.
     """
@@ -26,7 +26,7 @@ def triangular_share(time: Floats, peak_position: float) -> Floats:
 
 
 class Triangular(Pattern):
-    """Intensity rises straight from nothing to twice the mean at the peak, and falls straight to nothing."""
+    """Intensity rises linearly from zero to twice the mean at the peak, and falls linearly to zero."""
 
     method: Literal["triangular"] = "triangular"
     peak_position: float = parameter(
@@ -48,11 +48,11 @@ class Triangular(Pattern):
 
     @property
     def peak(self) -> float:
-        """Place of its peak in the storm, 0 to 1."""
+        """Position of its peak in the storm, 0 to 1."""
         return self.peak_position
 
     def with_peak(self, place: float) -> Triangular:
-        """The same with its peak at another place."""
+        """A copy with its peak at another position."""
         return Triangular(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:

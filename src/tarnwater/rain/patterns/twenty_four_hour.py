@@ -24,13 +24,13 @@ TYPES: tuple[PatternType, ...] = ("I", "IA", "II", "III")
 
 
 def cumulative_pattern(pattern_type: PatternType) -> tuple[Floats, Floats]:
-    """Share of the time and of the depth, both 0 to 1; type II by its fine table."""
+    """Shares of the duration and of the depth, both 0 to 1; type II by its fine table."""
     name = "storm_pattern_type_ii_fine.csv" if pattern_type == "II" else "storm_patterns_24h.csv"
     return tabled_curve(name, "hour", f"type_{pattern_type.lower()}", 24.0)
 
 
 class TwentyFourHour(Pattern):
-    """One of the NRCS types, straight between the entries of its table."""
+    """One of the NRCS types, linear between the entries of its table."""
 
     method: Literal["twenty-four-hour"] = "twenty-four-hour"
     type: PatternType = "II"
@@ -48,7 +48,7 @@ class TwentyFourHour(Pattern):
         return tuple((f"type-{t}", f"NRCS 24-hour, type {t} (nested)", cls(type=t)) for t in TYPES)
 
     def doubts(self, durations: Sequence[float], steps: Sequence[float]) -> list[Doubtful]:
-        """Another duration than a day, and a coarse table at a fine step."""
+        """Doubts: a duration other than a day, and a coarse table at a fine step."""
         found = []
         others = [show_duration(d) for d in durations if d != DAY]
         if others:

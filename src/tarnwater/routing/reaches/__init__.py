@@ -1,6 +1,6 @@
 """Routing along a channel.
 
-A reach method is one module with one model, a `Routing`, which states what it must answer. To add one: write
+A reach method is one module with one model, a `Routing`, which states its contract. To add one: write
 ``<name>.py`` beside these and import it here.
 """
 

@@ -26,8 +26,8 @@ PARTS = "parts about as long as the step for which they are derived; a rule of t
 
 _NOTHING = np.empty((0, 0))
 
-#: Flows, and of the last sub-step the volumes beyond the trapezoid: what enters the reach and what leaves each
-#: part, (case, parts + 1) each.
+#: Flows, and volumes beyond the trapezoid of the last sub-step: of the inflow and of each
+#: part's outflow, (case, parts + 1) each.
 Held = tuple[Floats, Floats]
 
 
@@ -64,7 +64,7 @@ def substeps_of(travel_time: float, weight: float, step: float) -> int:
 
 
 def weight_keeping_attenuation(weight: float, parts: int, new_parts: int) -> float:
-    """The X with which ``new_parts`` attenuate what ``parts`` did with ``weight``; it may be negative.
+    """The X with which ``new_parts`` attenuate as much as ``parts`` with ``weight``; it may be negative.
 
     From one part: X' = 1/2 - n (1/2 - X). Cunge (1969): the diffusion goes with (1/2 - X) / parts.
     """
@@ -75,15 +75,15 @@ def _coefficient(name: str, step: float, _substeps: int, travel: float, weight: 
     return float(getattr(coefficients(travel, weight, parts, step), name))
 
 
-#: Parts of a reach beyond which none are offered against flow below zero.
+#: Largest number of parts offered against negative flow.
 MOST_PARTS = 60
 
-#: Sub-steps of all parts in one step of the run beyond which a reach is not computed.
+#: Largest number of sub-steps of all parts in one step of the run.
 MOST_SUBSTEPS = 100_000
 
 
 class Muskingum(Routing):
-    """Storage S = K (X I + (1 - X) O) in each of a held number of equal parts."""
+    """Storage S = K (X I + (1 - X) O) in each of a fixed number of equal parts."""
 
     method: Literal["muskingum"] = "muskingum"
     travel_time: Setting[float] = parameter(
@@ -136,12 +136,12 @@ class Muskingum(Routing):
     )
 
     none_calmer: ClassVar[str] = (
-        f"With up to {MOST_PARTS} parts none was found without such flow; route the reach otherwise."
+        f"With up to {MOST_PARTS} parts none was found without such flow; choose another reach method."
     )
     needs: ClassVar[Mapping[str, str]] = {"travel_time": "Type it, or the celerity of the flood wave with the length."}
 
     def refreshed(self, length: float | None, celerity: float | None) -> Muskingum:
-        """The same with K derived from length (m) and celerity (m/s), and with its parts."""
+        """A copy with K derived from length (m) and celerity (m/s), and with its parts."""
         k = None if length is None or celerity is None else length / celerity
         if length == 0:
             k = 0.0
@@ -157,8 +157,8 @@ class Muskingum(Routing):
     def least_parts(self, step: float) -> int:
         """The fewest parts with the same X at which the first coefficient is not negative at a step (s).
 
-        Sub-steps depend on the parts too, so the bound h >= 2 K X / n is tried upward from where it
-        holds without them.
+        Sub-steps depend on the parts too, so the search for h >= 2 K X / n goes upward from where the bound holds
+        without sub-steps.
         """
         parts = max(1, math.ceil(2 * self.travel_time.known * self.weight / step - 1e-9))
         while coefficients(self.travel_time.known, self.weight, parts, step).c1 < -1e-12:
@@ -166,22 +166,23 @@ class Muskingum(Routing):
         return parts
 
     def coefficients(self, step: float) -> Coefficients:
-        """Coefficients at a step (s); `ComputationFailed` where it would take too many sub-steps."""
-        if self.substeps(step) > MOST_SUBSTEPS:
+        """Coefficients at a step (s); `ComputationFailed` if there are too many sub-steps."""
+        parts = self.parts.known
+        found = coefficients(self.travel_time.known, self.weight, parts, step)
+        if parts * found.substeps > MOST_SUBSTEPS:
             raise ComputationFailed(
-                f"{self.parts.known} parts with a travel time of {show_duration(self.travel_time.known)} would take "
-                f"{self.substeps(step)} sub-steps in a step of {show_duration(step)}.",
+                f"{parts} parts with a travel time of {show_duration(self.travel_time.known)} would take "
+                f"{parts * found.substeps} sub-steps in a step of {show_duration(step)}.",
                 remedy="Take fewer parts, or no routing for so short a reach.",
             )
-        return coefficients(self.travel_time.known, self.weight, self.parts.known, step)
+        return found
 
     def route(self, inflow: Hydrograph, state: Held | None = None, out: Floats | None = None) -> Routed:
         """Route inflow; the state holds the inflow and each part's outflow, m3/s, and the same of the volumes.
 
-        Without a state the reach begins in steady flow with its first inflow. Within a step the inflow
-        is straight. The volume of a step beyond the trapezoid of its ordinates goes through the same
-        recursion as a volume of its own and changes no ordinate. Flow may become negative where C1 is;
-        it is never clipped.
+        Without a state the reach begins in steady flow with its first inflow. Within a step the inflow is linear. The
+        volume of a step beyond the trapezoid of its ordinates passes through the same recursion as a separate volume
+        and changes no ordinate. Flow may become negative where C1 is; it is never clipped.
         """
         from tarnwater.routing import _kernels as kernels
 
@@ -191,9 +192,9 @@ class Muskingum(Routing):
             flows, volumes = np.repeat(inflow.flow[:, :1], parts + 1, axis=1), np.zeros((len(inflow.flow), parts + 1))
         else:
             flows, volumes = state[0].copy(), state[1].copy()
-        start = self._stored(flows, volumes, inflow.step)
         flow = np.empty(inflow.flow.shape) if out is None else out
-        unchanged = inflow.uneven is None and not volumes.any()
+        unchanged = inflow.uneven is None and (state is None or not volumes.any())
+        start = self._stored(flows, None if unchanged else volumes, inflow.step / c.substeps)
         if c.substeps > 1:
             uneven = np.empty((len(flow), flow.shape[1] - 1))
         else:
@@ -206,7 +207,8 @@ class Muskingum(Routing):
                 np.ascontiguousarray(entering), c.c1, c.c2, c.c3, c.substeps, volumes, uneven
             )
         leaving = Hydrograph(flow, inflow.step, uneven if uneven.size else None)
-        return Routed(leaving, start, self._stored(flows, volumes, inflow.step), (flows, volumes))
+        end = self._stored(flows, None if unchanged else volumes, inflow.step / c.substeps)
+        return Routed(leaving, start, end, (flows, volumes))
 
     def memory(self) -> float:
         """Three times its travel time, s."""
@@ -225,7 +227,7 @@ class Muskingum(Routing):
         return None
 
     def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
-        """The recursion of the ordinates with its coefficients, and the volume beside it."""
+        """The derivation of the outflow: the recursion of the ordinates with its coefficients, and of the volumes."""
         step = asked.around("step")
         k, x, parts = asked.own("travel_time", "h"), asked.own("weight"), asked.own("parts")
         found = self.coefficients(step.value)
@@ -271,7 +273,7 @@ class Muskingum(Routing):
         return Derivation("Q2 = C1 I2 + C2 I1 + C3 Q1 in each part", SOURCE, (inflow, k, x, parts, *cs, beyond), routed)
 
     def doubts(self, steps: Sequence[float]) -> list[Doubtful]:
-        """A first coefficient below zero, at each step."""
+        """Doubts: a negative first coefficient, at each step."""
         if self.travel_time.value is None or self.parts.value is None:
             return []
         found = []
@@ -289,10 +291,10 @@ class Muskingum(Routing):
         return found
 
     def calmer(self, step: float) -> Iterator[tuple[str, list[tuple[str, Muskingum]]]]:
-        """Other parts and weights; fewer parts than keep C1 from being negative are left out."""
+        """Other parts and weights with which C1 is not negative."""
         x, n = self.weight, self.parts.known
         kept = [(parts, weight_keeping_attenuation(x, n, parts)) for parts in range(n + 1, MOST_PARTS + 1)]
-        # a weight of next to nothing is nothing, so that it reads as it counts
+        # a very small weight is set to zero, so that the shown value is the one used
         yield "keep the attenuation", self._with([(p, w) for p, w in kept if w >= 0.0005], step)
         more = range(max(n + 1, self.least_parts(step)), MOST_PARTS + 1)
         yield "attenuate less", self._with([(parts, x) for parts in more], step)
@@ -307,19 +309,26 @@ class Muskingum(Routing):
                 found.append((f"{parts} parts with X = {weight:.3g}", method))
         return found
 
-    def _stored(self, flows: Floats, volumes: Floats, step: float) -> Floats:
+    def _stored(self, flows: Floats, volumes: Floats | None, substep: float) -> Floats:
         """Water in the reach, m3, (case,), read from the state.
 
         Of the ordinates it is K (X I + (1 - X) O) in each part. Of the volumes, which follow the same
-        recursion one sub-step h at a time, it is (1/2 + K X / h) I + (K (1 - X) / h - 1/2) O.
+        recursion one sub-step h (s) at a time, it is (1/2 + K X / h) I + (K (1 - X) / h - 1/2) O.
         """
-        k = self.travel_time.known / (flows.shape[1] - 1)
+        parts = flows.shape[1] - 1
+        k = self.travel_time.known / parts
         if k == 0:
             return np.zeros(len(flows))
-        h = step / self.coefficients(step).substeps
         entering, leaving = k * self.weight, k * (1 - self.weight)
-        stored = (entering * flows[:, :-1] + leaving * flows[:, 1:]).sum(axis=1)
-        found: Floats = stored + ((0.5 + entering / h) * volumes[:, :-1] + (leaving / h - 0.5) * volumes[:, 1:]).sum(
-            axis=1
-        )
+        found: Floats = (flows * _at_both_ends(parts, entering, leaving)).sum(axis=1)
+        if volumes is not None:
+            of_volumes = _at_both_ends(parts, 0.5 + entering / substep, leaving / substep - 0.5)
+            found = found + (volumes * of_volumes).sum(axis=1)
         return found
+
+
+def _at_both_ends(parts: int, entering: float, leaving: float) -> Floats:
+    """Weights (parts + 1,) of the flows at the ends of the parts: the outflow of one is the inflow of the next."""
+    weights = np.full(parts + 1, entering + leaving)
+    weights[0], weights[-1] = entering, leaving
+    return weights

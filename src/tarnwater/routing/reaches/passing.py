@@ -1,4 +1,4 @@
-"""A reach that passes its flow on as it is."""
+"""A reach that passes its flow on unchanged."""
 
 from __future__ import annotations
 
@@ -25,14 +25,14 @@ class Passing(Routing):
     verified: ClassVar[str] = "balances on random networks"
 
     def route(self, inflow: Hydrograph, state: Floats | None = None, out: Floats | None = None) -> Routed:
-        """Hand on the inflow."""
+        """Pass the inflow on."""
         nothing = np.zeros(len(inflow.flow))
         return Routed(inflow, nothing, nothing, nothing[:, None])
 
     def memory(self) -> float:
-        """It holds nothing back."""
+        """It has no delay."""
         return 0.0
 
     def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
-        """The inflow as it is."""
+        """The derivation of the outflow: the inflow unchanged."""
         return Derivation("Q = I", self.source, (inflow,), lambda into: into)

@@ -1,4 +1,4 @@
-"""What a reach method answers."""
+"""The response of a reach method."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ class Routed:
     """Outflow of a reach.
 
     ``start_stored`` and ``stored`` (case,) m3 in the reach before and after, read from the states;
-    ``state`` carries a run on.
+    ``state`` is the end state.
     """
 
     hydrograph: Hydrograph

@@ -1,4 +1,4 @@
-"""What every reach method answers."""
+"""The contract of a reach method."""
 
 from __future__ import annotations
 
@@ -15,19 +15,19 @@ from tarnwater.states import State
 
 
 class Routing(Method):
-    """How a channel carries and delays its flow.
+    """Routing of flow in a channel.
 
-    Its surroundings are ``length`` (m), ``celerity`` (m/s) and ``step`` (s). What is routed, what is held before
-    and what is held after balance, and a run cut in two and joined by the state equals the run in one piece.
+    Its surroundings are ``length`` (m), ``celerity`` (m/s) and ``step`` (s). Inflow, outflow and the storage before
+    and after balance. A run cut in two and joined by the state equals the run in one piece.
     """
 
     kind: ClassVar[str] = "reach method"
 
-    #: What is said where none of its calmer settings keeps the flow from falling below zero.
-    none_calmer: ClassVar[str] = "Route the reach otherwise."
+    #: Text of the finding if none of its calmer settings avoids negative flow.
+    none_calmer: ClassVar[str] = "Choose another reach method."
 
     def refreshed(self, length: float | None, celerity: float | None) -> Self:
-        """The same with its derived values made anew from length (m) and celerity (m/s), if they are known."""
+        """A copy with its values derived again from length (m) and celerity (m/s), if they are known."""
         return self
 
     @abstractmethod
@@ -36,16 +36,16 @@ class Routing(Method):
 
     @abstractmethod
     def memory(self) -> float:
-        """How long it may hold water back, about, s."""
+        """Longest delay, about, s."""
 
     @abstractmethod
     def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
-        """How the outflow follows from the inflow, its first input."""
+        """The derivation of the outflow from the inflow, its first input."""
 
     def doubts(self, steps: Sequence[float]) -> list[Doubtful]:
-        """What it doubts of itself at the steps (s) of the study; nothing by default."""
+        """Its doubts about itself at the steps (s) of the study; nothing by default."""
         return []
 
     def calmer(self, step: float) -> Iterator[tuple[str, list[tuple[str, Self]]]]:
-        """Other settings with which its flow may not fall below zero at a step (s), by what they do to the peak."""
+        """Other settings with which its flow may stay above zero at a step (s), grouped by their effect on the peak."""
         return iter(())

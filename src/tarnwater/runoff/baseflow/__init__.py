@@ -1,6 +1,6 @@
-"""Water from the ground that was there before the rain.
+"""Baseflow: water from the ground.
 
-A baseflow method is one module with one model, a `Baseflow`, which states what it must answer. To add one:
+A baseflow method is one module with one model, a `Baseflow`, which states its contract. To add one:
 write ``<name>.py`` beside these and import it here.
 """
 

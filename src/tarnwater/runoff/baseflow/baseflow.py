@@ -1,4 +1,4 @@
-"""What every baseflow method answers."""
+"""The contract of a baseflow method."""
 
 from __future__ import annotations
 
@@ -15,8 +15,8 @@ from tarnwater.states import State
 class FromGround:
     """Flow from the ground of some cases.
 
-    ``flow`` m3/s at the ends of the steps, (case, step + 1) or one number where it is the same throughout;
-    ``volume`` (case,) m3 of all steps; ``state`` carries a run on.
+    ``flow`` m3/s at the ends of the steps, (case, step + 1) or one number if it is constant;
+    ``volume`` (case,) m3 of all steps; ``state`` is the end state.
     """
 
     flow: Floats | float
@@ -25,7 +25,7 @@ class FromGround:
 
 
 class Baseflow(Method):
-    """Water from the ground that was there before the rain, added to the direct runoff before routing."""
+    """Flow from the ground, added to the direct runoff before routing."""
 
     kind: ClassVar[str] = "baseflow method"
 
@@ -36,8 +36,8 @@ class Baseflow(Method):
     @property
     @abstractmethod
     def steady(self) -> float:
-        """Flow to which a hydrograph falls when its flood has passed, m3/s."""
+        """Flow that remains when a flood has passed, m3/s."""
 
     def memory(self) -> float:
-        """How long what it adds changes after the rain, s; not at all by default."""
+        """Time for which its flow changes after the rain, s; zero by default."""
         return 0.0

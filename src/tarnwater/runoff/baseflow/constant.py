@@ -37,5 +37,5 @@ class ConstantBaseflow(Baseflow):
         return self.flow
 
     def respond(self, cases: int, step: float, steps: int, state: State = None) -> FromGround:
-        """The same flow throughout."""
+        """A constant flow."""
         return FromGround(self.flow, np.full(cases, self.flow * step * steps))

@@ -11,7 +11,7 @@ from tarnwater.states import State
 
 
 class NoBaseflow(Baseflow):
-    """Nothing comes from the ground."""
+    """No flow from the ground."""
 
     method: Literal["none"] = "none"
 

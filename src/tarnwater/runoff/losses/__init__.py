@@ -1,9 +1,8 @@
-"""What the ground keeps of the rain.
+"""Losses: the rain that the ground keeps.
 
-A loss method is one module with one model, a `Loss`, which states what it must answer. To add one: write
-``<name>.py`` beside these with a ``method`` literal and parameters declared by
-`tarnwater.parameters.parameter`, and import it here. The battery of tests in
-``tests/runoff/losses/test_every_loss.py`` then runs over it.
+A loss method is one module with one model, a `Loss`, which states its contract. To add one: write ``<name>.py`` beside
+these with a ``method`` literal and parameters declared by `tarnwater.parameters.parameter`, and import it here. The
+tests in ``tests/runoff/losses/test_every_loss.py`` then include it.
 """
 
 from typing import Annotated

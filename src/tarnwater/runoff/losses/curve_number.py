@@ -17,7 +17,7 @@ from tarnwater.runoff.retention import retention
 
 HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 10"
 
-#: Who gives the formulas for dry and wet antecedent conditions; the handbook has a table.
+#: Source of the formulas for dry and wet antecedent conditions; the handbook only has a table.
 ANTECEDENT_SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 5.5"
 
 #: The ratio of initial abstraction to retention for which curve number tables are made.
@@ -148,7 +148,7 @@ class CurveNumber(Loss):
         return None if value is None else antecedent_curve_number(value, self.antecedent)
 
     def refreshed(self, cover_number: float | None) -> CurveNumber:
-        """The same with its curve number looked up and its initial abstraction derived anew."""
+        """A copy with its curve number looked up and its initial abstraction derived again."""
         anew = self.model_copy(update={"curve_number": self.curve_number.with_derived(cover_number)})
         number = anew.in_condition
         depth = None if number is None else float(initial_abstraction(retention(number), self.ratio))
@@ -176,16 +176,18 @@ class CurveNumber(Loss):
         fallen = before.copy()
         excess = np.empty_like(rain)
         kernels.curve_number_kernel(rain, depth, abstraction, fallen, excess)
-        loss = loss_of_total(fallen, depth, abstraction) - loss_of_total(before, depth, abstraction)
+        loss = loss_of_total(fallen, depth, abstraction)
+        if state is not None:
+            loss -= loss_of_total(before, depth, abstraction)
         return Excess(excess, loss, np.zeros(cases), fallen)
 
     def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
-        """The difference of the runoff depths of the rain before and after each step."""
+        """The derivation of the excess: the difference of the runoff depths before and after each step."""
         inputs = rain, self.retention(asked), asked.own("abstraction")
         return Derivation(self.equation, self.source, inputs, _excess_of_steps)
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
-        """The initial abstraction, from ratio and retention."""
+        """The derivation of the initial abstraction, from ratio and retention."""
         if name != "abstraction":
             return None
         inputs = asked.own("ratio"), self.retention(asked)
@@ -219,7 +221,7 @@ class CurveNumber(Loss):
         )
 
     def doubts(self) -> list[Doubtful]:
-        """Lambda changed without converting the curve number."""
+        """A doubt: lambda changed without converting the curve number."""
         if self.ratio == self.tabled_for:
             return []
         cures = [Cure("Type the curve number for this λ, and say so in “tabled for”.")]
@@ -239,4 +241,4 @@ def _excess_of_steps(rain: Floats, retention_depth: float, abstraction: float) -
 
 
 def _per_case(value: float | Floats, cases: int) -> Floats:
-    return np.ascontiguousarray(np.broadcast_to(np.asarray(value, float), (cases,)))
+    return np.full(cases, value, float)

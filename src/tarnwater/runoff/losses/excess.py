@@ -1,4 +1,4 @@
-"""What a loss method answers."""
+"""The response of a loss method."""
 
 from __future__ import annotations
 
@@ -9,11 +9,10 @@ from tarnwater.arrays import Floats
 
 @dataclass(frozen=True, eq=False)
 class Excess:
-    """Excess rain and what it leaves behind.
+    """Excess rain, losses and storage.
 
-    ``excess`` (case, step) mm runs off; ``loss`` (case,) mm stays in the ground, by an expression of
-    its own, so that the balance can fail; ``stored`` (case,) mm stands on the surface at the end;
-    ``state`` carries a run on.
+    ``excess`` (case, step) mm runs off; ``loss`` (case,) mm stays in the ground, by a separate expression, so that the
+    balance is a real check; ``stored`` (case,) mm is on the surface at the end; ``state`` is the end state.
     """
 
     excess: Floats

@@ -1,4 +1,4 @@
-"""What every loss method answers."""
+"""The contract of a loss method."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from tarnwater.states import State
 
 
 class Loss(Method):
-    """What the ground of one surface keeps of the rain.
+    """The rain that the ground of one surface keeps.
 
     In every step rain = loss + excess + stored, none of them negative, and a run cut in two and joined by the
     state equals the run in one piece.
@@ -27,16 +27,16 @@ class Loss(Method):
     #: The parameter that is a curve number in the average condition; empty for a loss that has none.
     number_name: ClassVar[str] = ""
 
-    #: Parameters that `respond` takes as arrays (case,); of the others cases are computed in groups.
+    #: Parameters that `respond` takes as arrays (case,); for other parameters, equal cases are computed in groups.
     by_case: ClassVar[frozenset[str]] = frozenset()
 
     @property
     def number(self) -> Setting[float] | None:
-        """The curve number in the average condition, for equations of timing; None for a loss that has none."""
+        """The curve number in the average condition, for timing equations; None for a loss without one."""
         return getattr(self, self.number_name) if self.number_name else None
 
     def refreshed(self, cover_number: float | None) -> Self:
-        """The same with its derived values made anew; ``cover_number`` is the curve number of its cover, if known."""
+        """A copy with its values derived again; ``cover_number`` is the curve number of its cover, if known."""
         return self
 
     @abstractmethod
@@ -44,7 +44,7 @@ class Loss(Method):
         """Excess of rain (case, step) in mm; ``values`` may replace parameters by arrays (case,)."""
 
     def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
-        """How the excess (step,) mm follows from the rain, its first input, and the parameters."""
+        """The derivation of the excess (step,) mm from the rain, its first input, and the parameters."""
         names = [name for name, _ in self.quantities()]
 
         def respond(depths: Floats, *values: Any) -> Floats:
@@ -54,5 +54,5 @@ class Loss(Method):
         return Derivation(self.equation, self.source, (rain, *(asked.own(name) for name in names)), respond)
 
     def doubts(self) -> list[Doubtful]:
-        """What it doubts of itself; nothing by default."""
+        """Its doubts about itself; nothing by default."""
         return []

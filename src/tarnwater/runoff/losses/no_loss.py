@@ -23,7 +23,7 @@ class NoLoss(Loss):
     title: ClassVar[str] = "no loss"
     equation: ClassVar[str] = "Pe = P"
     source: ClassVar[str] = "definition"
-    verified: ClassVar[str] = "the battery that every loss runs through"
+    verified: ClassVar[str] = "the tests that every loss passes"
 
     def respond(self, rain: Floats, state: Floats | None = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm: all of it."""

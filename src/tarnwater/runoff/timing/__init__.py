@@ -1,8 +1,8 @@
-"""How long the water takes: time of concentration and lag.
+"""Timing: time of concentration and lag.
 
-A timing method is one module with one model, a `Timing`, which gives a lag or a time of concentration from
-what is known of the ground. Where one is needed of the other, lag = 0.6 Tc (NRCS National Engineering
-Handbook, Part 630, Chapter 15).
+A timing method is one module with one model, a `Timing`, which gives a lag or a time of concentration from the
+measures of the ground. One follows from the other by lag = 0.6 Tc (NRCS National Engineering Handbook, Part 630,
+Chapter 15).
 
 To add one: write ``<name>.py`` beside these and import it here.
 """

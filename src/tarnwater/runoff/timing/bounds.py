@@ -1,11 +1,11 @@
-"""Between what lags lie for the size of a catchment, as a check of a typed one."""
+"""Bounds of the lag for the size of a catchment, as a check of a typed one."""
 
 from __future__ import annotations
 
 from tarnwater.runoff.timing.nrcs_lag import nrcs_lag
 from tarnwater.units import MILE
 
-#: Curve number and mean slope of the quickest and of the slowest land, between which lags by area lie.
+#: Curve number and mean slope of the land with the shortest and with the longest lag for an area.
 QUICKEST_LAND, SLOWEST_LAND = (98.0, 0.30), (40.0, 0.005)
 
 

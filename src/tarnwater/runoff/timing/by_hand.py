@@ -1,4 +1,4 @@
-"""Lag or time of concentration as typed."""
+"""Typed lag or time of concentration."""
 
 from __future__ import annotations
 

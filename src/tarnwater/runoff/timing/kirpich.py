@@ -31,12 +31,12 @@ class Kirpich(Timing):
     verified: ClassVar[str] = "the equation in feet that it was converted from, to the rounding of 0.0195"
 
     def derive(self, measures: Measures) -> DerivedTime | None:
-        """Tc in s, or None where an input is missing."""
+        """Tc in s, or None if an input is missing."""
         if measures.flow_length is None or measures.path_slope is None:
             return None
         return DerivedTime(kirpich(measures.flow_length, measures.path_slope), self.leads)
 
     def time(self, asked: Asked) -> Derivation:
-        """From the length and the slope of the flow path."""
+        """The derivation of Tc from the length and the slope of the flow path."""
         inputs = asked.around("flow_length", "m"), asked.around("path_slope", "m/m")
         return Derivation("Tc = 0.0195 L^0.77 S^−0.385 min", self.source, inputs, kirpich)

@@ -1,4 +1,4 @@
-"""What timing methods know of a catchment, and what they answer."""
+"""The inputs of timing methods, and their result."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ class DerivedTime:
 
 
 def slope_in_use(slope: Setting[float]) -> float | None:
-    """The slope that equations take, m/m: a typed one as typed, a derived one not below the least."""
+    """The slope in use, m/m: a typed one as typed, a derived one not below the least."""
     if slope.typed is not None or slope.value is None:
         return slope.value
     return max(slope.value, LEAST_SLOPE)

@@ -36,13 +36,13 @@ class NrcsLag(Timing):
     verified: ClassVar[str] = "the equation in feet and inches that it was converted from, to the rounding of 734.4"
 
     def derive(self, measures: Measures) -> DerivedTime | None:
-        """Lag in s, or None where an input is missing."""
+        """Lag in s, or None if an input is missing."""
         if measures.flow_length is None or measures.mean_slope is None or measures.curve_number is None:
             return None
         seconds: float | Floats = nrcs_lag(measures.flow_length, measures.curve_number, measures.mean_slope)  # type: ignore[type-var]
         return DerivedTime(seconds, self.leads)
 
     def time(self, asked: Asked) -> Derivation:
-        """From flow length, curve number and mean slope."""
+        """The derivation of the lag from flow length, curve number and mean slope."""
         inputs = asked.around("flow_length", "m"), asked.around("curve_number"), asked.around("mean_slope", "%")
         return Derivation("tL = L^0.8 (1000/CN − 9)^0.7 / (734.4 Y^0.5) h", self.source, inputs, nrcs_lag)

@@ -1,4 +1,4 @@
-"""What every timing method answers."""
+"""The contract of a timing method."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from tarnwater.runoff.timing.measures import DerivedTime, Measures
 
 
 class Timing(Method):
-    """How long the water of a catchment takes.
+    """Timing of a catchment.
 
     It derives one of two times, named by ``leads``; the other follows by lag = 0.6 Tc. Its surroundings
     are the fields of `Measures`.
@@ -18,16 +18,16 @@ class Timing(Method):
 
     kind: ClassVar[str] = "timing method"
 
-    #: The time that it derives; empty where it derives none.
+    #: The time that it derives; empty if it derives none.
     leads: ClassVar[Literal["lag", "concentration", ""]]
 
-    #: Whether `derive` takes a curve number by case (case,) and then answers by case.
+    #: Whether `derive` takes a curve number by case (case,) and then returns a time by case.
     by_case: ClassVar[bool] = False
 
     @abstractmethod
     def derive(self, measures: Measures) -> DerivedTime | None:
-        """The time in s, or None where something of the ground is not known."""
+        """The time in s, or None if an input is unknown."""
 
     def time(self, asked: Asked) -> Derivation:
-        """How the time follows from the ground; only asked where it derives one."""
+        """The derivation of the time; only asked if there is one."""
         raise NotImplementedError(f"{type(self).__name__} derives no time")

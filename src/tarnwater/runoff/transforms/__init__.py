@@ -1,6 +1,6 @@
 """From excess rain to flow.
 
-A transform is one module with one model, a `Transform`, which states what it must answer; one by a unit
+A transform is one module with one model, a `Transform`, which states its contract; one by a unit
 hydrograph is a `LinearTransform`. To add one: write ``<name>.py`` beside these and import it here.
 """
 
@@ -9,13 +9,14 @@ from typing import Annotated
 from tarnwater.methods import OneOf
 from tarnwater.runoff.transforms.convolution import DirectRunoff, convolve
 from tarnwater.runoff.transforms.nrcs import NrcsUnitHydrograph
-from tarnwater.runoff.transforms.transform import LinearTransform, Transform
+from tarnwater.runoff.transforms.transform import ExcessOnArea, LinearTransform, Transform
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
 
 TransformMethod = Annotated[Transform, OneOf(Transform)]
 
 __all__ = [
     "DirectRunoff",
+    "ExcessOnArea",
     "LinearTransform",
     "NrcsUnitHydrograph",
     "Transform",

@@ -10,24 +10,24 @@ from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, UnitHydrographs
 
-#: From this many steps on the convolution goes by Fourier transforms.
+#: Number of steps from which the convolution uses Fourier transforms.
 LONG_RECORD = 20_000
 
-#: What the rain so far has still to bring, (case, length) each: the flow now followed by the ordinates to
-#: come (m3/s); the volumes to come (m3); and of these what exceeds the trapezoids, None where nothing does.
+#: Flow still to come from earlier rain, (case, length) each: the present flow and the ordinates to
+#: come (m3/s); the volumes to come (m3); and the part of these beyond the trapezoids, or None.
 Tail = tuple[Floats, Floats, Floats | None]
 
 
 @dataclass(frozen=True, eq=False)
 class DirectRunoff:
-    """Direct runoff of some cases, and the state from which a run goes on."""
+    """Direct runoff of some cases, and the end state."""
 
     hydrograph: Hydrograph
     state: Tail
 
 
 def stored_in(state: Tail) -> Floats:
-    """Water on its way, m3, (case,)."""
+    """Water in transit, m3, (case,)."""
     found: Floats = state[1].sum(axis=1)
     return found
 
@@ -39,10 +39,10 @@ def convolve(
     state: Tail | None = None,
     out: Floats | None = None,
 ) -> DirectRunoff:
-    """Turn excess (case, up to ``steps``) in mm into direct runoff over ``steps`` steps, by one or by many.
+    """Convolve excess (case, up to ``steps``) in mm with one unit hydrograph, or with one for each case.
 
     A run cut in two and joined by the state equals the run in one piece. ``out`` (case, steps + 1),
-    where given, takes the flow. Excess of no depth gives no flow.
+    if given, takes the flow.
     """
     cases = len(excess)
     flow = np.empty((cases, steps + 1)) if out is None else out
@@ -65,17 +65,15 @@ def convolve(
 
 
 def _convolved(excess: Floats, unit: Floats, out: Floats, earlier: Floats | None) -> Floats:
-    """Write the convolution and what was to come ``earlier`` into ``out``; return what comes after it."""
+    """Write the convolution and the ``earlier`` flow still to come into ``out``; return what comes after the run."""
     from tarnwater.runoff import _kernels as kernels
 
     cases, run = out.shape
     tail = np.empty((cases, max(unit.shape[-1], 0 if earlier is None else earlier.shape[1] - run)))
     if excess.shape[1] >= LONG_RECORD:
         _convolve_long(excess, unit, out, tail)
-    elif unit.ndim == 1:
-        kernels.convolve_kernel(excess, unit, out, tail)
     else:
-        kernels.convolve_each_kernel(excess, unit, out, tail)
+        kernels.convolve_kernel(excess, np.atleast_2d(unit), out, tail)
     if earlier is not None:
         now = min(run, earlier.shape[1])
         out[:, :now] += earlier[:, :now]

@@ -47,10 +47,10 @@ SCALE_DOUBT = 0.01
 #: A unit hydrograph whose duration exceeds this share of its time to peak is doubted.
 LONG_DURATION = 0.25
 
-#: Unit hydrographs that one catchment's transform keeps.
+#: Number of unit hydrographs cached for one catchment.
 MOST_KEPT = 64
 
-#: The gamma form is cut where this share of its volume is left.
+#: The gamma form is cut off where this share of its volume remains.
 LEFT_OUT = 1e-6
 
 
@@ -80,10 +80,10 @@ def own_duration(lag: float) -> float:
 
 
 class NrcsUnitHydrograph(LinearTransform):
-    """Unit hydrograph of a duration D of its own, with Tp = D/2 + lag and qp = 2.08 A / Tp.
+    """Unit hydrograph of a duration D, with Tp = D/2 + lag and qp = 2.08 A / Tp.
 
-    D belongs to the unit hydrograph and never follows the step of the run. At the standard peak rate
-    factor the printed table is read, at others the gamma form.
+    D belongs to the unit hydrograph and does not depend on the step of the run. The printed table is used at the
+    standard peak rate factor, the gamma form at others.
     """
 
     method: Literal["nrcs-unit-hydrograph"] = "nrcs-unit-hydrograph"
@@ -124,12 +124,12 @@ class NrcsUnitHydrograph(LinearTransform):
         return "printed table" if self.peak_rate_factor == STANDARD_FACTOR else "gamma form"
 
     def refreshed(self, lag: float | None) -> NrcsUnitHydrograph:
-        """The same with its duration derived from the lag (s)."""
+        """A copy with its duration derived from the lag (s)."""
         duration = self.duration.with_derived(None if lag is None else own_duration(lag))
         return self if duration is self.duration else self.model_copy(update={"duration": duration})
 
     def duration_for(self, lag: float) -> float:
-        """The duration that counts with a lag (s): the typed one, or that of the lag."""
+        """The duration in use with a lag (s): the typed one, or that of the lag."""
         typed = self.duration.typed_value
         return own_duration(lag) if typed is None else typed
 
@@ -157,7 +157,7 @@ class NrcsUnitHydrograph(LinearTransform):
         return UnitHydrograph(ordinates, volumes, step, inner, duration, to_peak, peak, scale, self.curve)
 
     def unit_hydrographs(self, area: float, lags: Floats, step: float) -> UnitHydrographs:
-        """Those of many lags: of as many inner steps in one go."""
+        """Unit hydrographs of many lags; those with equally many inner steps are made together."""
         inner = np.array([inner_steps(step, self.duration_for(float(lag))) for lag in lags])
         pieces = [(np.flatnonzero(inner == n), self._at_step(area, lags[inner == n], step, int(n))) for n in set(inner)]
         longest = max(piece.ordinates.shape[1] for _, piece in pieces)
@@ -178,13 +178,13 @@ class NrcsUnitHydrograph(LinearTransform):
         base, flow = self._curve(self.peak(area, to_peak)[:, None], to_peak[:, None])
 
         def moved(t: Floats) -> Floats:
-            # nothing flows before the rain; what the move brings to before its start is left out
+            # there is no flow before the rain; what would be earlier is left out
             return np.where(t > 0, flow(t + earlier[:, None]), 0.0)
 
         return at_step(moved, base[:, 0] - earlier, area, step, inner)
 
     def _curve(self, peak: Floats, to_peak: Floats) -> tuple[Floats, Callable[[Floats], Floats]]:
-        """The bases (s) of the curve in use, and its flows (m3/s per mm) at any times (s); (case, 1) throughout."""
+        """The bases (s) of the curve in use, and its flows (m3/s per mm) as a function of times (s); (case, 1)."""
         if self.peak_rate_factor == STANDARD_FACTOR:
             times, flows = dimensionless_curve()
             return float(times[-1]) * to_peak, lambda t: peak * np.interp(t / to_peak, times, flows, right=0.0)
@@ -207,14 +207,17 @@ class NrcsUnitHydrograph(LinearTransform):
         return 0.1 * per_cm * (area / 1e6) / (to_peak / 3600)
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
-        """Its own duration, from the lag."""
+        """The derivation of its duration from the lag."""
         if name != "duration":
             return None
         source = f"0.133 of the time of concentration, tL = 0.6 Tc; {HANDBOOK}"
         return Derivation("D = 2/9 tL", source, (asked.around("lag"),), own_duration)
 
     def doubts(self, area: float | None, lag: float, steps: Sequence[float]) -> list[Doubtful]:
-        """A typed duration too long for the time to peak, and steps too coarse for the curve: scaled by over 1 %."""
+        """Doubts.
+
+        A typed duration too long for the time to peak, and steps too coarse for the curve (scaled by over 1 %).
+        """
         return [*self._long_duration(lag), *(self._scaled(area, lag, steps) if area else [])]
 
     def _scaled(self, area: float, lag: float, steps: Sequence[float]) -> list[Doubtful]:
@@ -239,7 +242,7 @@ class NrcsUnitHydrograph(LinearTransform):
         return [Doubtful("unit-hydrograph-duration", "doubt", told, (cure,), "duration")]
 
     def unit_reckoning(self, asked: Asked) -> Reckoning:
-        """The unit hydrograph at the step of the run, with all that it is read from."""
+        """The reckoning of the unit hydrograph at the step of the run, with all its inputs."""
         step, area, lag = asked.around("step"), asked.around("area", "km²"), asked.around("lag", "h")
         duration, factor = asked.own("duration", "h"), asked.own("peak_rate_factor")
         unit = self.unit_hydrograph(area.value, lag.value, step.value)

@@ -1,9 +1,10 @@
-"""What every transform answers."""
+"""The contract of a transform."""
 
 from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
 import numpy as np
@@ -18,8 +19,29 @@ from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, UnitHydr
 from tarnwater.states import State
 
 
+@dataclass(frozen=True, eq=False)
+class ExcessOnArea:
+    """The input of a transform: excess on an area, over the steps of a run.
+
+    Parameters
+    ----------
+    excess : (case, up to ``steps``) mm in each step.
+    area : m2.
+    step, steps : s, and how many of them.
+    state : the start state; None at rest.
+    out : (case, steps + 1), takes the flow where it is given.
+    """
+
+    excess: Floats
+    area: float
+    step: float
+    steps: int
+    state: State = None
+    out: Floats | None = None
+
+
 class Transform(Method):
-    """How the excess on a catchment becomes flow at its foot.
+    """Transform of the excess on a catchment to flow at its outlet.
 
     Its surroundings are ``area`` (m2), ``lag`` (s) and ``step`` (s). A run cut in two and joined by the state
     equals the run in one piece.
@@ -28,59 +50,42 @@ class Transform(Method):
     kind: ClassVar[str] = "transform"
 
     def refreshed(self, lag: float | None) -> Self:
-        """The same with its derived values made anew from the lag (s), if that is known."""
+        """A copy with its values derived again from the lag (s), if that is known."""
         return self
 
     @abstractmethod
-    def respond(
-        self,
-        excess: Floats,
-        area: float,
-        lag: float,
-        step: float,
-        steps: int,
-        state: State = None,
-        out: Floats | None = None,
-    ) -> DirectRunoff:
-        """Direct runoff over ``steps`` steps of excess (case, up to ``steps``) in mm; ``out`` takes its flow."""
+    def respond(self, given: ExcessOnArea, lag: float) -> DirectRunoff:
+        """Direct runoff with one lag (s) for all cases."""
 
-    def respond_each(
-        self,
-        excess: Floats,
-        area: float,
-        lags: Floats,
-        step: float,
-        steps: int,
-        state: State = None,
-        out: Floats | None = None,
-    ) -> DirectRunoff:
-        """The same with a lag (case,) s for each case: cases of one lag are computed together."""
-        flow = np.empty((len(excess), steps + 1)) if out is None else out
-        uneven = np.zeros((len(excess), steps))
+    def respond_each(self, given: ExcessOnArea, lags: Floats) -> DirectRunoff:
+        """Direct runoff with a lag (case,) s for each case: cases of one lag are computed together."""
+        cases, steps = len(given.excess), given.steps
+        flow = np.empty((cases, steps + 1)) if given.out is None else given.out
+        uneven = np.zeros((cases, steps))
         groups = [np.flatnonzero(lags == lag) for lag in np.unique(lags)]
         parts = []
         for rows in groups:
-            own = states.cases_of(state, rows)
-            parts.append(self.respond(excess[rows], area, float(lags[rows[0]]), step, steps, own))
+            own = replace(given, excess=given.excess[rows], state=states.cases_of(given.state, rows), out=None)
+            parts.append(self.respond(own, float(lags[rows[0]])))
             flow[rows] = parts[-1].hydrograph.flow
             if parts[-1].hydrograph.uneven is not None:
                 uneven[rows] = parts[-1].hydrograph.uneven
         any_uneven = any(part.hydrograph.uneven is not None for part in parts)
         end = states.joined([part.state for part in parts], [len(rows) for rows in groups])
         back = np.argsort(np.concatenate(groups), kind="stable")
-        return DirectRunoff(Hydrograph(flow, step, uneven if any_uneven else None), states.cases_of(end, back))
+        return DirectRunoff(Hydrograph(flow, given.step, uneven if any_uneven else None), states.cases_of(end, back))
 
     @abstractmethod
     def stored(self, state: State) -> Floats:
-        """Water on its way in a state, m3, (case,)."""
+        """Water in transit in a state, m3, (case,)."""
 
     @abstractmethod
     def memory(self, area: float, lag: float, step: float) -> float:
-        """How long its response to a step of rain lasts, s."""
+        """Duration of its response to a step of rain, s."""
 
     @abstractmethod
     def runoff(self, excess: Reckoning, steps: int, asked: Asked) -> Derivation:
-        """How the hydrograph of the direct runoff follows from the excess, its first input."""
+        """The derivation of the hydrograph of direct runoff from the excess, its first input."""
 
     def unit(self, area: float, lag: float, step: float) -> UnitHydrograph | None:
         """The unit hydrograph at a step; None for a transform that has none."""
@@ -91,7 +96,7 @@ class Transform(Method):
         return None
 
     def doubts(self, area: float | None, lag: float, steps: Sequence[float]) -> list[Doubtful]:
-        """What it doubts of itself at the steps (s) of the study; the area (m2) may not be known."""
+        """Its doubts about itself at the steps (s) of the study; the area (m2) may not be known."""
         return []
 
 
@@ -103,7 +108,7 @@ class LinearTransform(Transform):
         """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
 
     def unit_hydrographs(self, area: float, lags: Floats, step: float) -> UnitHydrographs:
-        """Unit hydrographs of an area (m2) with lags (case,) s; a method may make them together."""
+        """Unit hydrographs of an area (m2) with lags (case,) s; a method may compute them together."""
         return UnitHydrographs.of([self.unit_hydrograph(area, float(lag), step) for lag in lags])
 
     @abstractmethod
@@ -114,34 +119,18 @@ class LinearTransform(Transform):
         """The unit hydrograph at a step."""
         return self.unit_hydrograph(area, lag, step)
 
-    def respond(
-        self,
-        excess: Floats,
-        area: float,
-        lag: float,
-        step: float,
-        steps: int,
-        state: State = None,
-        out: Floats | None = None,
-    ) -> DirectRunoff:
+    def respond(self, given: ExcessOnArea, lag: float) -> DirectRunoff:
         """Direct runoff by convolution."""
-        return convolve(excess, self.unit_hydrograph(area, lag, step), steps, state, out)
+        unit = self.unit_hydrograph(given.area, lag, given.step)
+        return convolve(given.excess, unit, given.steps, given.state, given.out)
 
-    def respond_each(
-        self,
-        excess: Floats,
-        area: float,
-        lags: Floats,
-        step: float,
-        steps: int,
-        state: State = None,
-        out: Floats | None = None,
-    ) -> DirectRunoff:
+    def respond_each(self, given: ExcessOnArea, lags: Floats) -> DirectRunoff:
         """Direct runoff by convolution of each case with a unit hydrograph of its own."""
-        return convolve(excess, self.unit_hydrographs(area, lags, step), steps, state, out)
+        units = self.unit_hydrographs(given.area, lags, given.step)
+        return convolve(given.excess, units, given.steps, given.state, given.out)
 
     def stored(self, state: State) -> Floats:
-        """Water on its way, m3, (case,)."""
+        """Water in transit, m3, (case,)."""
         return stored_in(state)
 
     def memory(self, area: float, lag: float, step: float) -> float:
@@ -149,7 +138,7 @@ class LinearTransform(Transform):
         return len(self.unit_hydrograph(area, lag, step).ordinates) * step
 
     def runoff(self, excess: Reckoning, steps: int, asked: Asked) -> Derivation:
-        """The convolution of excess and unit hydrograph."""
+        """The derivation of the direct runoff by convolution."""
         return Derivation(
             "Q_n = Σ Pe_m U_(n−m+1)",
             "Chow, Maidment and Mays (1988), Section 7.5",

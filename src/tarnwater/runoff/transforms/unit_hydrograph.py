@@ -24,10 +24,10 @@ class UnitHydrograph:
     volumes : (length,) m3 per mm that leave in each step; together 1 mm over the catchment.
     step : s.
     inner : inner steps in one step, 1 where the step is fine enough.
-    duration : of the curve it was read from, s.
-    time_to_peak, peak : of the curve before scaling, s and m3/s per mm.
-    scale : factor that brought the ordinates to unit volume.
-    curve : which curve it was read from.
+    duration : duration of the curve, s.
+    time_to_peak, peak : time to peak and peak of the curve before scaling, s and m3/s per mm.
+    scale : factor that gives the ordinates unit volume.
+    curve : name of the curve.
     """
 
     ordinates: Floats
@@ -42,7 +42,7 @@ class UnitHydrograph:
 
     @cached_property
     def uneven(self) -> Floats:
-        """What the volume of each step exceeds the trapezoid of its ordinates by, m3 per mm, (length + 1,)."""
+        """Difference between the volume of each step and the trapezoid of its ordinates, m3 per mm, (length + 1,)."""
         return uneven_of(self.ordinates, self.volumes, self.step)
 
     def in_words(self, system: System) -> str:
@@ -55,14 +55,14 @@ class UnitHydrograph:
 
 
 def uneven_of(ordinates: Floats, volumes: Floats, step: float) -> Floats:
-    """What the volume of each step exceeds the trapezoid of the ordinates by, one more than they are."""
+    """Difference between the volume of each step and the trapezoid of the ordinates; one value more than ordinates."""
     aside = [(0, 0)] * (ordinates.ndim - 1)
     ends = np.pad(ordinates, [*aside, (1, 1)])
     return np.pad(volumes, [*aside, (0, 1)]) - 0.5 * step * (ends[..., 1:] + ends[..., :-1])
 
 
 def inner_steps(step: float, longest: float) -> int:
-    """Whole parts into which a step is cut so that none is longer than ``longest``, in the unit of the step."""
+    """Number of equal parts of a step of which none is longer than ``longest``, in the unit of the step."""
     return max(1, math.ceil(step / longest - 1e-9))
 
 
@@ -109,7 +109,7 @@ def at_step(curve: Callable[[Floats], Floats], base: Floats, area: float, step: 
     area : m2.
 
     Rain is even within the step, so the response to a step's rain is the mean of ``inner`` shifted responses.
-    Sums go from the first ordinate to the last, so that a curve gives the same numbers whatever lies beside it.
+    Sums go from the first ordinate to the last, so that a curve gives the same numbers whatever the others are.
     """
     fine = step / inner
     counts = np.maximum(1, np.ceil(base / fine - 1e-9).astype(np.int64))
@@ -118,7 +118,7 @@ def at_step(curve: Callable[[Floats], Floats], base: Floats, area: float, step: 
     scale = 0.001 * area / (fine * (flow.cumsum(axis=1)[:, -1] - 0.5 * (flow[:, 0] + last)))
     flow = flow * scale[:, None]
     if inner == 1:
-        # nothing to even out: the step is fine enough
+        # no averaging is needed: the step is fine enough
         return AtStep(flow[:, 1:].copy(), fine * 0.5 * (flow[:, 1:] + flow[:, :-1]), scale)
     steps = math.ceil((flow.shape[1] + inner - 2) / inner)
     spread = np.zeros((len(flow), steps * inner + 1))

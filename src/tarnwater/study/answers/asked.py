@@ -1,4 +1,4 @@
-"""Which storms are asked for, from what a person types: ``100/6h``, a family, a storm."""
+"""The storms that a person asks for by a text: ``100/6h``, a family, a storm."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tarnwater.study.document import Study
 
 
 def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
-    """What `compute_cases` is to compute, from texts like the name of a family or a storm, ``100`` or ``100/6h``."""
+    """Arguments of `compute_cases` from texts: the name of a family or a storm, ``100`` or ``100/6h``."""
     families: list[str] = []
     storms: list[str] = []
     periods: list[float] = []
@@ -42,7 +42,7 @@ def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
 
 
 def _storm_named(study: Study, name: str) -> tuple[str, str]:
-    """What makes storms by its name (or key): ``families`` or ``storms``, and its key."""
+    """Family or given storm by its name (or key): ``families`` or ``storms``, and its key."""
     try:
         return "storms", study.storm_of(name)
     except UnknownName:

@@ -1,4 +1,4 @@
-"""A case and what it answers."""
+"""A case and its result."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ from tarnwater.units import show_duration
 class Case:
     """One condition under one storm made for one design point (keys).
 
-    ``start`` is the key of the given storm from whose end state it begins; empty is at rest.
+    ``start`` is the key of the given storm from whose end state it begins; empty means at rest.
     """
 
     condition: str
@@ -42,17 +42,20 @@ class Case:
 
     @property
     def event(self) -> Event:
-        """What its answer is for."""
+        """The event of its answer."""
         return self.storm.event
 
 
-#: Share of the water above an element that may still be on its way when a flood is taken to have passed.
+#: Share of the water above an element that may still be in transit when a flood has passed.
 MOST_ON_ITS_WAY = 0.1
 
 
 @dataclass(frozen=True, eq=False)
 class CaseResult:
-    """All that a case answers: it is at ``index`` in its ``run``; ``origin`` is when its rain begins, if known."""
+    """The result of a case: it is at ``index`` in its ``run``.
+
+    ``origin`` is the date at which its rain begins, if known.
+    """
 
     case: Case
     network: Network
@@ -64,7 +67,7 @@ class CaseResult:
     _known: dict[str, Figures] = field(default_factory=dict, repr=False)
 
     def of(self, case: Case) -> CaseResult:
-        """The same result as that of another case, with which it shares all that is worked out."""
+        """The same result for another case, with which it shares all computed values."""
         alike = self.index, self.areal_factor, self.standing, self.origin, self._known
         return CaseResult(case, self.network, self.run, *alike)
 
@@ -75,30 +78,30 @@ class CaseResult:
         return found
 
     def hydrograph(self, element: str, link: str = "") -> Hydrograph:
-        """Hydrograph of an element with its volumes, one case; of one link down only where one is named."""
+        """Hydrograph of an element with its volumes, one case; if a link is given, only the flow in that link."""
         self._summary(element)
         response = self.run.responses[element]
         whole = response.ways[self.network.way_number[link]] if link else response.hydrograph
         return whole.of(slice(self.index, self.index + 1))
 
     def flow_by(self, link: str) -> Floats:
-        """Hydrograph of what goes by a link, m3/s, (step + 1,)."""
+        """Hydrograph of the flow in a link, m3/s, (step + 1,)."""
         found: Floats = self.hydrograph(self.network.links[link].up, link).flow[0]
         return found
 
     def peak_by(self, link: str) -> Peak:
-        """Peak of what goes by a link."""
+        """Peak of the flow in a link."""
         summary = self._summary(self.network.links[link].up)
         return summary.by_way[self.network.way_number[link]][self.index]
 
     def level(self, element: str) -> Floats | None:
-        """Level of an element, m, (step + 1,); None where it has none."""
+        """Level of an element, m, (step + 1,); None if it has none."""
         self._summary(element)
         level = self.run.responses[element].level
         return None if level is None else level[self.index]
 
     def storage(self, element: str) -> Floats | None:
-        """Water stored in an element, m3, (step + 1,); None where it has none."""
+        """Water stored in an element, m3, (step + 1,); None if it has none."""
         self._summary(element)
         storage = self.run.responses[element].storage
         return None if storage is None else storage[self.index]
@@ -109,17 +112,17 @@ class CaseResult:
         return self.run.batch.step
 
     def moment(self, seconds: float) -> datetime | None:
-        """The moment at a time of the run (s); None where its storm has no clock."""
+        """The date at a time of the run (s); None if its storm has no date."""
         return None if self.origin is None else moment(self.origin, seconds)
 
     def when(self, seconds: float) -> str:
-        """A time of the run (s) in words: a date where there is one, else how long after the start of the rain."""
+        """A time of the run (s) in words: a date if there is one, otherwise the time after the start of the rain."""
         at = self.moment(seconds)
         return show_duration(round(seconds)) if at is None else show_moment(at)
 
     @cached_property
     def _even_rain(self) -> Floats | None:
-        """Rain that is the same on every catchment, mm, (step,); None where it differs."""
+        """Rain if it is the same on every catchment, mm, (step,); otherwise None."""
         rain = self.run.batch.rain
         return rain.depths[self.index] if isinstance(rain, Rain) else None
 
@@ -134,7 +137,7 @@ class CaseResult:
             return self._even_rain
         areas = self.areas_rained_on(element)
         whole = sum(areas.values())
-        # with no catchment there is no rain, as long as the storm has steps
+        # without catchments the rain is zero, over the steps of the storm
         rain = np.zeros(max((len(own) for own in self._uneven.values()), default=1))
         for key, area in areas.items():
             rain += area / whole * self._uneven[key]
@@ -169,7 +172,7 @@ class CaseResult:
         return float(self._summary(element).low[self.index])
 
     def loss_depth(self, element: str) -> float:
-        """Depth that a catchment's ground keeps, mm."""
+        """Depth of the losses of a catchment, mm."""
         return float(self._summary(element).loss_depth[self.index])
 
     def figures(self, element: str) -> Figures:
@@ -201,7 +204,7 @@ class CaseResult:
         return float(self.rain_on(catchment).sum())
 
     def _kept_depth(self, catchment: str) -> float:
-        """Depth of the rain that does not run off a catchment, mm: lost, or stored on its surfaces."""
+        """Depth of rain that does not run off a catchment, mm: losses and surface storage."""
         summary = self._summary(catchment)
         return float(summary.loss_depth[self.index] + summary.stored_depth[self.index])
 
@@ -217,21 +220,21 @@ class CaseResult:
     def receded(self, element: str, share: float) -> bool:
         """Whether the wave has passed an element, and its flow has fallen to ``share`` of its peak, less baseflow.
 
-        A flow of nothing may be one that has not come yet: the run must be as long as the memory of the methods
-        along each path says, or nearly all the water has passed.
+        A zero flow may not have arrived yet. So the run must also be as long as the memory of the methods along each
+        path, or nearly all the water must have passed.
         """
         return self.fallen(element, share) and self.passed(element)
 
     def passed(self, element: str) -> bool:
-        """Whether the wave has passed an element, by the memory of all above or by the water still held there."""
+        """Whether the wave has passed an element, by the memory of all elements above or by the water still in them."""
         if self.length >= self.case.storm.duration + self.network.memory(element, self.step):
             return True
         return self.on_its_way(element) <= MOST_ON_ITS_WAY
 
     def on_its_way(self, element: str) -> float:
-        """Flood that the elements above one still hold at the end of the run, as a share of it and what has passed.
+        """Flood water in the elements above one at the end of the run, as a share of this and what has passed.
 
-        What they held at the start is not counted: a steady baseflow is in them all the time.
+        The storage at the start is not counted, because a steady baseflow is always in them.
         """
         held = 0.0
         for key in self.network.above([element]):
@@ -255,10 +258,10 @@ class CaseResult:
 
 @dataclass(frozen=True)
 class Figures:
-    """What stands with a peak: nobody believes one alone. Volumes m3, areas m2, depths mm, times s.
+    """The figures of a case at an element. Volumes m3, areas m2, depths mm, times s.
 
-    ``volume`` passes until the flood has receded, at ``receded``, less baseflow; ``given_volume`` is what
-    inflow elements above let in by then. ``runoff_depth`` is what runs off the catchments above.
+    ``volume`` is that of the flood until it has receded, at ``receded``, less baseflow; ``given_volume`` is let in by
+    inflow elements above until then. ``runoff_depth`` is the direct runoff of the catchments above.
     """
 
     peak: Peak

@@ -1,8 +1,8 @@
-"""Computing cases: conditions crossed with storms, in batches.
+"""Computation of cases, conditions by storms, in batches.
 
-A storm is made for a design point: its areal reduction follows the area draining there. So storms are computed for
+A storm is made for a design point, with the areal reduction of the area that drains there. So storms are computed for
 each design point, over the part of the network above it. A case that cannot be computed is withheld with its reason;
-it takes no other case with it.
+other cases are not affected.
 """
 
 from __future__ import annotations
@@ -48,7 +48,7 @@ from tarnwater.units import show_duration
 LONGEST_RUN = 60 * 86400.0
 
 
-#: The time that may pass between the beginnings of two storms of which one begins after the other, s.
+#: Longest time between the starts of two storms of which one begins after the other, s.
 LONGEST_LEAD = 366 * 86400.0
 
 
@@ -57,7 +57,7 @@ MOST_TOGETHER = 256
 
 
 class RunMemo:
-    """Runs kept from one call of `compute_cases` to the next, and the shelf of their series."""
+    """Runs cached from one call of `compute_cases` to the next, and the cache of their series."""
 
     def __init__(self, most: int = 512) -> None:
         self.memo: IdentityMemo[list[CaseResult]] = IdentityMemo(most)
@@ -66,9 +66,9 @@ class RunMemo:
 
 
 def points_of(study: Study, condition: str) -> list[str]:
-    """Where answers are wanted in a condition: its design points, and the ends of what drains to none of them.
+    """Where answers are given in a condition: its design points, and the ends of networks without design points.
 
-    So every catchment has its answers, whichever points are set.
+    So every catchment has an answer.
     """
     network = resolve(study, condition)
     chosen = [key for key in study.design_points if key in network.elements]
@@ -81,9 +81,9 @@ def points_of(study: Study, condition: str) -> list[str]:
 
 @dataclass(frozen=True)
 class Asked:
-    """Which cases of a study are wanted, by key; of storms all where nothing is said of them.
+    """Which cases of a study are wanted, by key; of storms all by default.
 
-    Naming families, return periods or durations asks for design storms; naming given storms asks for those.
+    Families, return periods or durations select design storms; ``storms`` select given storms.
     """
 
     conditions: Sequence[str] | None = None
@@ -94,7 +94,7 @@ class Asked:
     storms: Sequence[str] | None = None
 
     def groups(self, study: Study) -> list[list[Storm]]:
-        """The storms wanted, those of one maker together; `UnknownName` for what is not there."""
+        """The storms wanted, grouped by what they are made from; `UnknownName` for names that do not exist."""
         design = self.families, self.return_periods, self.durations
         groups: list[list[Storm]] = []
         if self.storms is None or any(part is not None for part in design):
@@ -126,12 +126,11 @@ def compute_cases(
 ) -> Results:
     """Compute the cases of a study, all or those asked for.
 
-    ``families``, ``return_periods`` and ``durations`` (s) ask for design storms, ``storms`` for given ones. What
-    cannot be computed is withheld with its reason. ``cache`` and ``runs`` keep what edits do not touch from one
-    call to the next.
+    ``families``, ``return_periods`` and ``durations`` (s) ask for design storms, ``storms`` for given ones. Cases that
+    cannot be computed are withheld with the reason. ``cache`` and ``runs`` keep results that an edit does not touch
+    from one call to the next.
 
-    Raises `UnknownName` for what is not there, `ComputationFailed` where no case was asked for, and
-    `Cancelled`.
+    Raises `UnknownName` for names that do not exist, `ComputationFailed` if no case is selected, and `Cancelled`.
     """
     progress = progress or Progress()
     asked = Asked(conditions, points, families, return_periods, durations, storms)
@@ -168,7 +167,7 @@ def step_of(study: Study, point: str) -> float:
 
 @dataclass(frozen=True, eq=False)
 class _Maker:
-    """What all cases of one call are made with."""
+    """Common data of all cases of one call."""
 
     study: Study
     runs: RunMemo
@@ -178,7 +177,7 @@ class _Maker:
 
 @dataclass(frozen=True, eq=False)
 class _Site:
-    """A design point in a condition, and the computing of the cases there over the network above it."""
+    """A design point in a condition, with the computation of its cases over the network above it."""
 
     maker: _Maker
     condition: str
@@ -187,7 +186,7 @@ class _Site:
 
     @cached_property
     def network(self) -> Network:
-        """What drains to the design point."""
+        """The network that drains to the design point."""
         return self.whole.part_above([self.point])
 
     @cached_property
@@ -202,11 +201,11 @@ class _Site:
 
     @cached_property
     def memory(self) -> float:
-        """How long the methods on the way to it hold water back, about, s."""
+        """Longest delay by the methods above it, about, s."""
         return self.network.memory(self.point, self.step)
 
     def cases(self, storms: Sequence[Storm]) -> tuple[list[CaseResult], list[Withheld]]:
-        """Storms of one maker computed here, and those that are withheld."""
+        """Cases of storms of one family or one given storm, computed or withheld."""
         able: list[Storm] = []
         withheld = []
         for storm in storms:
@@ -232,7 +231,7 @@ class _Site:
 
     @cached_property
     def _standing_obstacle(self) -> Obstacle | None:
-        """The first thing that keeps every case here from being computed."""
+        """The first reason that withholds every case here, or None."""
         study, network = self.maker.study, self.whole
         above = network.acting_on([self.point])
         for fault in network.faults:
@@ -248,7 +247,7 @@ class _Site:
         return None
 
     def _obstacle(self, storm: Storm) -> Obstacle | None:
-        """Why a storm cannot be made or run here; None where it can."""
+        """Reason why a storm cannot be made or run here; None if it can."""
         study, run = self.maker.study, self.maker.study.run.length.value
         rained_on = [key for key, element in self.network.elements.items() if element.takes_rain]
         if (own := storm.obstacle(study, rained_on)) is not None:
@@ -267,7 +266,7 @@ class _Site:
         return self._apart_obstacle(before, storm)
 
     def _apart_obstacle(self, before: StormByKey, storm: Storm) -> Obstacle | None:
-        """Why a storm cannot begin when it does, going on from the run of another."""
+        """Reason why a storm cannot begin at its date after the run of another one; None if it can."""
         apart = self._apart(before, storm)
         if apart is None:
             return None
@@ -282,12 +281,12 @@ class _Site:
         return None
 
     def _apart(self, before: StormByKey, storm: Storm) -> float | None:
-        """Time from the beginning of one storm to that of another, s; None where one of them has no clock."""
+        """Time from the beginning of one storm to that of another, s; None if one of them has no date."""
         first, then = before.begins(self.maker.study), storm.begins(self.maker.study)
         return None if first is None or then is None else (then - first).total_seconds()
 
     def _computed(self, storms: Sequence[Storm]) -> list[CaseResult]:
-        """Storms of one maker, found again where nothing that they are made of has changed."""
+        """Computed storms, reused if nothing that they are made from has changed."""
         study, network = self.maker.study, self.network
         made_from = (
             *network.elements.values(), *network.links.values(), *_made_from(study, storms[0]), study.run,
@@ -312,7 +311,7 @@ class _Site:
         return [found[storm] for storm in storms]
 
     def _rain(self, storms: Sequence[Storm]) -> Rain | Mapping[str, Rain]:
-        """Rain of storms of one maker, kept: every edit of the land asks for the same storms again."""
+        """Cached rain of storms, because every edit of the land asks for them again."""
         study, rains = self.maker.study, self.maker.runs.rains
         rained_on = () if storms[0].even(study) else tuple(self.network.elements)
         made_from, also = storms[0].made_from(study), (tuple(storms), self.area, self.step, rained_on)
@@ -320,7 +319,7 @@ class _Site:
         return known or rains.put(made_from, rain_of(study, storms, self.network, self.area, self.step), also)
 
     def _start(self, storm: Storm, cases: int) -> Mapping[str, State]:
-        """State of every element from which a storm begins, for as many cases."""
+        """Start state of every element for a storm, for as many cases."""
         study = self.maker.study
         if not (key := storm.after(study)):
             return {}
@@ -331,7 +330,7 @@ class _Site:
         return {element: states.cases_of(state, np.zeros(cases, int)) for element, state in ended.items()}
 
     def _run(self, storms: Sequence[Storm], start: Mapping[str, State], steps: int | None = None) -> BatchResult:
-        """Compute storms over some steps, those of the typed length, or as many until the flow has receded."""
+        """Compute storms over the typed length, or until the flow has receded."""
         settings, share = self.maker.study.run, self.maker.study.run.recession_share
         rain = self._rain(storms)
 
@@ -363,7 +362,7 @@ def _made_from(study: Study, storm: Storm) -> tuple[object, ...]:
 
 
 def _of_like_length(storms: Sequence[Storm], response: float) -> list[list[Storm]]:
-    """Storms in groups whose runs differ in length by less than two, of at most `MOST_TOGETHER`."""
+    """Groups of storms whose runs differ in length by less than a factor of two, of at most `MOST_TOGETHER` each."""
     groups: dict[int, list[Storm]] = {}
     for storm in storms:
         groups.setdefault(math.floor(math.log2(storm.duration + response)), []).append(storm)
@@ -371,9 +370,9 @@ def _of_like_length(storms: Sequence[Storm], response: float) -> list[list[Storm
 
 
 def _rounded_up(steps: int) -> int:
-    """Steps of a run rounded up by less than an eighth, so that an edit seldom changes the length of a run.
+    """Number of steps of a run, rounded up by less than an eighth, so that an edit seldom changes it.
 
-    A run of another length is another one for every element, also for those that the edit left alone.
+    A run of another length must be computed again for every element, also for those that the edit did not touch.
 
     >>> [_rounded_up(n) for n in (7, 100, 455, 476)]
     [7, 104, 480, 480]

@@ -1,4 +1,4 @@
-"""Figures of an element in a case, and what they are called: a peak never stands alone."""
+"""Figures of an element in a case, and their names."""
 
 from __future__ import annotations
 
@@ -8,13 +8,16 @@ from tarnwater.study.answers.storms import storm_title
 
 
 def case_title(results: Results, case: CaseResult, element: str = "") -> str:
-    """Condition and storm, as every plot and table prints them; for an element also whose storm it is."""
+    """Condition and storm, as in plots and tables.
+
+    For an element also the design point of its storm, if it is another one.
+    """
     study, point = results.study, case.case.point
     whose = f" · made for {study.name_of(point)}" if element and element != point else ""
     return f"{study.conditions[case.case.condition].name} · {storm_title(study, case.case.storm)}{whose}"
 
 
-#: Figures that stand together, and their kinds: a peak never stands alone.
+#: Figures of an element, and their kinds.
 FIGURE_KINDS = {
     "peak": "flow",
     "time of peak": "time",
@@ -28,12 +31,12 @@ FIGURE_KINDS = {
 
 
 def figure_names() -> tuple[str, ...]:
-    """Names of the figures that stand together."""
+    """Names of the figures of an element."""
     return tuple(FIGURE_KINDS)
 
 
 def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, float | None, str]]:
-    """Name, value in the base unit and kind of each figure of an element; no limit where none holds."""
+    """Name, value in the base unit and kind of each figure of an element; without a limit if there is none."""
     found = case.figures(key)
     values = (
         found.peak.ordinate, found.peak.time, results.limit(key, case.case.event, case.case.condition),
@@ -43,7 +46,7 @@ def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, 
 
 
 def shown_figure(value: float, kind: str, system: units.System, case: CaseResult | None = None) -> str:
-    """A figure in words; a time of a case with a clock is a date too."""
+    """A figure in words; a time also with the date if there is one."""
     if kind != "time":
         return units.show(value, kind, system)
     after = units.show_duration(round(value))
@@ -51,7 +54,7 @@ def shown_figure(value: float, kind: str, system: units.System, case: CaseResult
 
 
 def what_makes_the_peak(case: CaseResult, key: str) -> list[tuple[str, float, float]]:
-    """What enters an element at the time of its peak: key, flow then, and own peak, m3/s, the largest first."""
+    """Inflows of an element at the time of its peak: key, flow at that time, and own peak, m3/s, the largest first."""
     index = round(case.peak(key).time / case.step)
     links = case.network.inlets[key]
     entering = [(link.up, float(case.flow_by(name)[index]), case.peak_by(name).ordinate) for name, link in links]
@@ -59,5 +62,5 @@ def what_makes_the_peak(case: CaseResult, key: str) -> list[tuple[str, float, fl
 
 
 def difference(answer: Answer, other: Answer | None) -> float | None:
-    """Peak of an answer less that of another, m3/s; None without another."""
+    """Difference of the peaks of two answers, m3/s; None without the second."""
     return None if other is None else answer.figures.peak.ordinate - other.figures.peak.ordinate

@@ -24,17 +24,17 @@ from tarnwater.study.document.conditions import resolve
 T = TypeVar("T")
 
 
-#: What stands at an element that is no design point.
+#: Limits of an element that is not a design point.
 PLAIN_POINT = DesignPoint()
 
 
-#: Rounding that a limit forgives.
+#: Tolerance of a limit for rounding.
 ROUNDING = 1e-12
 
 
 @dataclass(frozen=True)
 class Withheld:
-    """A case that cannot be computed, and why: ``element`` and ``field`` lead to the place where it is settled."""
+    """A case that cannot be computed, with the reason; ``element`` and ``field`` are the place where it is resolved."""
 
     case: Case
     reason: str
@@ -62,9 +62,9 @@ class Verdict:
 class Answer:
     """The governing case of a design point, a condition and a return period.
 
-    ``limit`` m3/s is what is allowed and ``verdict`` whether it is kept, None without a limit.
-    ``bracketed`` says whether a shorter and a longer duration of its family were tried, or none is sought;
-    ``computed`` of ``tried`` cases are known.
+    ``limit`` m3/s is the allowed peak and ``verdict`` whether it is kept, None without a limit. ``bracketed`` is true
+    if a shorter and a longer duration of its family were tried, or no search is made; ``computed`` of ``tried`` cases
+    are known.
     """
 
     result: CaseResult
@@ -86,7 +86,7 @@ _AnswerKey = tuple[str, str, Event]
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """Every case computed, those withheld, and the answers."""
+    """All computed cases, all withheld cases, and the answers."""
 
     study: Study
     cases: tuple[CaseResult, ...]
@@ -105,11 +105,11 @@ class Results:
         return self._by_answer.get((condition, point, event), [])
 
     def of(self, condition: str, point: str, event: Event) -> list[CaseResult]:
-        """Those of them that are counted: the durations tried for the answer."""
+        """The counted ones of these: the durations tried for the answer."""
         return [r for r in self.all_of(condition, point, event) if r.standing == "counted"]
 
     def beside(self, condition: str, point: str, event: Event) -> list[CaseResult]:
-        """Those that stand beside: of families that are not counted, and of other lengths of nested storms."""
+        """The ones beside: of families that are not counted, and of other lengths of nested storms."""
         return [r for r in self.all_of(condition, point, event) if r.standing != "counted"]
 
     def withheld_from(self, condition: str, point: str, event: Event) -> list[Withheld]:
@@ -125,10 +125,10 @@ class Results:
     def showing(
         self, element: str, condition: str, point: str, event: Event, storm: tuple[str, float] | None = None
     ) -> CaseResult | None:
-        """The case that shows an element where an event is looked at for a design point.
+        """The case that shows an element for an event and a design point.
 
         An element that does not drain there is shown with the storm made for its own outfall, the design point
-        lowest below it. ``storm`` is the key and the duration of one storm; None stands for the governing one.
+        lowest below it. ``storm`` is the key and the duration of one storm; None means the governing one.
         """
         own = self.case(condition, point, event, storm)
         if own is not None and element in own.network.elements:
@@ -138,7 +138,7 @@ class Results:
             return None
         network = resolve(self.study, condition)
         if point in network.elements and element in network.above([point]):
-            # its case is withheld: the storm of another point would be another answer
+            # its case is withheld: a storm of another point would be another answer
             return None
         below = self._points_below.get((condition, element), ())
         return next((case for p in below if p != point and (case := self.case(condition, p, event, storm))), None)
@@ -152,7 +152,7 @@ class Results:
 
     @cached_property
     def _points_below(self) -> dict[tuple[str, str], list[str]]:
-        """Design points that an element drains to in a condition, the one with most above it first."""
+        """Design points to which an element drains in a condition, the one with the largest network first."""
         networks = {(r.case.condition, r.case.point): r.network for r in self.cases}
         found: dict[tuple[str, str], list[str]] = {}
         for (condition, point), network in sorted(networks.items(), key=lambda one: -len(one[1].elements)):
@@ -161,7 +161,7 @@ class Results:
         return found
 
     def governing(self, condition: str, point: str, event: Event) -> CaseResult | None:
-        """The counted case with the greatest peak; of equal ones the shortest of the first family."""
+        """The counted case with the greatest peak; of equal peaks the shortest duration of the first family."""
         asked = condition, point, event
         if asked not in self._governing:
             own = self.of(*asked)
@@ -196,7 +196,7 @@ class Results:
         return Answer(result, result.figures(point), limit, verdict, bracketed, computed, computed + lacking)
 
     def verdict(self, condition: str, point: str, event: Event, limit: float) -> Verdict:
-        """Whether every duration tried keeps a limit (m3/s); unknown where a case that bears on it is withheld."""
+        """Whether every duration tried keeps a limit (m3/s); unknown if a case that matters for it is withheld."""
         own = self.of(condition, point, event)
         lacking = len(self.withheld_from(condition, point, event))
         tried = len(own) + lacking
@@ -210,9 +210,9 @@ class Results:
         return Verdict("kept", len(own), tried)
 
     def limit(self, point: str, event: Event, condition: str) -> float | None:
-        """The allowed peak at a design point, m3/s; None where there is none for this condition.
+        """The allowed peak at a design point, m3/s; None if there is none for this condition.
 
-        A share of another condition's peak does not bind that condition itself.
+        A share of another condition's peak is no limit for that condition itself.
         """
         limit = self.limit_at(point, event)
         if limit is None or limit.flow is not None:
@@ -227,7 +227,7 @@ class Results:
         return next((limit for limit in own if limit.return_period == event), None)
 
     def _other_condition(self, point: str, event: Event, condition: str) -> str | None:
-        """The condition on whose peak a limit rests; None where it rests on none, or on this one."""
+        """The condition to whose peak a limit refers; None if it refers to none, or to this one."""
         limit = self.limit_at(point, event)
         if limit is None or limit.of_condition is None:
             return None
@@ -248,6 +248,6 @@ def _by_answer(cases: Iterable[tuple[Case, T]]) -> dict[_AnswerKey, list[T]]:
 
 
 def points_in(results: Results | None) -> list[str]:
-    """Design points that there are cases for, computed or withheld."""
+    """Design points with cases, computed or withheld."""
     cases = () if results is None else (*(r.case for r in results.cases), *(w.case for w in results.withheld))
     return list(dict.fromkeys(case.point for case in cases))

@@ -1,7 +1,7 @@
-"""Storms as cases name them: of a family, or given in the study; and what each is made of.
+"""Storms of cases: of a family, or given in the study.
 
-An answer is for an `Event`: all design storms of a return period, or one given storm. Nothing else in the study
-tells the two kinds of storm apart.
+An answer is for an `Event`: all design storms of a return period, or one given storm. No other module distinguishes
+the two kinds of storm.
 """
 
 from __future__ import annotations
@@ -24,13 +24,13 @@ from tarnwater.units import show_duration
 #: What an answer is for: a return period in years, over all its design storms, or the key of a given storm.
 Event = float | str
 
-#: What a case is for: it makes answers; its family stands beside; or it only shows what another length would give.
+#: What a case is for: it gives answers; its family is beside; or it only shows the effect of another length.
 Standing = Literal["counted", "beside", "other length"]
 
 
 @dataclass(frozen=True)
 class Obstacle:
-    """Why a case cannot be computed; ``element`` and ``field`` lead to the place where it is settled."""
+    """Why a case cannot be computed; ``element`` and ``field`` are the place where it is resolved."""
 
     reason: str
     element: str = ""
@@ -39,7 +39,7 @@ class Obstacle:
 
 @dataclass(frozen=True)
 class Storm(ABC):
-    """What rains in a case; ``key`` is that of its family or its own, ``duration`` in s."""
+    """The storm of a case; ``key`` is that of its family or its own, ``duration`` in s."""
 
     key: str
     duration: float
@@ -47,36 +47,36 @@ class Storm(ABC):
     @property
     @abstractmethod
     def event(self) -> Event:
-        """What its answer is for."""
+        """The event of its answer."""
 
     @property
     @abstractmethod
     def place(self) -> str:
-        """Path of what it is made of in the study."""
+        """Path of its family, or its own path, in the study."""
 
     @abstractmethod
     def maker(self, study: Study) -> str:
-        """Name of what it is made of: its family, or its own."""
+        """Name of its family, or its own name."""
 
     @abstractmethod
     def words(self, study: Study) -> str:
-        """What it is, without the name of its family."""
+        """Its words, without the name of its family."""
 
     @abstractmethod
     def standing(self, study: Study) -> Standing:
-        """What a case under it is for."""
+        """The standing of its case: counted, beside, or another length."""
 
     @abstractmethod
     def searches(self, study: Study) -> bool:
-        """Whether the greatest answer is sought over durations, whose ends may not bracket it."""
+        """Whether the greatest peak is searched for over durations, and may lie beyond them."""
 
     @abstractmethod
     def after(self, study: Study) -> str:
-        """Key of the given storm from whose end it begins; empty is at rest."""
+        """Key of the given storm from whose end state it begins; empty means at rest."""
 
     @abstractmethod
     def begins(self, study: Study) -> datetime | None:
-        """When its rain begins; None where it has no clock."""
+        """Date at which its rain begins; None if it has no date."""
 
     @abstractmethod
     def made_from(self, study: Study) -> tuple[object, ...]:
@@ -84,7 +84,7 @@ class Storm(ABC):
 
     @abstractmethod
     def obstacle(self, study: Study, rained_on: Sequence[str]) -> Obstacle | None:
-        """Why its rain on some elements (by key) cannot be made; None where it can."""
+        """Reason why its rain on some elements (by key) cannot be made; None if it can."""
 
     @abstractmethod
     def areal_factor(self, study: Study, area: float) -> float:
@@ -96,7 +96,7 @@ class Storm(ABC):
 
     @abstractmethod
     def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
-        """Rain (step,) in mm on a catchment (any, where it is even), made for the area (m2) above its design point."""
+        """Rain (step,) in mm on a catchment (any if it is even), made for the area (m2) above its design point."""
 
 
 @dataclass(frozen=True)
@@ -139,7 +139,7 @@ class DesignStorm(Storm):
         return study.families[self.key].after
 
     def begins(self, study: Study) -> None:
-        """A design storm has no clock."""
+        """None, because a design storm has no date."""
         return None
 
     def made_from(self, study: Study) -> tuple[object, ...]:
@@ -148,7 +148,7 @@ class DesignStorm(Storm):
         return family, study.tables[family.table]
 
     def obstacle(self, study: Study, rained_on: Sequence[str]) -> Obstacle | None:
-        """A return period or a duration that its table does not hold."""
+        """The reason, if its table does not hold its return period or its duration."""
         table = study.tables[study.families[self.key].table]
         if not table.holds_period(self.return_period):
             return Obstacle(f"1 in {self.return_period:g} is not in the depth table.", field=self.place)
@@ -158,11 +158,11 @@ class DesignStorm(Storm):
         return None
 
     def areal_factor(self, study: Study, area: float) -> float:
-        """By the areal reduction of its family."""
+        """The factor by the areal reduction of its family."""
         return float(study.families[self.key].areal.factors(area, np.array([self.duration]))[0])
 
     def even(self, study: Study) -> bool:
-        """A design storm falls everywhere alike."""
+        """True, because a design storm is the same everywhere."""
         return True
 
     def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
@@ -177,7 +177,7 @@ class StormByKey(Storm):
 
     @property
     def event(self) -> str:
-        """Its own key: its answer is for nothing else."""
+        """Its own key."""
         return self.key
 
     @property
@@ -198,11 +198,11 @@ class StormByKey(Storm):
         return f"{self.given(study).name} · {show_duration(self.duration)}"
 
     def standing(self, study: Study) -> Standing:
-        """It is the answer to itself."""
+        """Counted, because it has its own answer."""
         return "counted"
 
     def searches(self, study: Study) -> bool:
-        """There is nothing to search over."""
+        """False, because there are no durations to search over."""
         return False
 
     def after(self, study: Study) -> str:
@@ -218,7 +218,7 @@ class StormByKey(Storm):
         return (self.given(study),)
 
     def obstacle(self, study: Study, rained_on: Sequence[str]) -> Obstacle | None:
-        """Rain that is missing on one of the elements."""
+        """The reason, if rain is missing on one of the elements."""
         given = self.given(study)
         for key in rained_on:
             if lack := given.lacks(key):
@@ -226,7 +226,7 @@ class StormByKey(Storm):
         return None
 
     def areal_factor(self, study: Study, area: float) -> float:
-        """Rain that is given falls as it is given."""
+        """One, because given rain is not reduced."""
         return 1.0
 
     def even(self, study: Study) -> bool:
@@ -234,7 +234,7 @@ class StormByKey(Storm):
         return self.given(study).even
 
     def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
-        """Its rain on a catchment, laid over the steps of the run."""
+        """Its rain on a catchment, spread over the steps of the run."""
         return self.given(study).rain_on(catchment, step)
 
 
@@ -267,7 +267,7 @@ def event_title(study: Study, event: Event) -> str:
 
 
 def in_order(study: Study, events: Sequence[Event]) -> list[Event]:
-    """Events once each: return periods from frequent to rare, then given storms in the order of the study."""
+    """Distinct events: return periods from frequent to rare, then given storms in the order of the study."""
     there = set(events)
     return [*sorted(e for e in there if not isinstance(e, str)), *(key for key in study.storms if key in there)]
 
@@ -275,7 +275,10 @@ def in_order(study: Study, events: Sequence[Event]) -> list[Event]:
 def rain_of(
     study: Study, storms: Sequence[Storm], network: Network, area: float, step: float
 ) -> Rain | Mapping[str, Rain]:
-    """Rain of storms of one maker, each a case, made for an area (m2); by catchment where it differs."""
+    """Rain of storms of one family or one given storm, one case each, made for an area (m2).
+
+    By catchment if it differs.
+    """
     if storms[0].even(study):
         return _rows([storm.rain_on(study, "", area, step) for storm in storms], step)
     return {

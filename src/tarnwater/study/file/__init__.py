@@ -1,4 +1,4 @@
-"""The study file: reading and writing a study in either of its forms, whole at any time."""
+"""Reading and writing a study in either of its forms."""
 
 from tarnwater.study.file.study_file import SUFFIX, StudyFile, now
 

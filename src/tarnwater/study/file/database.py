@@ -1,4 +1,4 @@
-"""The database under a study file: opened with nothing of it trusted, and its errors told in words."""
+"""The database of a study file, opened without trust, with errors in words."""
 
 from __future__ import annotations
 
@@ -21,14 +21,16 @@ LONGEST_READ = 8.0
 #: Bytes of grids, geometries and series that a file may hold.
 MOST_DATA = 768 << 20
 
-#: Numbers of acts above this come from damage; no more can be written above the greatest.
+#: Greatest number of an act; a larger one is damage, and no act could follow it.
 MOST_ACTS = 1 << 53
 
-#: Tables that a file of an earlier version lacks, with what makes them.
+#: Tables that a file of an earlier version may lack, with their SQL.
 OPTIONAL = {
     "tarn_digest": "CREATE TABLE IF NOT EXISTS tarn_digest (name TEXT PRIMARY KEY, digest TEXT NOT NULL)",
     "tarn_desk": "CREATE TABLE IF NOT EXISTS tarn_desk (name TEXT PRIMARY KEY, value TEXT NOT NULL)",
 }
+
+_MAY_LACK = {*OPTIONAL, *(layer.name for layer in LAYERS if layer.came_later)}
 
 _COLUMNS: dict[str, tuple[str, ...]] = {
     "tarn_document": ("id", "document"),
@@ -46,10 +48,10 @@ _COLUMNS: dict[str, tuple[str, ...]] = {
 
 
 def begin_held(connection: sqlite3.Connection) -> None:
-    """Begin to write, when the others that do are through; raises SQLite's error after `PATIENCE`.
+    """Begin to write when other writers have finished; raises SQLite's error after `PATIENCE`.
 
-    It is asked again after short pauses of chance length: those that SQLite takes by itself grow, so that one of
-    several programs may never be the first.
+    It tries again after short random pauses. The pauses of SQLite grow, so that one of several programs could wait for
+    ever.
     """
     end = time.monotonic() + PATIENCE
     connection.execute("PRAGMA busy_timeout = 0")
@@ -65,7 +67,7 @@ def begin_held(connection: sqlite3.Connection) -> None:
 
 
 def connect(path: Path) -> sqlite3.Connection:
-    """A connection that waits for other writers and runs nothing that the file brings along."""
+    """A connection that waits for other writers and runs no code of the file."""
     # the window's named points are read from the thread that asks for them
     connection = sqlite3.connect(path, isolation_level=None, timeout=PATIENCE, check_same_thread=False)
     try:
@@ -80,7 +82,7 @@ def connect(path: Path) -> sqlite3.Connection:
 
 @contextlib.contextmanager
 def reading(path: Path, connection: sqlite3.Connection, *, begin: bool = True) -> Iterator[None]:
-    """Read a file in one transaction and in a bounded time; what is wrong with it is told as `StudyFileError`."""
+    """Read a file in one transaction and in limited time; errors are reported as `StudyFileError`."""
     end = time.monotonic() + LONGEST_READ
     connection.set_progress_handler(lambda: time.monotonic() > end, 50_000)
     try:
@@ -100,7 +102,7 @@ def reading(path: Path, connection: sqlite3.Connection, *, begin: bool = True) -
 
 @contextlib.contextmanager
 def told_in_words(path: Path) -> Iterator[None]:
-    """What SQLite says of a file that it reads, told as `StudyFileError` or `StorageError`."""
+    """An error of SQLite while reading, as `StudyFileError` or `StorageError`."""
     try:
         yield
     except (sqlite3.Error, OverflowError, UnicodeDecodeError) as error:
@@ -108,7 +110,7 @@ def told_in_words(path: Path) -> Iterator[None]:
 
 
 def _set_journal_back(connection: sqlite3.Connection) -> None:
-    """Another program may have left the file with a log beside it, without which a copy is not whole."""
+    """Set the journal mode back to DELETE: with another mode a copy of the file alone may be incomplete."""
     (mode,) = connection.execute("PRAGMA journal_mode").fetchone()
     if mode != "delete":
         connection.execute("PRAGMA journal_mode = DELETE")
@@ -121,26 +123,28 @@ def _told(path: Path, error: Exception) -> StorageError | StudyFileError:
             f"another program has been writing to the study for {PATIENCE:g} s.", where=where, remedy="Try again."
         )
     if "interrupted" in said:
-        what = f"the file takes longer than {LONGEST_READ:g} s to read; it is damaged or no study."
+        what = f"the file takes longer than {LONGEST_READ:g} s to read; it is damaged or not a study."
         return StudyFileError(what, where=where, remedy="Restore it from a copy.")
     journal = Path(f"{path}-journal")
     if (journal.exists() and not (os.access(path, os.W_OK) and os.access(path.parent, os.W_OK))) or (
         journal.exists() and ("readonly" in said or "unable to open" in said)
     ):
         return StorageError(
-            "the program that wrote the study last was stopped at it; what it left (a hot journal) must be taken back "
-            "first, and the folder cannot be written.",
+            "the program that last wrote the study was stopped while writing; what it left (a hot journal) must be "
+            "rolled back first, and the folder is not writable.",
             where=where,
             remedy=f"Copy {path.name} and {journal.name} to a folder that can be written, and open it there.",
         )
-    return StudyFileError(f"the file is damaged or no study ({said}).", where=where, remedy="Restore it from a copy.")
+    return StudyFileError(
+        f"the file is damaged or not a study ({said}).", where=where, remedy="Restore it from a copy."
+    )
 
 
 def known_schema(connection: sqlite3.Connection, where: str) -> set[str]:
-    """Names of our tables in a file; `StudyFileError` where one is no plain table as we make it.
+    """Names of our tables in a file; `StudyFileError` if one is not a plain table of our form.
 
-    A view or a virtual table in the place of one, or a trigger on one, could make something else of
-    what is read or written. Tables, views and triggers of others beside ours do no harm.
+    A view or a virtual table in place of one, or a trigger on one, could change what is read or written. Other tables,
+    views and triggers are harmless.
     """
     if connection.execute("PRAGMA quick_check(1)").fetchone()[0] != "ok":
         raise sqlite3.DatabaseError("integrity check failed")
@@ -158,16 +162,16 @@ def known_schema(connection: sqlite3.Connection, where: str) -> set[str]:
             found.add(name)
     for name in _COLUMNS:
         if name not in found:
-            if name in OPTIONAL:
+            if name in _MAY_LACK:
                 continue
             raise StudyFileError(
-                f"the file is damaged or no study (it has no table {name}).",
+                f"the file is damaged or not a study (it has no table {name}).",
                 where=where,
                 remedy="Restore it from a copy.",
             )
         columns = {str(row[1]): row[6] for row in connection.execute(f'PRAGMA table_xinfo("{name}")')}
         if any(columns.get(column, 1) != 0 for column in _COLUMNS[name]):
-            what = f"the file is damaged or no study (the table {name} is not as it should be)."
+            what = f"the file is damaged or not a study (the table {name} is not as it should be)."
             raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
     _refuse_too_much(connection, where)
     return found
@@ -201,17 +205,17 @@ def execute_one(connection: sqlite3.Connection, statement: str, values: Sequence
 
 @contextlib.contextmanager
 def translated(path: Path) -> Iterator[None]:
-    """What SQLite says of the disk while it writes, told as `StorageError`."""
+    """Report errors of SQLite while writing as `StorageError`."""
     try:
         yield
     except sqlite3.Error as error:
         said = str(error)
         if "full" in said:
-            what, remedy = "the disk is full.", "Free some room and try again."
+            what, remedy = "the disk is full.", "Free some disk space and try again."
         elif "readonly" in said or "unable to open" in said or not os.access(path.parent, os.W_OK):
             what, remedy = "the folder or the file cannot be written.", "Choose another folder, or change its rights."
         elif "locked" in said:
             what, remedy = "another program is writing to the study.", "Close it there, or wait, and try again."
         else:
             what, remedy = f"the study could not be written ({said}).", "Check the disk, and keep a copy elsewhere."
-        raise StorageError(f"{what} The study on the disk is as it was.", where=str(path), remedy=remedy) from error
+        raise StorageError(f"{what} The study on the disk is unchanged.", where=str(path), remedy=remedy) from error

@@ -1,4 +1,4 @@
-"""Feature layers of the study file: catchments, reaches and points, readable in any GIS."""
+"""Feature layers of the study file, readable in any GIS: catchments, reaches, points, and the links between them."""
 
 from __future__ import annotations
 
@@ -14,11 +14,15 @@ from tarnwater.study.document.blobs import Blobs
 
 @dataclass(frozen=True)
 class Layer:
-    """A feature table: its name, geometry type, and columns beside ``key`` and ``name`` with their SQL types."""
+    """A feature table: its name, geometry type, and columns beside ``key`` and ``name`` with their SQL types.
+
+    One that ``came_later`` is not in every file; the first edit adds it.
+    """
 
     name: str
     geometry: str
     columns: tuple[tuple[str, str], ...]
+    came_later: bool = False
 
     @property
     def create(self) -> str:
@@ -34,6 +38,7 @@ LAYERS = (
     Layer("catchments", "MULTIPOLYGON", (("area_m2", "REAL"), ("curve_number", "REAL"), ("lag_s", "REAL"))),
     Layer("reaches", "LINESTRING", (("length_m", "REAL"), ("slope", "REAL"))),
     Layer("points", "POINT", (("kind", "TEXT"),)),
+    Layer("flow_links", "LINESTRING", (("up", "TEXT"), ("down", "TEXT")), came_later=True),
 )
 
 Row = tuple[object, ...]
@@ -42,9 +47,12 @@ Row = tuple[object, ...]
 def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study | None = None) -> Iterator[Row]:
     """Rows of a layer: geometry, key, name and the columns of the layer.
 
-    With another study, only rows of elements that are not the same in it. An element whose geometry the
-    file does not hold has no row.
+    With another study, only rows of what is not the same in it. An element whose geometry the file does not hold
+    has no row, nor has a link with an end that is nowhere on the map.
     """
+    if layer == "flow_links":
+        yield from _links(study, srs, unlike)
+        return
     for key, element in study.elements.items():
         if unlike is not None and unlike.elements.get(key) is element:
             continue
@@ -59,6 +67,28 @@ def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study |
                 from shapely import Point, to_wkb
 
                 yield geometry_blob(to_wkb(Point(element.place)), srs), key, element.name, element.tag()
+
+
+def _links(study: Study, srs: int, unlike: Study | None) -> Iterator[Row]:
+    """Rows of the links, each a straight line from the element above to the one below."""
+    for key, link in study.links.items():
+        up, down = study.elements.get(link.up), study.elements.get(link.down)
+        if unlike is not None and _same_link(unlike, study, key):
+            continue
+        if up is None or down is None or up.place is None or down.place is None:
+            continue
+        from shapely import LineString, to_wkb
+
+        line = to_wkb(LineString([up.place, down.place]))
+        yield geometry_blob(line, srs), key, f"{up.name} → {down.name}", link.up, link.down
+
+
+def _same_link(one: Study, other: Study, key: str) -> bool:
+    """Whether a link and both its elements are the same objects in two studies."""
+    link = other.links[key]
+    return one.links.get(key) is link and all(
+        one.elements.get(end) is other.elements.get(end) for end in (link.up, link.down)
+    )
 
 
 def geometry_blob(wkb: bytes, srs: int) -> bytes:
@@ -77,6 +107,6 @@ def layer_digest(rows: Iterable[Row]) -> int:
 
 
 def rows_in(connection: sqlite3.Connection, layer: Layer) -> Iterator[Row]:
-    """Rows of a layer as they stand in the file."""
+    """Rows of a layer in the file."""
     names = ", ".join(["geom", "key", "name", *(f'"{c}"' for c, _ in layer.columns)])
     yield from connection.execute(f'SELECT {names} FROM "{layer.name}"')

@@ -1,4 +1,4 @@
-"""Documents of older formats are brought to the present one, step by step, as plain data.
+"""Migration of documents of older formats to the present one, step by step, as plain data.
 
 To change the format: raise `tarnwater.study.document.FORMAT`, write a function here from the last
 format to the new one, register it under the last, and keep a file of the last in the tests.
@@ -72,7 +72,7 @@ def _numbered(name: str) -> Iterator[str]:
 
 
 def _said_of_1(document: dict[str, Any]) -> list[str]:
-    """What a study of format 1 is told at its first opening."""
+    """Notes for a study of format 1 at its first opening."""
     said = [
         "Figures differ from those of the earlier version: a unit hydrograph has a duration of its own, a peak is the "
         "highest computed ordinate, and a volume ends when the flood has receded. See the change log."
@@ -89,12 +89,12 @@ def _said_of_1(document: dict[str, Any]) -> list[str]:
 
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {0: _from_0, 1: _from_1}
 
-#: What is said of a study of an older format when it is first opened, by that format.
+#: Notes for a study of an older format at its first opening, by format.
 _SAID: dict[int, Callable[[dict[str, Any]], list[str]]] = {1: _said_of_1}
 
 
 def said_of_older(document: Mapping[str, Any], where: str = "") -> tuple[str, ...]:
-    """What is said when a document of an older format is opened; nothing for the present one."""
+    """Notes for a document of an older format; none for the present one."""
     said: list[str] = []
     number = _format_of(document, where)
     present = _without_data(document)
@@ -110,7 +110,7 @@ def _without_data(document: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _tried(migrate: Callable[[], V], where: str) -> V:
-    """The answer of a migration; what it stumbles over in odd values is told as `StudyFileError`."""
+    """The result of a migration; errors by invalid values are reported as `StudyFileError`."""
     try:
         return migrate()
     except (AttributeError, KeyError, TypeError, ValueError, IndexError, OverflowError) as error:
@@ -122,7 +122,7 @@ def _tried(migrate: Callable[[], V], where: str) -> V:
 
 
 def study_of_any_format(document: Mapping[str, Any], where: str = "") -> Study:
-    """The study of a document of the present or an older format; `StudyFileError` where it is none."""
+    """The study of a document of the present or an older format; `StudyFileError` where it is not one."""
     refuse_too_much(document, where)
     present = migrated(document, where)
     try:
@@ -149,7 +149,7 @@ def study_of_any_format(document: Mapping[str, Any], where: str = "") -> Study:
 def _format_of(document: Mapping[str, Any], where: str) -> int:
     number = document.get("format")
     if not isinstance(number, int) or isinstance(number, bool) or number < 0:
-        raise StudyFileError("this is no study: it names no format.", where=where, remedy="Open a Tarnwater study.")
+        raise StudyFileError("this is not a study: it names no format.", where=where, remedy="Open a Tarnwater study.")
     if number > FORMAT:
         raise StudyFileError(
             f"the study was written by a newer Tarnwater (format {number}; this one reads up to {FORMAT}). "
@@ -161,9 +161,9 @@ def _format_of(document: Mapping[str, Any], where: str) -> int:
 
 
 def migrated(document: Mapping[str, Any], where: str = "") -> dict[str, Any]:
-    """The document in the present format; the one given is not touched.
+    """The document in the present format; the given one is not changed.
 
-    Raises `StudyFileError` for a document of a newer format, or one that names no format.
+    Raises `StudyFileError` for a document of a newer format, or one without a format.
     """
     number = _format_of(document, where)
     present = copy.deepcopy(dict(document))

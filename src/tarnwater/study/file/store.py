@@ -1,4 +1,4 @@
-"""Opening and saving a study in either of its forms, by the ending of its name."""
+"""Opening and saving a study in either of its forms, by the suffix of its name."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from tarnwater.study.file.writing import holding, make_whole, refuse_second_name
 
 
 def is_text(path: Path) -> bool:
-    """Whether a name is that of the JSON form; `StudyFileError` where it is of neither."""
+    """Whether a name is that of the JSON form; `StudyFileError` if it is of neither form."""
     if path.name.endswith(TEXT_SUFFIX):
         return True
     if path.name.endswith(FILE_SUFFIX):
@@ -32,7 +32,7 @@ def is_text(path: Path) -> bool:
 
 
 def holds_text(path: Path) -> bool:
-    """Whether a file holds the JSON form, by what it begins with; `StudyFileError` where there is none."""
+    """Whether a file has the JSON form, by its first bytes; `StudyFileError` if it does not exist."""
     where = str(path)
     if path.is_dir():
         raise StudyFileError("this is a folder.", where=where, remedy="Give the file of the study.")
@@ -47,7 +47,7 @@ def holds_text(path: Path) -> bool:
 
 
 def read_study(path: Path) -> tuple[Study, Blobs]:
-    """Read a study of either form, by what the file holds; `StudyFileError` where it is none."""
+    """Read a study of either form, by the content of the file; `StudyFileError` if it is not a study."""
     if holds_text(path):
         return read_text_file(path)
     with StudyFile.open(path) as file:
@@ -55,7 +55,7 @@ def read_study(path: Path) -> tuple[Study, Blobs]:
 
 
 def create_study(path: Path, study: Study, blobs: Blobs) -> None:
-    """Write a new study of the form its name says, whole or not at all; an existing file is refused."""
+    """Write a new study in the form of its name, completely or not at all; an existing file is refused."""
     if is_text(path):
         refuse_what_cannot_be(study)
         text = study_to_text(study, blobs)
@@ -71,7 +71,7 @@ def _write_text(part: Path, text: str) -> None:
 
 
 def convert_study(path: Path, to: Path) -> list[str]:
-    """Write a study in the other form; answers what that form cannot hold, in words."""
+    """Write a study in the other form; returns what is not converted, in words."""
     if is_text(path) or holds_text(path):
         create_study(to, *read_study(path))
         return []
@@ -88,10 +88,10 @@ def convert_study(path: Path, to: Path) -> list[str]:
 
 
 def edit_study(path: Path, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
-    """Make one edit on a study on the disk; it is whole before, during and after.
+    """Make one edit on a study on the disk; the file is complete at any time.
 
-    The study is held from reading to writing, so that edits of several programs follow one another and
-    none is lost; `StorageError` where another one is still writing after some seconds.
+    The study is held from reading to writing, so that edits of several programs are made one after the other and none
+    is lost; `StorageError` if another program is still writing after some seconds.
     """
     if not holds_text(path):
         with StudyFile.editing(path) as file:

@@ -1,8 +1,8 @@
 """The study file: one SQLite file that is a valid OGC GeoPackage (``*.tarn.gpkg``).
 
-Every edit is one transaction on one connection, with a rollback journal, so that a copied or a
-killed file is whole; what another program wrote meanwhile is noticed before anything is written. Beside
-the feature layers stand these tables:
+Every edit is one transaction on one connection, with a rollback journal, so that the file is complete after a crash or
+a copy. Before a write it is checked whether another program has written. Beside the feature layers there are these
+tables:
 
 - ``tarn_document``: the present document, JSON;
 - ``tarn_history``: every act with its label, time, and the changes it made;
@@ -44,7 +44,7 @@ from tarnwater.study.file.database import (
     told_in_words,
     translated,
 )
-from tarnwater.study.file.layers import LAYERS, layer_digest, rows_in, rows_of
+from tarnwater.study.file.layers import LAYERS, Layer, layer_digest, rows_in, rows_of
 from tarnwater.study.file.migrations import said_of_older, study_of_any_format
 from tarnwater.study.file.writing import clear_parts, make_whole, refuse_second_names
 
@@ -82,22 +82,22 @@ def now() -> str:
 
 @dataclass(frozen=True)
 class KeptAct:
-    """An act of an earlier sitting or of another program, by the changes that it made."""
+    """An act of an earlier opening or of another program, by the changes that it made."""
 
     label: str
     changes: list[Change]
 
     def undone(self, after: Study) -> Study:
-        """The study before it, from the one after it."""
+        """The study before the act, from the one after it."""
         return study_of_any_format(applied(after.as_dict(), reversed_changes(self.changes)))
 
     def redone(self, before: Study) -> Study:
-        """The study after it, from the one before it."""
+        """The study after the act, from the one before it."""
         return study_of_any_format(applied(before.as_dict(), self.changes))
 
 
 class StudyFile:
-    """An open study file with its history; every edit is on the disk when it is made.
+    """An open study file with its history; every edit is saved at once.
 
     Use `create` or `open`, and `close` (or ``with``) when done; `editing` for one edit that no other
     program comes between.
@@ -124,9 +124,9 @@ class StudyFile:
     def create(
         cls, path: Path, study: Study, blobs: Blobs | None = None, points: Iterable[NamedPoint] = ()
     ) -> StudyFile:
-        """Make a new file, whole or not at all, and open it.
+        """Make a new file, completely or not at all, and open it.
 
-        Raises `StudyFileError` where one is there, `StorageError` where it cannot be written.
+        Raises `StudyFileError` if the file exists, `StorageError` if it cannot be written.
         """
         if os.path.lexists(path):
             raise StudyFileError("there is a file of that name.", where=str(path), remedy="Choose another name.")
@@ -148,7 +148,7 @@ class StudyFile:
 
     @classmethod
     def open(cls, path: Path) -> StudyFile:
-        """Open a file, migrated where it is older; `StudyFileError` where it is no study or is damaged."""
+        """Open a file, with migration if needed; `StudyFileError` if it is not a study or is damaged."""
         connection = _connected(path)
         try:
             with reading(path, connection):
@@ -160,7 +160,7 @@ class StudyFile:
     @classmethod
     @contextlib.contextmanager
     def editing(cls, path: Path) -> Iterator[StudyFile]:
-        """Open a file and hold it against other programs, which are waited for, until the edit is made."""
+        """Open a file, wait for other programs, and hold it until the edit is made."""
         connection = _connected(path)
         try:
             with translated(path):
@@ -204,7 +204,7 @@ class StudyFile:
                 str(name), str(comment), str(at), partial(file._study_of_point, name, kept)
             )
             if not file._point_is_whole(name, kept):
-                damaged.append(f"the named point “{name}” is damaged; it cannot be gone back to.")
+                damaged.append(f"the named point “{name}” is damaged; it cannot be restored.")
         file.damaged = tuple(damaged)
         file.layers_changed_outside = file._layers_changed()
         file._know_the_file()
@@ -218,7 +218,7 @@ class StudyFile:
         return self.history.study
 
     def keep(self, name: str, comment: str = "") -> NamedPoint:
-        """Keep the present study under a name, in the file too."""
+        """Save the present study under a name, also in the file."""
         point = NamedPoint(name, comment, now(), self.study)
         with self._transaction():
             self._still_ours()
@@ -241,7 +241,7 @@ class StudyFile:
     def _study_of_point(self, name: str, kept: str | None) -> Study:
         where = f"{self.path}, named point “{name}”"
         if not self._point_is_whole(name, kept):
-            raise StudyFileError("what was kept is damaged.", where=where, remedy="Restore the file from a copy.")
+            raise StudyFileError("the named point is damaged.", where=where, remedy="Restore the file from a copy.")
         row = self._connection.execute("SELECT document FROM tarn_point WHERE name = ?", (name,)).fetchone()
         return study_of_any_format(plain_from_text(row[0], where), where)
 
@@ -262,14 +262,14 @@ class StudyFile:
         return study_of_any_format(document)
 
     def kept_state(self, name: str) -> Any:
-        """What the window keeps under a name, as plain data; None where it keeps nothing."""
+        """State of the window under a name, as plain data; None if there is none."""
         with contextlib.suppress(sqlite3.Error, ValueError):
             row = self._connection.execute("SELECT value FROM tarn_desk WHERE name = ?", (name,)).fetchone()
             return None if row is None else json.loads(row[0])
         return None
 
     def keep_state(self, name: str, value: Any) -> None:
-        """Keep plain data of the window under a name; what cannot be written is let go."""
+        """Save state of the window under a name, as plain data; errors are ignored."""
         with contextlib.suppress(StorageError), self._transaction():
             self._connection.execute(OPTIONAL["tarn_desk"])
             self._connection.execute("INSERT OR REPLACE INTO tarn_desk VALUES (?, ?)", (name, json.dumps(value)))
@@ -287,7 +287,7 @@ class StudyFile:
             return False
 
     def take_in(self) -> tuple[str, ...]:
-        """Take in what another program wrote; answers the labels of its acts, which can be undone here too."""
+        """Load what another program wrote; returns the labels of its acts, which can be undone here too."""
         with reading(self.path, self._connection):
             text = _document_text(self._connection, str(self.path))
             study = study_of_any_format(plain_from_text(text, str(self.path)), str(self.path))
@@ -300,7 +300,7 @@ class StudyFile:
             for name, comment, at in self._connection.execute("SELECT name, comment, at FROM tarn_point").fetchall():
                 if name not in self.history.points:
                     self.history.points[name] = NamedPoint(name, comment, at, partial(self._study_of_point, name, None))
-            self._layer_digests = {layer.name: layer_digest(rows_in(self._connection, layer)) for layer in LAYERS}
+            self._layer_digests = self._digests_of_layers()
             self._know_the_file()
         self._data, self._older = (study, {}), None
         acts: list[Act] = [KeptAct(str(label), json.loads(changes)) for label, changes in rows]
@@ -329,15 +329,6 @@ class StudyFile:
             "('WGS 84', 4326, 'EPSG', 4326, ?, NULL)",
             (_WGS84,),
         )
-        for layer in LAYERS:
-            self._connection.execute(layer.create)
-            self._connection.execute(
-                "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (?, 'features', ?, -1)",
-                (layer.name, layer.name),
-            )
-            self._connection.execute(
-                "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, -1, 0, 0)", (layer.name, layer.geometry)
-            )
         refuse_what_cannot_be(self.study)
         self._write_blobs()
         text = self.study.as_line()
@@ -350,7 +341,7 @@ class StudyFile:
         self._connection.execute("INSERT OR REPLACE INTO tarn_digest VALUES (?, ?)", (name, _digest(text)))
 
     def _know_the_file(self) -> None:
-        """Remember which file this is and how many acts it holds, to notice what others do to it."""
+        """Remember the identity of the file and its number of acts, to notice changes by others."""
         status = self.path.stat()
         self._identity = status.st_dev, status.st_ino
         self._acts = self._count_acts()
@@ -363,7 +354,7 @@ class StudyFile:
         return int(self._connection.execute("SELECT coalesce(max(number), 0) FROM tarn_history").fetchone()[0])
 
     def _restore_undo(self) -> None:
-        """Put the last acts of earlier sittings back to be undone, as far as they are of the present format."""
+        """Restore undo for the last acts of earlier openings, if they are of the present format."""
         rows = self._connection.execute(
             "SELECT label, changes FROM tarn_history ORDER BY number DESC LIMIT ?", (ACTS_KEPT,)
         ).fetchall()
@@ -383,7 +374,7 @@ class StudyFile:
         self.history.past, self.history.future = past, future
 
     def _still_ours(self) -> None:
-        """Raise `StorageError` where the file was moved, or where another program has written to the study."""
+        """Raise `StorageError` if the file was moved, or if another program has written to the study."""
         if self._identity is None:
             return
         try:
@@ -394,18 +385,18 @@ class StudyFile:
             raise StorageError(
                 "the study file was moved, removed or replaced while it was open; nothing was changed in it.",
                 where=str(self.path),
-                remedy="Put it back, or keep the study as another file.",
+                remedy="Put it back, or save the study as another file.",
             )
         refuse_second_names(self.path)
         if self._count_acts() != self._acts:
             raise ChangedElsewhere(
                 "another program has changed the study since it was opened here; nothing was overwritten.",
                 where=str(self.path),
-                remedy="Open it again to go on from there, or keep the study as another file.",
+                remedy="Open it again to go on from there, or save the study as another file.",
             )
 
     def keep_as(self, path: Path) -> StudyFile:
-        """Keep the present study, its data and its named points as another new file, and open that."""
+        """Save the present study, its data and its named points as a new file, and open it."""
         return StudyFile.create(path, self.study, self.blobs, self.history.points.values())
 
     def _write(self, label: str, before: Study, after: Study) -> None:
@@ -440,7 +431,7 @@ class StudyFile:
         self._kept = set(self.blobs)
 
     def _as_dict(self, study: Study) -> dict[str, Any]:
-        """The document as plain data, kept from when it was last written."""
+        """The document as plain data, cached from the last write."""
         written, data = self._data
         return data if study is written and data else study.as_dict()
 
@@ -459,34 +450,53 @@ class StudyFile:
 
     def _write_layers(self, before: Study | None, after: Study) -> None:
         srs = self._srs(after)
+        srs_before = srs if before is None else self._srs(before)
         for layer in LAYERS:
-            changed_from = None if before is None or self._srs(before) != srs else before
-            new = {str(row[1]): row for row in rows_of(after, self.blobs, layer.name, srs, unlike=changed_from)}
-            old = {} if before is None else {
-                str(r[1]): r
-                for r in rows_of(before, self.blobs, layer.name, srs, unlike=None if changed_from is None else after)
-            }  # fmt: skip
-            if new == old and before is not None:
-                continue
-            for key in old:
-                if new.get(key) != old[key]:
-                    self._connection.execute(f'DELETE FROM "{layer.name}" WHERE key = ?', (key,))
-            marks = ", ".join("?" * (3 + len(layer.columns)))
-            names = ", ".join(["geom", "key", "name", *(f'"{c}"' for c, _ in layer.columns)])
-            changed = [row for key, row in new.items() if old.get(key) != row]
-            self._connection.executemany(f'INSERT INTO "{layer.name}" ({names}) VALUES ({marks})', changed)
-            self._connection.execute(
-                "UPDATE gpkg_contents SET srs_id = ?, last_change = ? WHERE table_name = ?", (srs, now(), layer.name)
-            )
-            self._connection.execute(
-                "UPDATE gpkg_geometry_columns SET srs_id = ? WHERE table_name = ?", (srs, layer.name)
-            )
-            if layer.name not in self.layers_changed_outside:
-                gone = [row for key, row in old.items() if new.get(key) != row]
-                known = self._layer_digests.get(layer.name, 0)
-                digest = (known + layer_digest(changed) - layer_digest(gone)) % 2**256
-                self._layer_digests[layer.name] = digest
-                self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, str(digest)))
+            there = before if layer.name in self._layer_digests else None
+            if there is None:
+                self._add_layer(layer)
+            self._write_layer(layer, there, after, srs_before, srs)
+
+    def _write_layer(self, layer: Layer, before: Study | None, after: Study, srs_before: int, srs: int) -> None:
+        # in another system every row is another one, since a geometry names its system
+        alike = before is not None and srs_before == srs
+        new = {
+            str(row[1]): row for row in rows_of(after, self.blobs, layer.name, srs, unlike=before if alike else None)
+        }
+        old = {} if before is None else {
+            str(row[1]): row
+            for row in rows_of(before, self.blobs, layer.name, srs_before, unlike=after if alike else None)
+        }  # fmt: skip
+        if new == old and before is not None:
+            return
+        for key in old:
+            if new.get(key) != old[key]:
+                self._connection.execute(f'DELETE FROM "{layer.name}" WHERE key = ?', (key,))
+        marks = ", ".join("?" * (3 + len(layer.columns)))
+        names = ", ".join(["geom", "key", "name", *(f'"{c}"' for c, _ in layer.columns)])
+        changed = [row for key, row in new.items() if old.get(key) != row]
+        self._connection.executemany(f'INSERT INTO "{layer.name}" ({names}) VALUES ({marks})', changed)
+        self._connection.execute(
+            "UPDATE gpkg_contents SET srs_id = ?, last_change = ? WHERE table_name = ?", (srs, now(), layer.name)
+        )
+        self._connection.execute("UPDATE gpkg_geometry_columns SET srs_id = ? WHERE table_name = ?", (srs, layer.name))
+        if layer.name not in self.layers_changed_outside:
+            gone = [row for key, row in old.items() if new.get(key) != row]
+            known = self._layer_digests.get(layer.name, 0)
+            digest = (known + layer_digest(changed) - layer_digest(gone)) % 2**256
+            self._layer_digests[layer.name] = digest
+            self._connection.execute("INSERT OR REPLACE INTO tarn_layer VALUES (?, ?)", (layer.name, str(digest)))
+
+    def _add_layer(self, layer: Layer) -> None:
+        """Make the table of a layer and register it in the GeoPackage."""
+        self._connection.execute(layer.create)
+        self._connection.execute(
+            "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES (?, 'features', ?, -1)",
+            (layer.name, layer.name),
+        )
+        self._connection.execute(
+            "INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, -1, 0, 0)", (layer.name, layer.geometry)
+        )
 
     def _srs(self, study: Study) -> int:
         """Number of the study's coordinate system, entered in the file; -1 without a terrain."""
@@ -507,12 +517,18 @@ class StudyFile:
 
     def _layers_changed(self) -> tuple[str, ...]:
         kept = dict(self._connection.execute("SELECT name, digest FROM tarn_layer").fetchall())
-        self._layer_digests = {layer.name: layer_digest(rows_in(self._connection, layer)) for layer in LAYERS}
+        self._layer_digests = self._digests_of_layers()
         return tuple(name for name, digest in self._layer_digests.items() if kept.get(name) != str(digest))
+
+    def _digests_of_layers(self) -> dict[str, int]:
+        """Digests of the layers that the file has."""
+        tables = {str(name) for (name,) in self._connection.execute("SELECT name FROM sqlite_master")}
+        there = [layer for layer in LAYERS if layer.name in tables]
+        return {layer.name: layer_digest(rows_in(self._connection, layer)) for layer in there}
 
     @contextlib.contextmanager
     def _transaction(self) -> Iterator[None]:
-        """One transaction; within `editing` it is part of the one that holds the file."""
+        """A transaction; within `editing`, part of the transaction that holds the file."""
         if self._held:
             with translated(self.path):
                 yield
@@ -529,7 +545,7 @@ class StudyFile:
 
 
 def _connected(path: Path) -> sqlite3.Connection:
-    """A connection to a file that is there and looks like one of ours."""
+    """A connection to a file that exists and looks like a study."""
     where = str(path)
     if path.is_dir():
         raise StudyFileError("this is a folder.", where=where, remedy="Give the study file.")
@@ -542,7 +558,7 @@ def _connected(path: Path) -> sqlite3.Connection:
         what = f"the file cannot be read ({error.strerror})."
         raise StudyFileError(what, where=where, remedy="Check its name and its rights.") from error
     if start != b"SQLite format 3\x00":
-        raise StudyFileError("this is no study file.", where=where, remedy="Open a Tarnwater study.")
+        raise StudyFileError("this is not a study file.", where=where, remedy="Open a Tarnwater study.")
     clear_parts(path)
     with told_in_words(path):
         return connect(path)
@@ -551,19 +567,19 @@ def _connected(path: Path) -> sqlite3.Connection:
 def _document_text(connection: sqlite3.Connection, where: str) -> str:
     rows = connection.execute("SELECT id, document FROM tarn_document LIMIT 2").fetchall()
     if len(rows) != 1 or rows[0][0] != 1 or not isinstance(rows[0][1], str):
-        what = "the file is damaged or no study: it does not hold one document."
+        what = "the file is damaged or not a study: it does not hold one document."
         raise StudyFileError(what, where=where, remedy="Restore it from a copy.")
     return str(rows[0][1])
 
 
 def _read_blobs(connection: sqlite3.Connection, damaged: list[str]) -> Blobs:
-    """What the file holds by digest; what is not what its digest says is left out and named."""
+    """Blobs of the file by digest; those that do not match their digest are left out and listed."""
     found: dict[str, Blob] = {}
     for digest, kind, data in connection.execute("SELECT digest, kind, bytes FROM tarn_data"):
         blob = Blob(kind, data) if kind in ("grid", "geometry", "series") and isinstance(data, bytes) else None
         if blob is None or blob.digest != digest:
             kind = kind if isinstance(kind, str) else "data"
-            damaged.append(f"the {kind[:20]} {str(digest)[:32]} is damaged and was left out; take it in again.")
+            damaged.append(f"the {kind[:20]} {str(digest)[:32]} is damaged and was left out; import it again.")
         else:
             found[digest] = blob
     return Blobs(found)
@@ -574,7 +590,7 @@ def _digest(text: str) -> str:
 
 
 def _described_system(name: str) -> tuple[str, str]:
-    """Name and definition of a coordinate system, in the older text form where it can be written in that."""
+    """Name and definition of a coordinate system, in the older well-known text if possible."""
     from pyproj import CRS
     from pyproj.exceptions import CRSError
 

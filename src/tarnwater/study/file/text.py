@@ -25,7 +25,7 @@ _DIGEST = re.compile(r"[0-9a-f]{32}")
 
 
 def study_to_text(study: Study, blobs: Blobs) -> str:
-    """The document, and under ``data`` what it refers to by digest, in base 64."""
+    """The document, with the data that it refers to under ``data``, in base 64."""
     document = study.as_dict()
     named = set(_DIGEST.findall(study.as_line()))
     used = sorted(digest for digest in blobs if digest in named)
@@ -38,7 +38,7 @@ def study_to_text(study: Study, blobs: Blobs) -> str:
 
 
 def study_from_text(text: str, where: str = "") -> tuple[Study, Blobs]:
-    """Read a study from JSON text, migrated where it is older; `StudyFileError` where it is none."""
+    """Read a study from JSON text, migrated where it is older; `StudyFileError` where it is not one."""
     document = plain_from_text(text, where, most=MOST_WITH_DATA)
     data = document.pop("data", {})
     if sum(map(len, _strings(data))) + MOST_BYTES < len(text):
@@ -57,7 +57,7 @@ def _blobs(data: Any, where: str) -> Blobs:
     blobs = Blobs()
     remedy = "Restore the file from a copy."
     if not isinstance(data, dict):
-        raise StudyFileError("what stands under “data” is no data.", where=where, remedy=remedy)
+        raise StudyFileError("the value of “data” holds no data.", where=where, remedy=remedy)
     for digest, blob in data.items():
         known = isinstance(blob, dict) and blob.get("kind") in get_args(BlobKind)
         try:
@@ -70,7 +70,7 @@ def _blobs(data: Any, where: str) -> Blobs:
 
 
 def read_text(path: Path) -> str:
-    """The text of a ``*.tarn.json`` file; `StudyFileError` where it is none, or too large."""
+    """The text of a ``*.tarn.json`` file; `StudyFileError` where it is not one, or too large."""
     try:
         if path.stat().st_size > MOST_WITH_DATA:
             size = path.stat().st_size >> 20

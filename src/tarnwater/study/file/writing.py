@@ -1,8 +1,7 @@
-"""Writing files so that they are whole at any time, whoever else writes and whatever stops the program.
+"""Writing files so that they are complete at any time, even if others write or the program is stopped.
 
-A file is written beside its place under a name of its own, brought to the disk, and then put in its
-place in one step; so is the folder's entry. What a killed program left beside a place is cleared by the
-next write there.
+A file is written under a temporary name beside its place, synchronised to the disk, and then renamed in one step; the
+folder is synchronised too. The next write removes temporary files of killed programs.
 """
 
 from __future__ import annotations
@@ -20,17 +19,16 @@ from pathlib import Path
 
 from tarnwater.errors import BadInput, StorageError, StudyFileError
 
-#: How long another writer is waited for, s.
+#: Time to wait for another writer, s.
 PATIENCE = 5.0
 
 _PART = re.compile(r"\.(?P<name>.+)\.(?P<process>\d+)-[0-9a-f]{8}\.part(?:-journal)?")
 
 
 def write_whole(path: Path, content: str | bytes) -> None:
-    """Write a file in one step; an older one of that name keeps its rights, and a symbolic link its target.
+    """Write a file in one step; the permissions of an older file and the target of a symbolic link are kept.
 
-    Raises `StorageError` where the disk is full or the folder cannot be written; an older file of
-    that name stays as it was.
+    Raises `StorageError` if the disk is full or the folder is not writable; an older file is then unchanged.
     """
     place = path.resolve()
     data = content.encode() if isinstance(content, str) else content
@@ -42,9 +40,9 @@ def write_whole(path: Path, content: str | bytes) -> None:
 
 
 def make_whole(path: Path, write: Callable[[Path], None]) -> None:
-    """Make a new file in one step: ``write`` makes it at the path that it is given.
+    """Make a new file in one step; ``write`` writes it to a given path.
 
-    Raises `StudyFileError` where there is a file of that name by then: of two that make one, one wins.
+    Raises `StudyFileError` if the file exists by then, so that only one of two creators succeeds.
     """
     with _translated(path), _part_of(path) as part:
         write(part)
@@ -64,14 +62,14 @@ def _put_where_nothing_is(part: Path, path: Path) -> None:
     except OSError as error:
         if error.errno not in (errno.EPERM, errno.ENOTSUP, errno.EOPNOTSUPP, errno.EMLINK):
             raise
-        # a file system without hard links: claim the name first, then take its place
+        # on a file system without hard links: create the name first, then replace it
         os.close(os.open(path, os.O_CREAT | os.O_EXCL))
         os.replace(part, path)
 
 
 @contextlib.contextmanager
 def _part_of(place: Path) -> Iterator[Path]:
-    """A path beside a place, gone again afterwards; what killed programs left there is cleared first."""
+    """A temporary path beside a place, removed afterwards; those of killed programs are removed first."""
     if len(place.name.encode()) > 200:
         raise BadInput("the name of the file is too long.", where=str(place), remedy="Choose a shorter one.")
     clear_parts(place)
@@ -85,7 +83,7 @@ def _part_of(place: Path) -> Iterator[Path]:
 
 
 def clear_parts(place: Path) -> None:
-    """Remove what programs that are gone left beside a place."""
+    """Remove temporary files of killed programs beside a place."""
     with contextlib.suppress(OSError):
         for entry in os.scandir(place.parent):
             found = _PART.fullmatch(entry.name)
@@ -117,7 +115,7 @@ def _sync(part: Path) -> None:
 
 
 def sync_folder(folder: Path) -> None:
-    """Bring the entries of a folder to the disk, where the file system can."""
+    """Synchronise a folder to the disk, if the file system can."""
     with contextlib.suppress(OSError):
         handle = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
         try:
@@ -127,7 +125,7 @@ def sync_folder(folder: Path) -> None:
 
 
 def _take_rights(place: Path, part: Path) -> None:
-    """Give a part the rights of the file that it will stand in for, and its owner where that may be."""
+    """Give a temporary file the permissions of the file that it replaces, and its owner if allowed."""
     try:
         status = place.stat()
     except FileNotFoundError:
@@ -138,7 +136,7 @@ def _take_rights(place: Path, part: Path) -> None:
 
 
 def refuse_second_names(path: Path) -> None:
-    """Raise `StorageError` for a file with a second name (a hard link): a write would part or destroy the two."""
+    """Raise `StorageError` for a file with a second name (a hard link), which a write would separate."""
     with contextlib.suppress(OSError):
         if path.stat().st_nlink > 1:
             raise StorageError(
@@ -150,10 +148,10 @@ def refuse_second_names(path: Path) -> None:
 
 @contextlib.contextmanager
 def holding(path: Path) -> Iterator[None]:
-    """Hold a file against other programs that write it in this way; they are waited for, up to `PATIENCE`.
+    """Hold a file against other programs that write it in this way, after waiting for them up to `PATIENCE`.
 
-    Since a write puts another file in its place, what was waited for may be gone by then: the present
-    one is taken up anew.
+    A write replaces the file, so the file that was waited for may no longer exist; the present one is then opened
+    again.
     """
     end = time.monotonic() + PATIENCE
     while True:
@@ -192,17 +190,17 @@ def _translated(path: Path) -> Iterator[None]:
         raise StorageError(
             f"the file cannot be written: {error.strerror}. What was there before is unharmed.",
             where=str(path),
-            remedy="Free some room, or choose a folder that can be written.",
+            remedy="Free some disk space, or choose a folder that can be written.",
         ) from error
 
 
 def make_folder(folder: Path) -> None:
-    """Make a folder with those above it; `BadInput` where a file stands in its place or it cannot be made."""
+    """Make a folder and its parents; `BadInput` if a file is in its place or it cannot be made."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except (FileExistsError, NotADirectoryError) as error:
         raise BadInput(
-            "a file stands where the folder should be.", where=str(folder), remedy="Name another folder."
+            "there is a file in the place of the folder.", where=str(folder), remedy="Name another folder."
         ) from error
     except OSError as error:
         raise StorageError(

@@ -1,9 +1,8 @@
-"""Explaining any figure: `explain` builds the reckoning behind it.
+"""Reckonings: `explain` builds the reckoning of any figure.
 
-Flows come from the computed case; everything else is made by the function that the engine calls.
-``settings`` leads to persons, tables and the map, ``rain`` adds the storm, ``flows`` the hydrographs,
-``figures`` what is read off them. To make another figure askable: write its function in ``figures``
-and name it in `FIGURES`.
+Flows come from the computed case; everything else is computed by the functions of the engine. ``settings`` covers
+typed values, tables and the map, ``rain`` the storm, ``flows`` the hydrographs, ``figures`` the figures read from
+them. To add a figure: write its function in ``figures`` and add it to `FIGURES`.
 """
 
 from __future__ import annotations
@@ -22,10 +21,10 @@ __all__ = ["FIGURES", "explain", "explain_setting"]
 
 
 def explain(study: Study, case: CaseResult, element: str, field: str, *, results: Results | None = None) -> Reckoning:
-    """The reckoning of a figure of a computed case, or of a setting as the case has it.
+    """The reckoning of a figure of a computed case, or of a setting in its condition.
 
     ``field`` is one of `FIGURES` or the path of a field; `UnknownName` with the nearest otherwise.
-    ``results`` are wanted for a limit that is a share of another condition's answer.
+    ``results`` are needed for a limit that is a share of another condition's answer.
     """
     book = Book(study, case, results)
     root = FIGURES[field](book, element) if field in FIGURES else book.setting(element, field, also=FIGURES)
@@ -33,7 +32,7 @@ def explain(study: Study, case: CaseResult, element: str, field: str, *, results
 
 
 def head_of(study: Study, case: CaseResult) -> str:
-    """What a figure holds for: condition, storm and the design point that it is made for."""
+    """The head of a reckoning: condition, storm and the design point for which it is made."""
     own = case.case
     condition, maker = study.conditions[own.condition].name, own.storm.maker(study)
     words = own.storm.words(study)

@@ -1,4 +1,4 @@
-"""The reckoning of a figure, from what a person types."""
+"""The reckoning of a figure from the text of a command."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from tarnwater.study.reckonings import FIGURES, explain, explain_setting
 def reckoning_asked(
     study: Study, element: str, field: str, condition: str, storm: str, point: str, progress: Progress | None = None
 ) -> Reckoning:
-    """The reckoning of a figure (computing what it needs) or of a setting, from what was typed."""
+    """The reckoning of a figure (with the computation that it needs) or of a setting, from texts."""
     key = study.key_of(element)
     in_condition = study.condition_of(condition) if condition else next(iter(study.conditions))
     field = field.replace("_", " ") if field.replace("_", " ") in FIGURES else field
@@ -43,10 +43,10 @@ def reckoning_asked(
     if not own:
         reasons = dict.fromkeys(w.reason for w in results.withheld if w.case.condition == in_condition)
         raise ComputationFailed("no case of it can be computed: " + " ".join(reasons), where=study.name_of(at))
-    # the rarest event where several are asked for, and before any given storm
+    # the rarest event if several are selected, before any given storm
     events = in_order(study, [r.case.event for r in own])
     event = max((e for e in events if not isinstance(e, str)), default=events[0])
     governing = results.governing(in_condition, at, event)
-    # a storm asked for by name may stand beside; it is explained all the same
+    # a storm selected by name may be beside; it is explained too
     chosen = governing or max((r for r in own if r.case.event == event), key=lambda r: r.peak(at).ordinate)
     return explain(study, chosen, key, field, results=results)

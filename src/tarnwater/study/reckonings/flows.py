@@ -1,4 +1,4 @@
-"""Reckonings of flows, element by element up to the hills."""
+"""Reckonings of flows, element by element, upstream to the catchments."""
 
 from __future__ import annotations
 
@@ -27,12 +27,12 @@ NETWORK_SOURCE = "water balance of a confluence"
 
 @dataclass(frozen=True, eq=False)
 class HeldState:
-    """The state of an element, as a value that says what it is."""
+    """The state of an element, as a value of a node."""
 
     state: State
 
     def in_words(self, system: System) -> str:
-        """A state is many numbers; which of them there are is the method's own matter."""
+        """A description: a state has many numbers, which only the method knows."""
         return "water and deficits held then"
 
 
@@ -45,7 +45,7 @@ class Book(RainReckonings):
         self._ways: dict[str, Reckoning] = {}
 
     def flow(self, key: str) -> Reckoning:
-        """The flow of an element in the case, with all that leads to it."""
+        """The flow of an element in the case, with all its inputs."""
         if key not in self._flows:
             owner = self.element(key)
             node = Reckoning(
@@ -70,14 +70,14 @@ class Book(RainReckonings):
         return states.cases_of(case.run.batch.start.get(key), slice(case.index, case.index + 1))
 
     def _state(self, state: State) -> Reckoning:
-        """The state at the start of the run as a node; a state has no single number."""
+        """The state at the start of the run, as a node without a single number."""
         before = self.study.storms[self.case.case.start].name
         return Reckoning(
             f"state at the end of “{before}”", HeldState(state), "", symbol="S0", origin=f"computed from “{before}”"
         )
 
     def _going_on(self, owner: Element, key: str, state: State) -> Derivation:
-        """How the flow follows where the run begins from a state: by the element's own response to all at once."""
+        """The derivation of the flow of a run that starts from a state, by the response of the element as a whole."""
         links, rain = self.network.outlets[key], self.storm.rain_on(key) if owner.takes_rain else None
         inflows = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
         inputs = (*inflows, *(() if rain is None else (rain,)), self._state(state))
@@ -94,7 +94,7 @@ class Book(RainReckonings):
         return Derivation(f"Q = the response to {symbols}", f"{owner.tag()}, going on from a state", inputs, respond)
 
     def flow_by(self, link: str) -> Reckoning:
-        """The flow that goes by a link, with all that leads to it."""
+        """The flow in a link, with all its inputs."""
         up = self.network.links[link].up
         if len(self.network.outlets[up]) < 2:
             return self.flow(up)
@@ -119,7 +119,7 @@ class Book(RainReckonings):
         return self.case.run.batch.steps
 
     def inflow(self, key: str) -> Reckoning:
-        """All that reaches an element."""
+        """The total inflow of an element."""
         inputs = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
         names = (self.element(link.up).name for _, link in self.network.inlets[key])
         return Reckoning(
@@ -167,7 +167,7 @@ class Book(RainReckonings):
         )
 
     def _excess_going_on(self, key: str, owner: Catchment, state: State) -> Reckoning:
-        """The excess rain on a catchment whose losses go on from a state."""
+        """The excess rain on a catchment whose losses start from a state."""
 
         def respond(depths: Floats, held: HeldState) -> Floats:
             found: Floats = owner.excess_of(
@@ -202,7 +202,7 @@ class Book(RainReckonings):
 
 @dataclass(frozen=True)
 class _AskedOfElement:
-    """What an element may ask of the book while its flow is reckoned."""
+    """The interface of the book for an element whose flow is explained."""
 
     book: Book
     key: str

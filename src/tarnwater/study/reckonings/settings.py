@@ -21,7 +21,7 @@ from tarnwater.study.document.fields import description_at, value_at
 
 
 class SettingReckonings:
-    """Builds the reckonings of settings as one condition has them."""
+    """Builds the reckonings of settings in one condition."""
 
     def __init__(self, study: Study, condition: str, network: Network) -> None:
         self.study = study
@@ -35,7 +35,7 @@ class SettingReckonings:
         return self.network.elements[key]
 
     def catchment(self, key: str) -> Catchment:
-        """A catchment of the condition; `UnknownName` for an element that is none."""
+        """A catchment of the condition; `UnknownName` for an element that is not one."""
         found = self.element(key)
         if not isinstance(found, Catchment):
             there = [k for k, element in self.network.elements.items() if isinstance(element, Catchment)]
@@ -102,11 +102,11 @@ class SettingReckonings:
         return replace(node, origin=self._measured(key, owner), source=_measure_source(last))
 
     def asked(self, key: str, path: str, node: Reckoning | None = None) -> Asked:
-        """What a method at a path of an element may ask; its numbers stand in the unit of ``node`` where they can."""
+        """What a method at a path of an element may ask; numbers are in the unit of ``node`` if possible."""
         return _Asked(self, key, path, node)
 
     def around(self, key: str, name: str, unit: str, symbol: str) -> Reckoning:
-        """Something of the surroundings of a method."""
+        """A value of the surroundings of a method."""
         if name == "curve_number":
             return self.mean_curve_number(key, self.catchment(key))
         if name in ("path_slope", "mean_slope"):
@@ -131,7 +131,7 @@ class SettingReckonings:
         return followed(node, Derivation("Tc = tL / 0.6", owner.timing.source, inputs, concentration_of_lag))
 
     def slope(self, key: str, owner: Catchment, field: str, unit: str) -> Reckoning:
-        """A slope as an equation takes it: a derived one below the least is raised to it."""
+        """A slope as used in an equation: a derived one below the least is raised to it."""
         setting = self.setting(key, field, unit)
         used = slope_in_use(getattr(owner, field))
         if used == setting.value:
@@ -189,25 +189,25 @@ class SettingReckonings:
 
 
 class _Asked:
-    """Answers a method at a path of an element."""
+    """What a method at a path of an element may ask."""
 
     def __init__(self, book: SettingReckonings, key: str, path: str, node: Reckoning | None) -> None:
         self._book, self._key, self._path, self._node = book, key, path, node
         self.owner: str = book.element(key).name
 
     def own(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
-        """One of the method's own parameters, or of the element's where the path is empty."""
+        """A parameter of the method, or of the element if the path is empty."""
         return self._book.setting(self._key, f"{self._path}/{name}".lstrip("/"), unit, symbol)
 
     def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
-        """Something of the element, or the step of the run."""
+        """A value of the element, or the step of the run."""
         found = self._book.around(self._key, name, unit, symbol)
         alike = not unit and self._node is not None and self._node.kind == found.kind
         return replace(found, unit=self._node.unit) if alike and self._node is not None else found
 
 
 def followed(node: Reckoning, derivation: Derivation) -> Reckoning:
-    """A node that follows by a derivation."""
+    """A node from a derivation."""
     return replace(
         node,
         equation=derivation.equation,

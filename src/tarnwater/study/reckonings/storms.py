@@ -1,11 +1,11 @@
-"""Reckonings of storms: of a design storm from its table, of a given one from its own steps."""
+"""Reckonings of storms: a design storm from its table, a given storm from its own steps."""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from dataclasses import replace
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
@@ -17,13 +17,11 @@ from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers.storms import DesignStorm, StormByKey
-
-if TYPE_CHECKING:
-    from tarnwater.study.reckonings.rain import RainReckonings
+from tarnwater.study.reckonings.case import CaseReckonings
 
 
 class StormReckonings(ABC):
-    """What can be asked of the storm of a case."""
+    """Reckonings of the storm of a case."""
 
     @abstractmethod
     def depth_over(self, key: str) -> Reckoning:
@@ -39,23 +37,23 @@ class StormReckonings(ABC):
 
 
 class DesignReckonings(StormReckonings):
-    """Those of a design storm: made for its design point, the same everywhere."""
+    """Reckonings of a design storm, which is made for its design point and is the same everywhere."""
 
-    def __init__(self, book: RainReckonings, storm: DesignStorm) -> None:
+    def __init__(self, book: CaseReckonings, storm: DesignStorm) -> None:
         self._book, self._storm = book, storm
         self._family = book.study.families[storm.key]
         self._point = book.case.case.point
 
     def depth_over(self, key: str) -> Reckoning:
-        """Its depth over the area draining to its design point, whatever the element."""
+        """Its depth over the area that drains to its design point, for any element."""
         return self.storm_depth
 
     def rain_over(self, key: str) -> Reckoning:
-        """Its rain, whatever the element."""
+        """Its rain, for any element."""
         return self.rain
 
     def rain_on(self, key: str) -> Reckoning:
-        """Its rain, whatever the catchment."""
+        """Its rain, for any catchment."""
         return self.rain
 
     @cached_property
@@ -148,14 +146,14 @@ class DesignReckonings(StormReckonings):
 
 
 class GivenReckonings(StormReckonings):
-    """Those of a storm whose rain is given in steps."""
+    """Reckonings of a storm whose rain is given in steps."""
 
-    def __init__(self, book: RainReckonings, storm: StormByKey) -> None:
+    def __init__(self, book: CaseReckonings, storm: StormByKey) -> None:
         self._book = book
         self._storm, self._place = storm.given(book.study), storm.place
 
     def depth_over(self, key: str) -> Reckoning:
-        """The sum of its rain over the land above an element."""
+        """The depth of its rain over the land above an element."""
         return Reckoning(
             title=f"depth of “{self._storm.name}” over {self._book.element(key).name}",
             value=self._book.case.rain_depth(key),
@@ -195,7 +193,7 @@ class GivenReckonings(StormReckonings):
         )
 
     def rain_on(self, key: str) -> Reckoning:
-        """Its rain on a catchment, laid over the steps of the run."""
+        """Its rain on a catchment, spread over the steps of the run."""
         own = self._storm.step
         value = self._book.case.rain_over(key) if self._storm.even else self._book.case.rain_on(key)
 
@@ -237,13 +235,13 @@ def _read_between(
     duration: float,
     return_period: float,
 ) -> float:
-    """Read a depth from some entries of a table alone, with the depths given for them."""
+    """Read a depth from some entries of a table only, with given depths."""
     durations = sorted({d for d, _, _ in entries})
     periods = sorted({t for _, t, _ in entries})
     known = {(d, t): depth for (d, t, _), depth in zip(entries, depths, strict=True)}
     rows = [tuple(known[d, t] for t in periods) for d in durations]
     if len(durations) == 1:
-        # a table has two durations; the second is never reached
+        # a table needs two durations; the second one is not used
         durations, rows = [durations[0], 2 * durations[0]], [rows[0], rows[0]]
     small = table.model_copy(
         update={"durations": tuple(durations), "return_periods": tuple(periods), "depths": tuple(rows)}

@@ -25,13 +25,13 @@ from tarnwater.study.answers.figures import what_makes_the_peak
 from tarnwater.study.pictures.hydrographs import flow_plot
 from tarnwater.units import display_unit, show
 
-#: Reasons for withholding that are listed under the board.
+#: Number of reasons listed under the board.
 MOST_WITHHELD = 3
 
 #: Height of the bench below which durations and flow tree are not shown together, and durations shown then and else.
 ROOM_FOR_BOTH, FEW_DURATIONS, MANY_DURATIONS = 640, 5, 9
 
-#: More conditions than these scroll.
+#: Number of conditions shown without scrolling.
 MOST_CONDITIONS = 5.5
 
 
@@ -118,7 +118,7 @@ class CasesBench(Bench):
         self._drawn = splitter
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self.board.theme = self.tree.theme = theme
         self.plot.set_theme(theme)
         super().set_theme(theme)
@@ -141,7 +141,7 @@ class CasesBench(Bench):
 
     @property
     def table_in_view(self) -> str:
-        """Which table is shown: of the design points, of all elements, or none."""
+        """Name of the table that is shown: of the design points, of all elements, or none."""
         return "points" if self.table_button.isChecked() else "elements" if self.elements_button.isChecked() else ""
 
     def _turn_durations(self) -> None:
@@ -152,7 +152,7 @@ class CasesBench(Bench):
         self._share_room()
 
     def _share_room(self) -> None:
-        """Where the durations leave little room, the hydrographs have it alone: a tree so low cannot be read."""
+        """Hide the flow tree where the durations leave too little height for it."""
         narrow = not self.durations.isHidden() and self.height() < ROOM_FOR_BOTH
         self.durations.show_at_most(FEW_DURATIONS if narrow else MANY_DURATIONS)
         self.tree.setVisible(not narrow)
@@ -162,7 +162,7 @@ class CasesBench(Bench):
         self.board.setFocus()
 
     def refresh(self) -> None:
-        """Show the board, the tree and the hydrographs anew, or what is missing for them."""
+        """Show the board, the tree and the hydrographs again, or what is missing for them."""
         desk, results = self.desk, self.desk.results
         bare = (results is None or not results.cases) and not desk.computing
         self.empty.setVisible(bare)
@@ -189,7 +189,7 @@ class CasesBench(Bench):
             self.show_selected()
 
     def _show_withheld(self, bare: bool) -> None:
-        """List what is withheld under the board, each reason once."""
+        """List under the board what is withheld, each reason once."""
         results = self.desk.results
         lines = [] if results is None or bare else list(withheld_lines(results))
         self._withheld.setVisible(bool(lines))
@@ -197,7 +197,7 @@ class CasesBench(Bench):
         self._withheld.setText("\n".join([*lines[:MOST_WITHHELD], *more]))
 
     def _fit_board(self) -> None:
-        """Give the board its room, up to some conditions, and bring the case in view into it."""
+        """Set the height of the board, up to some conditions, and scroll to the case in view."""
         area, bar = self._board_area, self._board_area.horizontalScrollBar()
         assert bar is not None
         beside = bar.sizeHint().height() if self.board.minimumWidth() > area.width() else 0
@@ -214,22 +214,20 @@ class CasesBench(Bench):
         self._fit_board()
 
     def _missing(self) -> str:
-        """What keeps peaks from being computed, in words."""
+        """Reason why no peaks are computed, in words."""
         results = self.desk.results
         told = [f.told(self.desk.study) for f in self.desk.findings if f.severity == "stop"]
         if not told and results is not None:
             told = list(withheld_lines(results))
         more = [f"… and {len(told) - 4} more: F8 walks through them."] if len(told) > 5 else told[4:5]
         lines = [*told[:4], *more] or ["Rain and a catchment are needed first."]
-        return "Flood peaks stand here once there is rain and a catchment.\n\n" + "\n".join(lines)
+        return "Flood peaks appear here once there is rain and a catchment.\n\n" + "\n".join(lines)
 
     def show_selected(self) -> None:
-        """Hydrographs of the selected element, or of the design point where it lies outside."""
+        """Show hydrographs of the selected element, or of the design point if the element lies outside its network."""
         desk, results, case = self.desk, self.desk.results, self._case_shown()
         if results is None or case is None or desk.view is None:
-            self.plot.show_plot(
-                None, "being computed …" if desk.computing else "not computed: it is withheld, as said above."
-            )
+            self.plot.show_plot(None, "computing …" if desk.computing else "not computed; the reason stands above.")
             self._unit.setText("")
             self._parts.setText("")
             return
@@ -241,16 +239,16 @@ class CasesBench(Bench):
         self.plot.show_plot(flow_plot(results, [c for c in cases if c is not None], key, limit=limit, rained=True))
         network = (desk.case_in_view() or case).network
         area = show(network.area_above(desk.view.point), "area", desk.study.units)
-        self._unit.setText(f"{self.board.unit}, the greatest, from {area}")
+        self._unit.setText(f"{self.board.unit} · greatest peak · {area}")
         self._parts.setText(self._why(case, key))
         self.tree.show_case(case)
 
     def _case_shown(self) -> CaseResult | None:
-        """The case in view, or of an element that drains elsewhere that of its own outfall."""
+        """The case in view, or for an element that drains elsewhere the case of its own outfall."""
         return self.desk.case_showing(self.desk.selection) or self.desk.case_in_view()
 
     def _why(self, case: CaseResult, key: str) -> str:
-        """What makes the peak, and why the parts do not add up."""
+        """The parts of the peak, and why their own peaks do not add up."""
         desk = self.desk
         parts = what_makes_the_peak(case, key)
         if len(parts) < 2:

@@ -17,15 +17,15 @@ from tarnwater.units import display_unit, rounded, show_duration, to_unit
 
 HEAD, ROW, NAMES = 26, 50, 150
 
-#: Marks of what is known of a limit.
+#: Marks of the state of a limit.
 VERDICTS = {"kept": "✓", "exceeded": "▲", "unknown": "?"}
 
-#: A cell is never narrower than its figures: one that is cut would look like another.
+#: A cell is never narrower than its figures, because a clipped figure reads as another one.
 NARROWEST = 138
 
 
 def duration_words(answer: Answer) -> str:
-    """The governing duration; with a star where it is the first or the last that was tried, and how many lack."""
+    """The governing duration, with a star at an end of those tried, and the number computed if some are missing."""
     told = show_duration(answer.result.case.storm.duration) + ("" if answer.bracketed else " *")
     return told if answer.whole else f"{told} · {answer.computed} of {answer.tried}"
 
@@ -35,7 +35,7 @@ def _period(event: Event) -> str:
 
 
 class Board(QWidget):
-    """Arrows walk the cells, Enter or a second click opens one to its durations; the one in view is framed.
+    """Arrows move between the cells, Enter or a second click opens one to its durations; the one in view is framed.
 
     A limit exceeded has a mark beside its colour. Ctrl+C copies the board.
     """
@@ -88,7 +88,7 @@ class Board(QWidget):
         return self.cell(self.conditions.index(view.condition), self.events.index(view.event))
 
     def cell(self, row: int, column: int) -> QRectF:
-        """Where a cell is drawn."""
+        """Rectangle of a cell."""
         width = (self.width() - NAMES) / max(len(self.events), 1)
         return QRectF(NAMES + column * width, HEAD + row * ROW, width, ROW)
 
@@ -193,11 +193,11 @@ class Board(QWidget):
         put_on_clipboard(rows)
 
     def asked(self) -> tuple[str, str] | None:
-        """What F1 asks here: the peak of the design point in view."""
+        """The target of F1: the peak of the design point in view."""
         return None if self.desk.view is None else (self.desk.view.point, "peak")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
-        """Look at the case under the pointer."""
+        """Show the case under the pointer."""
         if event is None or not self.events:
             return
         place = event.position()
@@ -205,7 +205,7 @@ class Board(QWidget):
         self._look(int((place.y() - HEAD) // ROW), int((place.x() - NAMES) // width))
 
     def event(self, event: QEvent | None) -> bool:
-        """Say what stands in the cell under the pointer."""
+        """Show a hint for the cell under the pointer."""
         if isinstance(event, QHelpEvent) and self.events:
             QToolTip.showText(event.globalPos(), as_hint(self._hint_at(event.pos())), self)
             return True
@@ -233,7 +233,7 @@ class Board(QWidget):
         return "\n".join(lines)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Arrows walk the board."""
+        """Arrows move on the board."""
         steps = {
             Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
         }  # fmt: skip

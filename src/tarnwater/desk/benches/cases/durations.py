@@ -91,7 +91,7 @@ class Durations(QTableWidget):
         self._fit()
 
     def show_at_most(self, count: int) -> None:
-        """Let so many durations have room; more of them scroll."""
+        """Set how many durations are visible without scrolling."""
         self._most = count
         self._fit()
         if self.currentIndex().isValid():
@@ -101,7 +101,7 @@ class Durations(QTableWidget):
         self.setFixedHeight(28 + 21 * min(self.rowCount(), self._most))
 
     def open(self) -> None:
-        """Show the durations, the governing one or the one in view marked."""
+        """Show the durations, with the governing one or the one in view selected."""
         self.refresh()
         self.show()
         view = self.desk.view

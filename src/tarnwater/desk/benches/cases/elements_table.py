@@ -1,4 +1,4 @@
-"""All elements at once: return periods across, conditions side by side, peak and time in each cell."""
+"""The table of all elements: return periods across, conditions side by side, peak and time in each cell."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class ElementsModel(QAbstractTableModel):
         self.keys: list[str] = []
 
     def refresh(self) -> None:
-        """Read the peaks anew."""
+        """Read the peaks again."""
         results, view = self.desk.results, self.desk.view
         self.beginResetModel()
         self.rows, self.keys = [[""]], []
@@ -57,7 +57,7 @@ class ElementsModel(QAbstractTableModel):
 
 
 class ElementsTable(GridView):
-    """The table; Ctrl+C copies all of it with its heads, a row that is gone to selects its element."""
+    """The table; Ctrl+C copies all of it with its heads, the current row selects its element."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__("Table of all elements")
@@ -79,7 +79,7 @@ class ElementsTable(GridView):
             self.elements.desk.select(self.elements.keys[present.row()])
 
     def refresh(self) -> None:
-        """Show the peaks anew, the present cell staying where it was."""
+        """Show the peaks again, the present cell staying where it was."""
         present = self.currentIndex()
         row, column = present.row(), present.column()
         self.elements.refresh()

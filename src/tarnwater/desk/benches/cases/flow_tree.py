@@ -10,7 +10,7 @@ from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.signs import valley
-from tarnwater.network.elements import Catchment, Outfall
+from tarnwater.network.elements import Catchment
 from tarnwater.study.answers import CaseResult
 from tarnwater.study.pictures.layout import neighbour, outline_in_unit_square, tree_places
 from tarnwater.units import display_unit, show
@@ -21,7 +21,7 @@ TOP = 84.0
 
 
 class FlowTree(QWidget):
-    """A click selects an element; up and down walk the water, left and right its neighbours."""
+    """A click selects an element; up and down follow the water, left and right its neighbours."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__()
@@ -38,19 +38,19 @@ class FlowTree(QWidget):
         return QSize(440, 300)
 
     def refresh(self) -> None:
-        """Lay the network of the case in view out anew."""
+        """Lay out the network of the case in view again."""
         self._case = None
         self.show_case(self.desk.case_showing(self.desk.selection) or self.desk.case_in_view())
 
     def show_case(self, case: CaseResult | None) -> None:
-        """Show a case, its network laid out anew where it is another one."""
+        """Show a case, its network laid out again where it is another one."""
         before, self._case = self._case, case
         if case is None or before is None or before.network is not case.network:
             self._places = {} if case is None else tree_places(case.network)
         self.update()
 
     def place_of(self, key: str) -> QPointF:
-        """Where an element is drawn."""
+        """Position at which an element is drawn."""
         x, y = self._places[key]
         return QPointF(MARGIN + x * (self.width() - 2 * MARGIN), TOP + y * (self.height() - TOP - 0.6 * MARGIN))
 
@@ -110,12 +110,12 @@ class FlowTree(QWidget):
             else:
                 points = [QPointF(place.x() + size * (x - 0.5), place.y() - size * y) for x, y in outline]
                 painter.drawPolygon(QPolygonF(points))
-        elif isinstance(element, Outfall):
+        elif element.is_end:
             for offset in (0, 5):
                 painter.drawLine(place + QPointF(-16, offset), place + QPointF(16, offset))
         elif chosen:
             painter.drawEllipse(place, 5, 5)
-        if not isinstance(element, Catchment | Outfall) and not chosen:
+        if not (isinstance(element, Catchment) or element.is_end or chosen):
             return
         figure = show(case.peak(key).ordinate, "flow", unit=unit)
         painter.setFont(desk_font(8, bold=chosen))
@@ -139,7 +139,7 @@ class FlowTree(QWidget):
             self.desk.select(nearest)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Down goes with the water, up against it, left and right to what joins beside."""
+        """Down goes with the flow, up against it, left and right to what joins beside it."""
         case, key = self._case, self.desk.selection
         way = None if event is None else way_of(event.key())
         if case is None or way is None or key not in case.network.elements:

@@ -17,7 +17,7 @@ from tarnwater.study.answers import Answer
 
 @dataclass(frozen=True)
 class Head:
-    """A column: its title and the kind of its quantity; words have none."""
+    """A column: its title and the kind of its quantity, empty for words."""
 
     title: str
     kind: str = ""
@@ -40,7 +40,7 @@ class PeaksModel(QAbstractTableModel):
         self._units = [""] * len(HEADS)
 
     def refresh(self) -> None:
-        """Read the answers anew."""
+        """Read the answers again."""
         results = self.desk.results
         self.beginResetModel()
         self._rows = [] if results is None else [self._row(answer) for answer in results.answers()]
@@ -119,7 +119,7 @@ class PeaksTable(GridView):
         head.setFont(desk_font(8))
 
     def refresh(self) -> None:
-        """Show the answers anew."""
+        """Show the answers again."""
         self._peaks.refresh()
 
     def copy(self) -> None:

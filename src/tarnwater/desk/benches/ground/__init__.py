@@ -1,8 +1,10 @@
-"""The Ground bench: the map with outlets and links made on it, and the long profile of the selected path."""
+"""The Ground bench: the map, on which outlets and links are drawn, and the long profile of the selected path."""
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import Qt
@@ -11,38 +13,40 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QV
 
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
-from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
 from tarnwater.desk.benches.ground.legend import MapLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
-from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
 from tarnwater.study.pictures.map import path_of, profile_plot
 
+if TYPE_CHECKING:
+    from tarnwater.desk.widgets.plot_view import PlotView
+
 TERRAIN_FILES = "Elevation grids (*.tif *.tiff *.asc);;All files (*)"
 
 HINTS = {
-    "": "Wheel zooms · drag pans · click selects · arrows walk the water · drag an outlet to move it",
-    "outlet": "Click (or move the cross by arrows, Enter) drops an outlet · Esc puts the tool down",
-    "link": "Drag to the element that one drains into, or to open ground · Ctrl+L by name · Esc puts the tool down",
+    "": "Wheel zooms · drag pans · click selects · arrows follow the water · drag an outlet to move it",
+    "outlet": "Click (or move the cross by arrows, Enter) drops an outlet · Esc leaves the tool",
+    "link": "Drag to the element that one drains into, or to open ground · Ctrl+L by name · Esc leaves the tool",
 }
 
+
+FIRST_PROFILE = "The long profile appears when the terrain is open."
 
 FIRST_HINT = "O drops an outlet on a stream: its catchment follows · wheel zooms · drag pans"
 
 
 class GroundBench(Bench):
-    """The map above, the profile below it; tools and the stream threshold lie on the map."""
+    """The map with its tools and the stream threshold above, the profile below."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
         self.setAcceptDrops(True)
         self.canvas = MapCanvas(desk, theme)
-        self.profile = PlotView("Long profile", theme)
         self.threshold = StreamThreshold(desk)
         self.outlet_button = QPushButton("Outlet   O")
         self.link_button = QPushButton("Link   L")
@@ -56,8 +60,8 @@ class GroundBench(Bench):
         self.legend = MapLegend(theme)
         self.legend.setParent(self.canvas)
         self.legend.hide()
-        self.legend_button = QPushButton("Signs")
-        self.legend_button.setAccessibleName("Show the signs of the map")
+        self.legend_button = QPushButton("Legend")
+        self.legend_button.setAccessibleName("Show the legend of the map")
         self.legend_button.setCheckable(True)
         self.legend_button.toggled.connect(self._show_legend)
         self.outlet_button.setCheckable(True)
@@ -67,7 +71,7 @@ class GroundBench(Bench):
         self._whole_button.clicked.connect(self.canvas.show_whole)
         self._empty = Bringing(
             desk,
-            "No terrain yet. Bring an elevation grid (GeoTIFF or ASCII): open it, or drop its file here.\n"
+            "No terrain yet. Import an elevation grid (GeoTIFF or ASCII): open it, or drop its file here.\n"
             "Without a map: Insert adds a catchment, and four typed numbers give a peak.",
             (
                 ("Open a terrain …   Ctrl+T", "Open a terrain", self.open_terrain),
@@ -86,9 +90,21 @@ class GroundBench(Bench):
         canvas.join_asked.connect(self._lead_through)
         canvas.said.connect(self._say)
         desk.ground.changed.connect(self.refresh)
-        self.profile.read_at.connect(self._mark)
         QShortcut(QKeySequence("Ctrl+0"), self, self.canvas.show_whole)
         self._show_tool()
+
+    @cached_property
+    def profile(self) -> PlotView:
+        """The long profile; its widget is made when it is first shown, because plots take a while to load."""
+        from tarnwater.desk.widgets.plot_view import PlotView
+
+        plot = PlotView("Long profile", self.theme)
+        plot.read_at.connect(self._mark)
+        below = self._profile_part.layout()
+        assert below is not None
+        below.replaceWidget(self._until_profile, plot)
+        self._until_profile.hide()
+        return plot
 
     def _lay_out(self) -> None:
         tools = QVBoxLayout(self.canvas)
@@ -115,7 +131,9 @@ class GroundBench(Bench):
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(14, 2, 10, 4)
-        below.addWidget(self.profile)
+        self._until_profile = Words("", quiet=True, size=8.5)
+        self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
+        below.addWidget(self._until_profile)
         self._profile_part = lower
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(upper)
@@ -129,11 +147,12 @@ class GroundBench(Bench):
         layout.addWidget(splitter)
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self.canvas.set_theme(theme)
         self.legend.theme = theme
-        self.profile.set_theme(theme)
         super().set_theme(theme)
+        if "profile" in self.__dict__:
+            self.profile.set_theme(theme)
 
     def _show_legend(self, shown: bool) -> None:
         self.legend.move(max(self.canvas.width() - self.legend.width() - 12, 0), 12)
@@ -141,7 +160,7 @@ class GroundBench(Bench):
         self.legend.raise_()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
-        """Keep the signs in their corner of the map."""
+        """Keep the legend in its corner of the map."""
         super().resizeEvent(event)
         self._show_legend(self.legend_button.isChecked())
 
@@ -150,7 +169,7 @@ class GroundBench(Bench):
         self.canvas.setFocus()
 
     def refresh(self) -> None:
-        """Show map, threshold and profile anew."""
+        """Show map, threshold and profile again."""
         mapped = self.desk.study.terrain is not None
         bare = not mapped and not self.desk.study.catchments
         self._empty.setVisible(bare)
@@ -170,8 +189,11 @@ class GroundBench(Bench):
     def _show_profile(self) -> None:
         desk, drainage = self.desk, self.desk.ground.drainage
         self._profile_part.setVisible(desk.study.terrain is not None and bool(desk.study.outlets))
+        if drainage is None and "profile" not in self.__dict__:
+            self._until_profile.setText(FIRST_PROFILE)
+            return
         if drainage is None:
-            self.profile.show_plot(None, "The long profile follows when the terrain is open.")
+            self.profile.show_plot(None, FIRST_PROFILE)
             return
         network = self.canvas.scene.network
         plot = profile_plot(desk.study, network, desk.file.blobs, drainage, desk.selection)
@@ -179,7 +201,7 @@ class GroundBench(Bench):
         self.profile.show_plot(plot, f"No flow path of {name}: select a catchment or a reach of the terrain.")
 
     def _mark(self, at: float | None) -> None:
-        """Show on the map the place that is read off the profile."""
+        """Mark on the map the place that is read on the profile."""
         plot = self.profile.plot
         line = path_of(self.canvas.scene.network, self.desk.file.blobs, self.desk.selection)
         if at is None or plot is None or line is None or not plot.curves:
@@ -209,7 +231,7 @@ class GroundBench(Bench):
         self._say("")
 
     def _say(self, words: str) -> None:
-        """Say what is under the pointer, in the place of the hint."""
+        """Show what is under the pointer in place of the hint."""
         self._said.setText(words.replace("\n", " · "))
         self._hint.setVisible(not words)
 
@@ -227,7 +249,7 @@ class GroundBench(Bench):
     # opening a terrain
 
     def open_terrain(self, path: Path | None = None) -> None:
-        """Ask for an elevation grid, and show how it was understood."""
+        """Ask for an elevation grid and preview it."""
         if path is None:
             chosen, _ = QFileDialog.getOpenFileName(
                 self, "Open a terrain", "", TERRAIN_FILES, options=QFileDialog.Option.DontUseNativeDialog
@@ -235,8 +257,10 @@ class GroundBench(Bench):
             if not chosen:
                 return
             path = Path(chosen)
+        from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
+
         ImportTerrain(self, self.desk, path).open()
 
     def take_file(self, path: Path) -> None:
-        """Offer to take a terrain in."""
+        """Offer to import a terrain."""
         self.open_terrain(path)

@@ -1,4 +1,4 @@
-"""The map: terrain, streams, catchments and the network; outlets and links are made on it by mouse or keys."""
+"""The map: terrain, streams, catchments and the network; outlets and links are drawn by mouse or keys."""
 
 from __future__ import annotations
 
@@ -34,18 +34,18 @@ from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.study.pictures.layout import Way, neighbour
 from tarnwater.study.pictures.map import Extent, catchment_at
 
-#: How far the pointer goes before a press becomes a drag, in pixels.
+#: Distance of the pointer from which a press is a drag, pixels.
 DRAG = 5.0
 
-#: A stream within so many pixels of the pointer is meant.
+#: Distance within which a stream beside the pointer is meant, pixels.
 AIM = 9.0
 
-#: After the last move of the view lines are drawn smooth again, ms.
+#: Time after the last move of the view when lines are drawn smooth again, ms.
 SETTLE = 140
 
 
 class MapCanvas(QWidget):
-    """Wheel and + - zoom, dragging the ground pans; a click selects; arrows walk the water."""
+    """Wheel and + - zoom, dragging the ground pans; a click selects; arrows follow the water."""
 
     tool_changed = pyqtSignal()
     outlet_asked = pyqtSignal(float, float, bool)
@@ -86,7 +86,7 @@ class MapCanvas(QWidget):
         return self._painting.extent
 
     def follow_ground(self) -> None:
-        """Take up another picture of the terrain."""
+        """Use another picture of the terrain."""
         self._painting.follow_ground()
         self.view = None
         self.update()
@@ -112,7 +112,7 @@ class MapCanvas(QWidget):
         self.update()
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self.theme = theme
         self._painting.set_theme(theme)
         self.update()
@@ -125,7 +125,7 @@ class MapCanvas(QWidget):
         self.update()
 
     def show_selected(self) -> None:
-        """Bring the selected element into view where it is out of it."""
+        """Scroll the map to the selected element if it is out of view."""
         place = self.scene.places.get(self.desk.selection)
         if place is not None and self.view is not None:
             x, y = self.view.pixel(*place)
@@ -134,14 +134,14 @@ class MapCanvas(QWidget):
         self.update()
 
     def lead_to(self, x: float, y: float) -> None:
-        """Bring a place of the map into the middle, and mark it."""
+        """Centre the map on a place, and mark it."""
         self.hand.marked = x, y
         if self.view is not None:
             self.view = replace(self.view, x=x, y=y)
         self.update()
 
     def take_tool(self, tool: Tool) -> None:
-        """Take a tool up, or with the one in hand, put it down."""
+        """Take a tool, or leave it if it is already taken."""
         self.hand.tool = "" if tool == self.hand.tool else tool
         self.hand.cross = None
         if self.hand.tool == "outlet" and self.view is not None:
@@ -154,7 +154,7 @@ class MapCanvas(QWidget):
     # drawing
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
-        """Draw the map from the ground up."""
+        """Draw the map, from the terrain upward."""
         if self.view is None or (self.view.width, self.view.height) != (self.width(), self.height()):
             if self.view is None:
                 self.show_whole()
@@ -196,14 +196,14 @@ class MapCanvas(QWidget):
             self._moved(self.view.zoomed(factor, at.x(), at.y(), self.extent))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
-        """Grasp what lies under the pointer."""
+        """Grasp the object under the pointer."""
         if event is None or self.view is None:
             return
         self.hand.pressed = self.hand.pointer = event.position()
         self.hand.grasped = self.scene.nearest(self.view, self.hand.pressed.x(), self.hand.pressed.y()) or ""
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
-        """Drag the map, an outlet, an element or a link; without a button try the outlet in hand."""
+        """Drag the map, an outlet, an element or a link; without a button, preview the outlet."""
         if event is None or self.view is None:
             return
         here, before = event.position(), self.hand.pointer
@@ -229,7 +229,7 @@ class MapCanvas(QWidget):
             self._moved(self.view.moved(step.x(), step.y()))
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
-        """Do what the drag or the click meant."""
+        """Finish the drag or the click."""
         if event is None or self.view is None or self.hand.pressed is None:
             return
         here = event.position()
@@ -247,7 +247,7 @@ class MapCanvas(QWidget):
         self.update()
 
     def _outlet_grasped(self) -> str | None:
-        """The outlet that is dragged, by its node on the map."""
+        """Key of the outlet that is dragged, by its node on the map."""
         key = outlet_of(self.desk.study, self.hand.grasped)
         return key if key is not None and self.hand.grasped == f"{key}-outlet" else None
 
@@ -283,16 +283,16 @@ class MapCanvas(QWidget):
 
     @property
     def _cross_of_outlet(self) -> tuple[float, float] | None:
-        """The place that is tried for an outlet, None with another tool."""
+        """The place at which an outlet is previewed; None with another tool."""
         return self.hand.cross if self.hand.tool == "outlet" else None
 
     @property
     def _aim(self) -> float:
-        """How exactly the pointer aims, m."""
+        """Accuracy of the pointer, m."""
         return 0.0 if self.view is None or self.extent is None else AIM / self.view.scale * self.extent.metres
 
     def _aimed(self, place: tuple[float, float], as_it_is: bool) -> tuple[float, float]:
-        """The place that was meant: on the stream beside the pointer where the map is too small to point nearer."""
+        """The intended place: on the stream beside the pointer if the scale of the map does not allow more accuracy."""
         terrain = self.desk.study.terrain
         if as_it_is or terrain is None:
             return place
@@ -313,7 +313,7 @@ class MapCanvas(QWidget):
         self.update()
 
     def event(self, event: QEvent | None) -> bool:
-        """Tell of a depression under the pointer."""
+        """Show a hint for a depression under the pointer."""
         if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self.view is not None:
             words = words_at(self.desk, self.scene, self.view, QPointF(event.pos()))
             if words:
@@ -326,7 +326,7 @@ class MapCanvas(QWidget):
     # by keys
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Letters take up tools, arrows walk the water, move the cross or (with Shift) the map; + and - zoom."""
+        """Letters take up tools, arrows follow the water, move the cross or (with Shift) the map; + and - zoom."""
         if event is None or self.view is None:
             return
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)

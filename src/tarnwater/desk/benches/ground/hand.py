@@ -1,4 +1,4 @@
-"""What a person holds on the map: a tool, a place tried, an element grasped."""
+"""What is in hand on the map: a tool, a previewed place, a grasped element."""
 
 from __future__ import annotations
 

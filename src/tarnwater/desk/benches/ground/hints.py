@@ -1,4 +1,4 @@
-"""What the map says of a place: heights and areas, depressions, elements, outlets."""
+"""Texts of the map for a place: heights and areas, depressions, elements, outlets."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def words_at(desk: Desk, scene: Scene, view: MapView, at: QPointF) -> str:
 
 
 def told_of(snapped: Snapped, system: units.System) -> str:
-    """How far an outlet goes to the stream, and both areas."""
+    """Distance of an outlet to the stream, and both areas, in words."""
     moved = units.show(snapped.moved, "length", system)
     before, after = (units.show(a, "area", system) for a in (snapped.area_before, snapped.area_after))
     return f"moves {moved} to the stream\n{before} drain here, {after} there"

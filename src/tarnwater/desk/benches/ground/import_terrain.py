@@ -1,4 +1,4 @@
-"""Opening a terrain: how the file was understood is shown before anything enters the study."""
+"""Importing a terrain: a preview of the file before anything enters the study."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ HEIGHTS = (
 
 
 class ImportTerrain(QDialog):
-    """Shows system, cells, heights and what was assumed; answers wrong guesses with fields to say better."""
+    """Shows system, cells, heights and assumptions; fields correct wrong guesses."""
 
     def __init__(self, parent: QWidget, desk: Desk, path: Path) -> None:
         super().__init__(parent)
@@ -58,7 +58,7 @@ class ImportTerrain(QDialog):
         self._told.setWordWrap(True)
         self._told.setMinimumHeight(130)
         self._buttons = QDialogButtonBox()
-        take = self._buttons.addButton("Take it in", QDialogButtonBox.ButtonRole.AcceptRole)
+        take = self._buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         leave = self._buttons.addButton("Leave it", QDialogButtonBox.ButtonRole.RejectRole)
         assert take is not None
         assert leave is not None
@@ -84,12 +84,12 @@ class ImportTerrain(QDialog):
         self._read()
 
     def _read(self) -> None:
-        """Read the file aside, as told so far."""
+        """Read the file in a thread, with the options given so far."""
         if self._reading is not None:
             self.desk.aside.cancel(self._reading)
         self.found = None
         self.take.setEnabled(False)
-        self._told.setText("being read …")
+        self._told.setText("reading …")
         crs = self._system.text().strip() or None
         height_unit = self._heights.currentData()
         reproject = "auto" if self._degrees.isChecked() else None
@@ -130,7 +130,7 @@ class ImportTerrain(QDialog):
 
 
 def told_of(found: ElevationImport, system: units.System) -> str:
-    """What a grid was understood to be, in words."""
+    """Description of an imported grid, in words."""
     grid = found.grid
     rows, columns = grid.shape
     cell = f"{units.show(grid.dx, 'length', system)} × {units.show(grid.dy, 'length', system)}"

@@ -1,4 +1,4 @@
-"""The signs of the map and of the flow tree with their words."""
+"""The legend of the map and of the flow tree."""
 
 from __future__ import annotations
 
@@ -23,13 +23,13 @@ WAY = "way of the water"
 
 
 class MapLegend(QFrame):
-    """Each sign once, as it is drawn on the map."""
+    """The legend: each sign once, as it is drawn on the map."""
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.theme = theme
         self.setProperty("panel", True)
-        self.setAccessibleName("Signs of the map")
+        self.setAccessibleName("Legend of the map")
         self.setFixedSize(self.sizeHint())
 
     def sizeHint(self) -> QSize:  # noqa: N802
@@ -44,7 +44,7 @@ class MapLegend(QFrame):
         painter.setFont(desk_font(8))
         for row, (element, words) in enumerate(SIGNS):
             middle = QPointF(LEFT, ROW * (row + 0.5) + 5)
-            at = middle - QPointF(0, 5) if isinstance(element, Outfall) else middle
+            at = middle - QPointF(0, 5) if element.is_end else middle
             draw_element(painter, self.theme, element, at, chosen=False)
             self._write(painter, middle, words)
         middle = QPointF(LEFT, ROW * (len(SIGNS) + 0.5) + 5)

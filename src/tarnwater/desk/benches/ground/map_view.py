@@ -9,14 +9,14 @@ from PyQt6.QtGui import QTransform
 from tarnwater.arrays import Floats
 from tarnwater.study.pictures.map import Extent
 
-#: How far one may go in, in pixels for a cell, and how far out in shares of the whole.
+#: Limits of the zoom: pixels for a cell, and share of the whole.
 FINEST = 40.0
 COARSEST_SHARE = 0.2
 
 
 @dataclass(frozen=True)
 class MapView:
-    """What part of the map the screen shows: ``scale`` pixels a unit, the place in the middle, the screen's size."""
+    """The visible part of the map: ``scale`` pixels a unit, the place in the middle, the size of the screen."""
 
     scale: float
     x: float
@@ -26,7 +26,7 @@ class MapView:
 
     @classmethod
     def of_whole(cls, west: float, south: float, east: float, north: float, width: int, height: int) -> MapView:
-        """The view that holds a whole extent with a little room around it."""
+        """A view of a whole extent with a margin."""
         across, up = max(east - west, 1e-9), max(north - south, 1e-9)
         scale = 0.94 * min(width / across, height / up)
         return cls(max(scale, 1e-9), (west + east) / 2, (south + north) / 2, width, height)
@@ -45,7 +45,7 @@ class MapView:
 
     @property
     def transform(self) -> QTransform:
-        """What takes places to pixels."""
+        """Transform from places to pixels."""
         s = self.scale
         return QTransform(s, 0, 0, -s, self.width / 2 - self.x * s, self.height / 2 + self.y * s)
 
@@ -56,11 +56,11 @@ class MapView:
         return self.x - half_x, self.y - half_y, self.x + half_x, self.y + half_y
 
     def moved(self, dx: float, dy: float) -> MapView:
-        """The view after its contents went by some pixels."""
+        """The view after a move by some pixels."""
         return replace(self, x=self.x - dx / self.scale, y=self.y + dy / self.scale)
 
     def zoomed(self, factor: float, px: float, py: float, whole: Extent | None = None) -> MapView:
-        """The view nearer by a factor, the place under a pixel staying there."""
+        """The view zoomed by a factor about a pixel."""
         scale = self.scale * factor
         if whole is not None:
             least = COARSEST_SHARE * min(
@@ -71,5 +71,5 @@ class MapView:
         return replace(self, scale=scale, x=x - (px - self.width / 2) / scale, y=y + (py - self.height / 2) / scale)
 
     def resized(self, width: int, height: int) -> MapView:
-        """The same middle and scale on another size of screen."""
+        """The view with the same middle and scale for another size of screen."""
         return replace(self, width=width, height=height)

@@ -1,4 +1,4 @@
-"""How the map is painted: terrain, streams, catchments, the network, what is in hand, and the scale."""
+"""Painting of the map: terrain, streams, catchments, the network, what is in hand, and the scale."""
 
 from __future__ import annotations
 
@@ -25,10 +25,10 @@ from tarnwater.study.pictures.map import Extent
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped
 
-#: Of more elements labels rest while the map moves; of more depressions only the greatest are marked.
+#: Numbers of elements above which labels are hidden while the map moves, and of depressions that are marked.
 MANY = 80
 
-#: Lines of more points have no light edge and no more than a pixel of width: that would cost more than it shows.
+#: Number of points above which lines have no light edge and at most one pixel of width, to draw faster.
 MANY_POINTS = 20_000
 
 
@@ -59,23 +59,23 @@ class MapPainter:
         return self._tiles is not None
 
     def set_theme(self, theme: Theme) -> None:
-        """Paint in other colours."""
+        """Apply another theme."""
         self._theme = theme
         if self._tiles is not None:
             self._tiles.set_theme(theme)
 
     def follow_ground(self) -> None:
-        """Take up another picture of the terrain."""
+        """Use another picture of the terrain."""
         picture = self._desk.ground.picture
         self._tiles = None if picture is None else Tiles(picture.light, picture.extent, self._theme)
         self.follow_streams()
 
     def follow_streams(self) -> None:
-        """Take up other streams."""
+        """Use other streams."""
         self._streams = ThinLines(self._desk.ground.streams)
 
     def paint(self, painter: QPainter, scene: Scene, view: MapView, hand: Grasp, *, moving: bool) -> None:
-        """Paint everything; while the map moves, quickly."""
+        """Paint everything; faster and coarser while the map moves."""
         painter.fillRect(QRectF(0, 0, view.width, view.height), QColor(self._theme.paper))
         if self._tiles is not None:
             self._tiles.draw(painter, view, smooth=not moving)
@@ -127,7 +127,7 @@ class MapPainter:
         painter.restore()
 
     def _paths(self, lines: ThinLines, view: MapView, *, moving: bool) -> list[tuple[float, QPainterPath]]:
-        """Paths of some lines; while the map moves no more than one set of them is made for a frame."""
+        """Paths of some lines; while the map moves, at most one set is made in each frame."""
         made = lines.made
         paths = lines.paths(view, smooth=not moving, may_make=not self._made_one)
         self._made_one |= lines.made > made
@@ -182,7 +182,7 @@ class MapPainter:
             labels.put(text, at[key], beside=key not in scene.rings, chosen=key == chosen)
 
     def _draw_depressions(self, painter: QPainter, view: MapView, window: QRectF) -> None:
-        """Mark depressions, the greatest first, each with a ring as large as its area where that can be seen."""
+        """Mark depressions, the largest first, each with a ring of its area if that is visible."""
         terrain, extent = self._desk.study.terrain, self.extent
         if terrain is None or extent is None or not terrain.depressions:
             return
@@ -201,7 +201,7 @@ class MapPainter:
             painter.drawLine(at + QPointF(4, -2), at + QPointF(0, 3))
 
     def _draw_hand(self, painter: QPainter, scene: Scene, view: MapView, hand: Grasp) -> None:
-        """Draw what is being done: the outlet about to be dropped, the link being drawn, the marked place."""
+        """Draw what is in hand: the previewed outlet, the link being drawn, the marked place."""
         if hand.marked is not None:
             painter.setPen(QPen(QColor(self._theme.limit), 2))
             painter.setBrush(QColor(self._theme.paper))

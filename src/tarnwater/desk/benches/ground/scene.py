@@ -1,4 +1,4 @@
-"""What is drawn on the map, made ready when the study changes and thinned for the scale when it is drawn."""
+"""The content of the map, prepared when the study changes and thinned for the scale when drawn."""
 
 from __future__ import annotations
 
@@ -9,10 +9,10 @@ from functools import cached_property
 
 import numpy as np
 from PyQt6.QtGui import QPainterPath
-from pyqtgraph import arrayToQPath
 
 from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.map_view import MapView
+from tarnwater.desk.widgets.joined import joined_path
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.study.document.blobs import Blobs
@@ -26,7 +26,7 @@ SMOOTH_STROKE, QUICK_STROKE = 256, 4096
 #: West, south, east and north.
 Window = tuple[float, float, float, float]
 
-#: Doublings by which quick paths may be too coarse for a moment.
+#: Number of doublings by which quick paths may be too coarse for a moment.
 COARSEST = 6
 
 _NOWHERE: Window = (math.inf, math.inf, -math.inf, -math.inf)
@@ -88,15 +88,14 @@ class ThinLines:
         shown = self._shown(octave, reach)
         points, of_line = shown.points, shown.line_of_point
         paths = []
-        for weight in np.unique(shown.weight):
+        for weight in sorted(set(shown.weight.tolist())):
             chosen = shown.weight[of_line] == weight
             own, number = points[chosen], of_line[chosen]
             for begin in range(0, len(own), stroke - 1):
                 part, line = own[begin : begin + stroke], number[begin : begin + stroke]
                 if len(part) < 2:
                     continue
-                joined = np.append(line[1:] == line[:-1], False).astype(np.int32)
-                paths.append((float(weight), arrayToQPath(part[:, 0], part[:, 1], connect=joined, finiteCheck=False)))
+                paths.append((weight, joined_path(part, line)))
         return paths
 
 
@@ -104,15 +103,13 @@ def area_path(rings: Sequence[Floats], view: MapView) -> QPainterPath:
     """Rings as one closed path on the screen, thinned to its pixels."""
     path = QPainterPath()
     thin = Lines.of(rings).thinned(1 / view.scale)
-    points = view.on_screen(thin.points)
-    joined = np.append(thin.line_of_point[1:] == thin.line_of_point[:-1], False).astype(np.int32)
-    if len(points) > 1:
-        path.addPath(arrayToQPath(points[:, 0], points[:, 1], connect=joined, finiteCheck=False))
+    if len(thin.points) > 1:
+        path.addPath(joined_path(view.on_screen(thin.points), thin.line_of_point))
     return path
 
 
 def shapes_of(network: Network) -> list[tuple[object, ...]]:
-    """What of a network its drawing on the map depends on: kinds, places, geometries and links."""
+    """The parts of a network that its drawing depends on: kinds, places, geometries and links."""
     elements = [
         (
             key,

@@ -31,7 +31,7 @@ def draw_element(painter: QPainter, theme: Theme, element: Element, at: QPointF,
 
 
 def draw_links(painter: QPainter, theme: Theme, ways: list[tuple[QPointF, QPointF]]) -> None:
-    """Draw ways of the water with a small chevron in the middle."""
+    """Draw links with a small chevron in the middle."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for up, down in ways:
         painter.setPen(QPen(QColor(theme.quiet), 1.2, Qt.PenStyle.DotLine))
@@ -47,7 +47,7 @@ def draw_links(painter: QPainter, theme: Theme, ways: list[tuple[QPointF, QPoint
 
 
 class Labels:
-    """Places labels where they do not lie on each other; one that finds no room is left out."""
+    """Places labels without overlaps; a label without room is left out."""
 
     def __init__(self, painter: QPainter, theme: Theme) -> None:
         self._painter, self._theme = painter, theme
@@ -55,7 +55,7 @@ class Labels:
         self._count = 0
 
     def keep_clear(self, box: QRectF) -> None:
-        """Let no label lie here."""
+        """Reserve a rectangle that no label may cover."""
         if self._count == len(self._taken):
             self._taken = np.concatenate([self._taken, np.empty_like(self._taken)])
         self._taken[self._count] = box.left(), box.top(), box.right(), box.bottom()
@@ -67,7 +67,7 @@ class Labels:
         return not meets.any()
 
     def put(self, text: str, at: QPointF, *, beside: bool = False, chosen: bool = False, quiet: bool = False) -> bool:
-        """Put a label in the middle of a place or beside it; answers whether there was room."""
+        """Put a label in the middle of a place or beside it; returns whether there was room."""
         font = desk_font(8.5, bold=chosen)
         metrics = QFontMetricsF(font)
         lines = text.split("\n")

@@ -1,4 +1,4 @@
-"""The area that makes a stream, dragged live or typed."""
+"""The stream threshold area, dragged or typed."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ STEPS = 100
 class StreamThreshold(QFrame):
     """A slider over the areas from a few cells to the whole terrain, and a field for the exact one.
 
-    Dragging draws the streams anew; letting go is the edit.
+    Dragging draws the streams again; letting go is the edit.
     """
 
     def __init__(self, desk: Desk) -> None:
@@ -48,10 +48,10 @@ class StreamThreshold(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 6, 10, 6)
         layout.setSpacing(3)
-        layout.addWidget(Words("Streams drain at least", quiet=True, size=8))
+        layout.addWidget(Words("Stream threshold area", quiet=True, size=8))
         layout.addWidget(self._slider)
         layout.addLayout(row)
-        layout.addWidget(Words("Outlets move to a stream within", quiet=True, size=8))
+        layout.addWidget(Words("Outlets snap to a stream within", quiet=True, size=8))
         near = QHBoxLayout()
         near.addWidget(self._radius)
         near.addWidget(self._radius_unit)
@@ -84,7 +84,7 @@ class StreamThreshold(QFrame):
         self._radius_unit.setText(unit)
         count = terrain.depressions_filled
         doubtful = len(terrain.depressions)
-        told = f"filled: {count} depressions, {doubtful} to look at" if count else "no depression was filled"
+        told = f"filled depressions: {count}, {doubtful} to check" if count else "no filled depressions"
         self._filled.setText(told)
 
     def _show(self, area: float) -> None:

@@ -1,4 +1,4 @@
-"""Light and shade on the screen: square tiles of a pyramid, coloured from paper to ink."""
+"""Relief shading on the screen: square tiles of a pyramid, coloured from paper to ink."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ MOST_NEW = 3
 
 
 def shades(theme: Theme) -> Floats:
-    """Colours (256,) uint32 of the light: none off the ground, then from shade to light."""
+    """Colours (256,) uint32 for light values: transparent off the ground, then from shade to light."""
     ink, paper = QColor(theme.shade), QColor(theme.light)
     share = np.linspace(0, 1, 255) ** 0.8
     channels = []
@@ -33,7 +33,7 @@ def shades(theme: Theme) -> Floats:
 
 
 class Tiles:
-    """Draws the part of a pyramid that a view shows; tiles that were drawn lately are kept."""
+    """Draws the visible part of a pyramid; recent tiles are cached."""
 
     def __init__(self, pyramid: Pyramid, extent: Extent, theme: Theme) -> None:
         self._pyramid = pyramid
@@ -43,12 +43,12 @@ class Tiles:
         self._new = 0
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self._colours = shades(theme)
         self._kept.clear()
 
     def draw(self, painter: QPainter, view: MapView, *, smooth: bool = True) -> None:
-        """Draw what the view shows; a quick drawing takes coarser tiles where finer ones would take too long."""
+        """Draw the visible part; a quick drawing uses coarser tiles where finer ones would take too long."""
         extent, self._new = self._extent, 0
         finest = self._pyramid.level_for(1 / (view.scale * extent.width))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)

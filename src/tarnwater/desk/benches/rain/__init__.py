@@ -59,11 +59,13 @@ class RainBench(Bench):
         self.intensity.toggled.connect(self._show_curves)
         self.series = QComboBox()
         self.series.setAccessibleName("Series of the depth table")
-        self.series.setToolTip("of what the depths are; those of peaks over a threshold are read by annual periods")
+        self.series.setToolTip(
+            "the series of the depths; those of peaks over a threshold are converted to annual return periods"
+        )
         for words, series in SERIES:
             self.series.addItem(words, series)
         self.series.activated.connect(lambda n: desk.do(edits.set_series, self.model.key, SERIES[n][1]))
-        self.beyond = QCheckBox("extrapolate beyond it")
+        self.beyond = QCheckBox("allow extrapolation")
         self.beyond.setAccessibleName("Allow extrapolation of the depth table")
         self.beyond.setToolTip("storms outside the table are extrapolated, and each is a doubt")
         self.beyond.clicked.connect(lambda on: desk.do(edits.allow_extrapolation, self.model.key, on))
@@ -72,8 +74,8 @@ class RainBench(Bench):
         self.step.setAccessibleName("Step of the run")
         self.step.clicked.connect(lambda: desk.led_to.emit("run/step"))
         self._hint = Words(
-            "Return periods across, durations down (15 min, 1 h). A table pasted into the corner brings both along; "
-            "the first table makes a family of storms too.",
+            "Return periods across, durations down (15 min, 1 h). Paste a whole table with its heads into the corner; "
+            "the first table also makes a family of storms.",
             quiet=True, size=8,
         )  # fmt: skip
         self._hint.setWordWrap(True)
@@ -130,7 +132,7 @@ class RainBench(Bench):
         body.addWidget(whole)
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self.model.theme = theme
         self.curves.set_theme(theme)
         self.storm.set_theme(theme)
@@ -141,7 +143,7 @@ class RainBench(Bench):
         self.sheet.setFocus()
 
     def refresh(self) -> None:
-        """Show table, curves, family and storm anew."""
+        """Show table, curves, family and storm again."""
         self.model.refresh()
         tables = self.desk.study.tables
         self._which.setVisible(len(tables) > 1)
@@ -166,12 +168,12 @@ class RainBench(Bench):
         table = self.desk.study.tables.get(self.model.key)
         if table is None:
             lacking = f" {self.model.lacking}" if self.model.lacking else ""
-            self.curves.show_plot(None, f"Curves follow when the table can be read.{lacking}")
+            self.curves.show_plot(None, f"Curves appear when the table can be read.{lacking}")
         else:
             self.curves.show_plot(depth_plot(table, self.desk.study.units, intensity=self.intensity.isChecked()))
 
     def _show_storm(self, position: float | None = None) -> None:
-        """Show the storm in view, or the family's first; with a position as it would be with its peak there."""
+        """Show the storm in view, or the first of the family; with a position, the storm with its peak there."""
         family, study, view = self.form.family, self.desk.study, self.desk.view
         given = study.storms.get(str(view.event)) if view is not None else None
         given = given or (next(iter(study.storms.values()), None) if family is None else None)
@@ -180,7 +182,7 @@ class RainBench(Bench):
             self.storm.show_peak(None, 0.0)
             return
         if family is None or not family.tried or not family.return_periods:
-            self.storm.show_plot(None, "A storm follows when there is a family.")
+            self.storm.show_plot(None, "A storm appears when there is a family.")
             return
         period, duration = self._storm_in_view()
         if position is not None:
@@ -218,7 +220,7 @@ class RainBench(Bench):
     # a table from a file
 
     def open_table(self, path: Path | None = None) -> None:
-        """Ask for a file with a depth table and show how it was understood; what cannot be read is listed by line."""
+        """Ask for a file with a depth table and preview it; lines that cannot be read are listed."""
         if path is None:
             chosen, _ = QFileDialog.getOpenFileName(
                 self, "Open a depth table", "", TABLE_FILES, options=QFileDialog.Option.DontUseNativeDialog
@@ -233,10 +235,10 @@ class RainBench(Bench):
     def _take_in(self, asked: ImportTable) -> None:
         assert asked.table is not None
         key = self.model.key or slug("depths", self.desk.study.tables)
-        self.desk.do(edits.set_rain_table, key, asked.table, f"take in the depths of {asked.path.name}")
+        self.desk.do(edits.set_rain_table, key, asked.table, f"import the depths of {asked.path.name}")
 
     def take_file(self, path: Path) -> None:
-        """Take a depth table in."""
+        """Import a depth table."""
         self.open_table(path)
 
 

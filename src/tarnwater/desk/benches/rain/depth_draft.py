@@ -1,4 +1,4 @@
-"""A depth table while it is typed: what cannot be read yet stays, and says why."""
+"""A depth table while it is typed: text that cannot be read stays, with the reason."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from tarnwater.formats.tables import years_text
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.units import System
 
-#: Larger than any depth table; a whole record pasted here is a mistake.
+#: Larger than any depth table: pasting a whole record here is a mistake.
 MOST_ROWS, MOST_COLUMNS = 400, 60
 
 
@@ -74,12 +74,12 @@ class DepthDraft:
 
     @property
     def rows(self) -> int:
-        """Rows that hold something, the head among them."""
+        """Number of rows in use, with the head."""
         return len(self.cells)
 
     @property
     def columns(self) -> int:
-        """Columns that hold something, the durations among them."""
+        """Number of columns in use, with the durations."""
         return len(self.cells[0])
 
     def shown(self, row: int, column: int) -> str:
@@ -107,7 +107,7 @@ class DepthDraft:
         tall, wide = row + len(block), column + max((len(r) for r in block), default=0)
         if tall > MOST_ROWS or wide > MOST_COLUMNS:
             raise TableError(
-                f"the pasted block has {len(block)} rows and {wide - column} columns; nothing was taken.",
+                f"the pasted block has {len(block)} rows and {wide - column} columns; nothing was pasted.",
                 where="depth table",
                 remedy=f"A depth table has at most {MOST_ROWS} durations and {MOST_COLUMNS} return periods.",
             )
@@ -119,7 +119,7 @@ class DepthDraft:
         self._trim()
 
     def put_whole(self, block: Sequence[Sequence[str]]) -> None:
-        """Type a table that brings its own heads, in place of all there was."""
+        """Type a whole table with heads, in place of the present one."""
         self.cells, self.source = [[Cell()]], ""
         self.put(0, 0, block)
 
@@ -130,13 +130,13 @@ class DepthDraft:
         self.cells += [[Cell() for _ in range(wide)] for _ in range(rows - self.rows)]
 
     def _trim(self) -> None:
-        """Leave empty rows and columns out."""
+        """Remove empty rows and columns at the ends."""
         kept_rows = [r for r in range(self.rows) if r == 0 or any(self.shown(r, c) for c in range(self.columns))]
         kept_columns = [c for c in range(self.columns) if c == 0 or any(self.shown(r, c) for r in range(self.rows))]
         self.cells = [[self.cells[r][c] for c in kept_columns] for r in kept_rows]
 
     def value(self, row: int, column: int) -> float:
-        """Value of a cell in the base unit; what stands against reading it is raised."""
+        """Value of a cell in the base unit; raises the reason if it cannot be read."""
         cell = self.cells[row][column]
         if cell.known is not None:
             return cell.known
@@ -151,7 +151,7 @@ class DepthDraft:
         return units.parse(cell.text, "rain", default=self.unit)
 
     def fault(self, row: int, column: int) -> str:
-        """What stands against reading a cell; empty for a good one, and for the corner."""
+        """Reason why a cell cannot be read; empty if it can, and for the corner."""
         if (row, column) == (0, 0) or row >= self.rows or column >= self.columns:
             return ""
         try:
@@ -167,7 +167,7 @@ class DepthDraft:
 
     @property
     def merely_unfinished(self) -> bool:
-        """Whether nothing is wrong but what is still empty."""
+        """Whether the only faults are empty cells."""
         places = [(r, c) for r in range(self.rows) for c in range(self.columns) if self.shown(r, c)]
         return not any(self.fault(r, c) for r, c in places)
 
@@ -182,7 +182,7 @@ class DepthDraft:
         """The table, sorted; `TableError` lists the cells that cannot be read."""
         if faults := self.faults():
             raise TableError(
-                f"{len(faults)} cell{'s'[: len(faults) > 1]} cannot be read; the table in the study is as it was.",
+                f"{len(faults)} cell{'s'[: len(faults) > 1]} cannot be read; the table in the study is unchanged.",
                 where="depth table",
                 remedy="They are marked; correct them.",
                 rows=faults[:12],

@@ -20,9 +20,9 @@ from tarnwater.study.edits import slug
 
 
 class DepthSheetModel(QAbstractTableModel):
-    """Return periods across, durations down, an empty row and column at the ends to go on in.
+    """Return periods across, durations down, with an empty row and column at the ends.
 
-    ``lacking`` says what a table that is being typed still needs.
+    ``lacking`` says what an unfinished table still needs.
     """
 
     changed = pyqtSignal()
@@ -38,7 +38,7 @@ class DepthSheetModel(QAbstractTableModel):
         desk.drafts.append(self._undo_draft)
 
     def refresh(self) -> None:
-        """Show the study's table; what is being typed stays until the table is another."""
+        """Show the study's table; a draft stays until another table is shown."""
         study = self.desk.study
         if self.key not in study.tables:
             self.key = next(iter(study.tables), "")
@@ -48,7 +48,7 @@ class DepthSheetModel(QAbstractTableModel):
             self.leave_draft()
 
     def leave_draft(self) -> None:
-        """Show the table as the study has it; what was typed and not taken is given up."""
+        """Show the table of the study and discard the draft."""
         study = self.desk.study
         self._past = []
         self.desk.unfinished = False
@@ -57,7 +57,7 @@ class DepthSheetModel(QAbstractTableModel):
         self.changed.emit()
 
     def _undo_draft(self) -> str:
-        """Go back one act of typing that the study has not taken; answers its words, or nothing."""
+        """Undo one act of typing that is not yet in the study; returns its label, or an empty text."""
         if not self.desk.unfinished or not self._past:
             return ""
         self._turn_to(self._past.pop())
@@ -69,15 +69,15 @@ class DepthSheetModel(QAbstractTableModel):
         return "what was typed in the depth table"
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
-        """Rows, with one to go on in."""
+        """Number of rows, with an empty one."""
         return self.draft.rows + 1
 
     def columnCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
-        """Columns, with one to go on in."""
+        """Number of columns, with an empty one."""
         return self.draft.columns + 1
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        """Everything but the corner is typed."""
+        """Flags of a cell: all cells but the corner are editable."""
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
         return flags if (index.row(), index.column()) == (0, 0) else flags | Qt.ItemFlag.ItemIsEditable
 
@@ -111,7 +111,7 @@ class DepthSheetModel(QAbstractTableModel):
         return True
 
     def type_block(self, row: int, column: int, block: list[list[str]], act: str, *, whole: bool = False) -> bool:
-        """Type a block, or a ``whole`` table; the study follows when all of it can be read."""
+        """Type a block, or a ``whole`` table; the study is changed when all of it can be read."""
         draft = deepcopy(self.draft)
         try:
             if whole:
@@ -129,7 +129,7 @@ class DepthSheetModel(QAbstractTableModel):
         return taken
 
     def _turn_to(self, draft: DepthDraft) -> None:
-        """Show another draft; one that only grew in one direction leaves the cell that is open alone."""
+        """Show another draft; an open cell stays open if the draft only grew in one direction."""
         rows, columns = draft.rows - self.draft.rows, draft.columns - self.draft.columns
         nowhere = QModelIndex()
         if rows > 0 and columns == 0:
@@ -198,11 +198,11 @@ class DepthSheet(GridView):
         self.setCurrentIndex(self._sheet.index(row, column))
 
     def begin_of_row(self, began: int) -> int:
-        """A typed row is followed by the next duration."""
+        """The column where the next row begins: its duration."""
         return 0
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Escape leaves what was typed and not taken."""
+        """Escape discards what was typed and not accepted."""
         open_cell = self.state() == self.State.EditingState
         if event is not None and event.key() == Qt.Key.Key_Escape and self._sheet.desk.unfinished and not open_cell:
             self._sheet.leave_draft()
@@ -223,7 +223,7 @@ class DepthSheet(GridView):
         if present.isValid() and rows:
             bare = (self._sheet.draft.rows, self._sheet.draft.columns) == (1, 1)
             place = (0, 0) if bare else (present.row(), present.column())
-            # heads that come along replace the whole: laid over an old table they would mix two
+            # pasted heads replace the whole table, because laid over an old table they would mix two
             whole = brings_heads(rows)
             self._sheet.type_block(*place, rows, "paste a table" if whole else "paste depths", whole=whole)
 
@@ -246,7 +246,7 @@ class DepthSheet(GridView):
             self._sheet.type_block(begin, columns[0], [texts] * (last - begin + 1), "fill depths")
 
     def clear_block(self) -> None:
-        """Empty the block; a row or a column emptied whole goes."""
+        """Clear the block; rows and columns that become empty are removed."""
         block = self.block()
         if block:
             top, left = block[0].row(), block[0].column()

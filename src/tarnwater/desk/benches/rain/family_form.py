@@ -1,4 +1,4 @@
-"""A storm family: return periods, durations and pattern, from which all its storms are made."""
+"""The form of a storm family: return periods, durations and pattern."""
 
 from __future__ import annotations
 
@@ -21,17 +21,16 @@ from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import checked
 from tarnwater.study.edits import slug
-from tarnwater.study.edits.by_numbers import listed
 
 AREAL = (("none", "none"), ("Leclerc and Schaake (1972)", "leclerc-schaake"))
-COUNTS = (("counted: makes the answers", True), ("beside: shown only", False))
+COUNTS = (("counted: gives the answers", True), ("beside: shown only", False))
 
 #: Steps of the slider of the peak's place.
 SLIDER_STEPS = 100
 
 
 class FamilyForm(QWidget):
-    """Each field is an edit when it is left; one that cannot be read keeps its text and says why."""
+    """Leaving a field makes the edit; text that cannot be read stays, with the reason."""
 
     peak_tried = pyqtSignal(float)
 
@@ -50,7 +49,7 @@ class FamilyForm(QWidget):
         self.counts = self._box("Whether the family is counted", self._choose_counts)
         self.rule = self._field("Rule that prescribes the family", self._read_rule)
         self.rule.setPlaceholderText("by rule …")
-        self.rule.setToolTip("the source, where a rule fixes durations and pattern: then nothing is searched for")
+        self.rule.setToolTip("the source of a rule that fixes durations and pattern; no duration is searched for then")
         for words, counted in COUNTS:
             self.counts.addItem(words, counted)
         self._patterns = [(words, pattern) for _, words, pattern in variants()]
@@ -90,7 +89,7 @@ class FamilyForm(QWidget):
         head.addWidget(self._which, 1)
         head.addWidget(self.name, 1)
         rows: list[tuple[str | QWidget, Any]] = [
-            ("family, its name", head), ("return periods, years", self.periods), ("pattern", self.pattern),
+            ("family and name", head), ("return periods, years", self.periods), ("pattern", self.pattern),
             (self._over, self.durations), ("peak at", peak), ("areal reduction", self.areal),
             ("counts", counts),
         ]  # fmt: skip
@@ -142,7 +141,7 @@ class FamilyForm(QWidget):
         ):  # fmt: skip
             widget.setEnabled(family is not None)
         if family is None:
-            self._count.setText("A family follows the first depth table; another can be added.")
+            self._count.setText("The first depth table makes a family; more can be added.")
             return
         self.periods.show_value(", ".join(f"{t:g}" for t in family.return_periods))
         self.name.show_value(family.name)
@@ -166,7 +165,7 @@ class FamilyForm(QWidget):
         self.show_peak(position)
 
     def show_peak(self, position: float | None) -> None:
-        """Show a place of the peak, as while it is dragged."""
+        """Show a position of the peak while it is dragged."""
         if position is None:
             self.peak.show_value("")
             return
@@ -177,7 +176,7 @@ class FamilyForm(QWidget):
         self.peak.show_value(f"{position:.4g}")
 
     def _change(self, act: str, **fields: Any) -> str:
-        """Make a changed family the study's; answers what stands against it."""
+        """Change the family in the study; returns the error text, empty if there is none."""
         family = self.family
         if family is None:
             return ""
@@ -189,19 +188,21 @@ class FamilyForm(QWidget):
         return "" if self.desk.do(edits.change_family, self.key, changed, act) else "the edit was refused."
 
     def _read_name(self, text: str) -> str:
-        return self._change(f"call the family {text.strip()}", name=text.strip())
+        return self._change(f"rename the family to {text.strip()}", name=text.strip())
 
     def _read_rule(self, text: str) -> str:
-        act = "say what prescribes the family" if text.strip() else "search over the durations of the family again"
+        act = (
+            "set the rule that prescribes the family" if text.strip() else "remove the rule that prescribes the family"
+        )
         return self._change(act, prescribed=bool(text.strip()), source=text.strip())
 
     def _choose_counts(self, number: int) -> None:
         counted = COUNTS[number][1]
-        act = "count the family" if counted else "set the family beside"
+        act = "count the family" if counted else "do not count the family"
         self._tell(self._change(act, counted=counted))
 
     def _read_length(self, text: str) -> str:
-        """Read the one length of nested storms; nothing typed clears it, so that it follows its table."""
+        """Read the length of nested storms; empty text clears it, so that it is derived from the table."""
         try:
             length = Setting[float]() if not text.strip() else Setting[float](
                 typed=Typed[float](value=units.parse(text, "time", default="h"), **self.desk.stamp())
@@ -214,7 +215,7 @@ class FamilyForm(QWidget):
         if name == "durations" and self.family is not None and self.family.pattern.nested:
             return self._read_length(text)
         try:
-            values = sorted(set(listed(text.replace(";", ","), kind)))
+            values = sorted(set(units.listed(text.replace(";", ","), kind)))
         except TarnwaterError as error:
             return str(error)
         words = name.replace("_", " ")
@@ -279,10 +280,10 @@ class FamilyForm(QWidget):
 
 
 def told_of(family: StormFamily) -> str:
-    """What the storms of a family are, in words."""
+    """Description of the storms of a family, in words."""
     count = len(family.return_periods)
     if family.pattern.nested:
-        told = f"{count} storms, each holding all shorter ones; half and twice their length stand beside"
+        told = f"{count} storms, each holding all shorter ones; those of half and twice the length are computed beside"
     else:
         told = f"{count} return periods × {len(family.durations)} durations: {count * len(family.durations)} storms"
-    return f"{told} · prescribed: nothing is searched for" if family.prescribed else told
+    return f"{told} · prescribed: no duration is searched for" if family.prescribed else told

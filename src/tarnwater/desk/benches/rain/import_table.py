@@ -1,4 +1,4 @@
-"""Taking in a depth table from a file: how it was understood is shown before anything enters the study."""
+"""Importing a depth table from a file: a preview before anything enters the study."""
 
 from __future__ import annotations
 
@@ -27,12 +27,12 @@ from tarnwater.rain.depth_table import DepthTable
 
 
 class ImportTable(QDialog):
-    """Shows the table as it was read; the unit of its depths can be said better. ``table`` is what was understood."""
+    """Shows the table as it was read; the unit of its depths can be corrected. ``table`` is the result."""
 
     def __init__(self, parent: QWidget, desk: Desk, path: Path) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("Take in a depth table")
+        self.setWindowTitle("Import a depth table")
         self.resize(620, 420)
         self.desk, self.path = desk, path
         self.table: DepthTable | None = None
@@ -52,7 +52,7 @@ class ImportTable(QDialog):
         row.addWidget(Words("Depths are in", quiet=True))
         row.addWidget(self.unit)
         row.addStretch(1)
-        self.buttons = keep_or_leave(self, "Take it in")
+        self.buttons = keep_or_leave(self, "Import")
         layout = QVBoxLayout(self)
         layout.addWidget(Words(path.name, bold=True, size=11))
         layout.addWidget(self.told)
@@ -76,7 +76,7 @@ class ImportTable(QDialog):
                 f"the greatest depth {greatest}. Source: {table.source}{self._commas()}"
             )
         self.shown.setVisible(self.table is not None)
-        take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Take it in")
+        take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Import")
         take.setEnabled(self.table is not None)
         self._show()
 
@@ -100,6 +100,6 @@ class ImportTable(QDialog):
         self.shown.resizeColumnsToContents()
 
     def keep(self) -> None:
-        """Take what was understood into the study."""
+        """Enter the table into the study."""
         if self.table is not None:
             self.accept()

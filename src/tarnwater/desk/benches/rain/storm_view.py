@@ -1,4 +1,4 @@
-"""A storm with its peak to be dragged."""
+"""A storm whose peak can be dragged."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from tarnwater.desk.widgets.plot_view import PlotView
 
 
 class StormView(PlotView):
-    """The hyetograph; the line at the peak is dragged to another place in the storm."""
+    """The hyetograph; the line at the peak can be dragged."""
 
     peak_dragged = pyqtSignal(float)
     peak_dropped = pyqtSignal(float)
@@ -24,13 +24,13 @@ class StormView(PlotView):
         self._handle.sigPositionChangeFinished.connect(self._dropped)
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         self._handle.setPen(pg.mkPen(QColor(theme.water), width=2))
         self._handle.setHoverPen(pg.mkPen(QColor(theme.water), width=4))
         super().set_theme(theme)
 
     def show_peak(self, position: float | None, hours: float) -> None:
-        """Show the handle at a share of the storm's hours; None where its pattern has no peak to move."""
+        """Show the handle at a share of the duration; None if the peak cannot be moved."""
         self._hours = hours
         if self._handle.scene() is None and position is not None:
             self._area.addItem(self._handle, ignoreBounds=True)
@@ -45,7 +45,7 @@ class StormView(PlotView):
 
     @property
     def handle_position(self) -> float:
-        """Where the handle is, as a share of the storm."""
+        """Position of the handle, as a share of the duration."""
         return float(self._handle.value()) / self._hours if self._hours else 0.0
 
     def _dragged(self) -> None:

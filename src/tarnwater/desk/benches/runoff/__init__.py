@@ -76,12 +76,12 @@ REACH_COLUMNS = (
 
 
 def fitted(plot: Plot, until: float) -> Plot:
-    """A plot whose time ends with the event, h: two of one event stand on one axis."""
+    """The plot with its time axis ending at the end of the event, h, so that plots of one event have one axis."""
     return replace(plot, x=replace(plot.x, high=until))
 
 
 def storm_to_show(desk: Desk) -> tuple[str, float, float] | None:
-    """Family, return period and duration of the storm in view, or of the first that there is."""
+    """Family, return period and duration of the storm in view, or of the first storm."""
     view = desk.view
     for key, family in desk.study.families.items():
         if view is not None and view.storm is not None and view.storm[0] != key:
@@ -108,8 +108,8 @@ class RunoffBench(Bench):
         self.unit = PlotView("Unit hydrograph", theme)
         self._head = Words("", bold=True, size=10)
         self._hint = Words(
-            "Enter types · Ctrl+V pastes a block · Ctrl+D fills down · Ctrl+Shift+D sets the column · "
-            "Delete clears · F1 asks · Insert adds",
+            "Enter edits · Ctrl+V pastes a block · Ctrl+D fills down · Ctrl+Shift+D sets the column · "
+            "Delete clears · F1 explains · Insert adds",
             quiet=True,
             size=8,
         )
@@ -140,7 +140,7 @@ class RunoffBench(Bench):
         self._reaches = Words("Reaches", bold=True, size=10)
         column.addWidget(self._reaches)
         column.addWidget(self.reach_sheet, 2)
-        # rain and flow of one event stand under each other on one axis of time
+        # rain and flow of one event have one time axis
         self.rain.follow_axis_of(self.flow)
         right = QWidget()
         plots = QVBoxLayout(right)
@@ -168,7 +168,7 @@ class RunoffBench(Bench):
         self.reaches.show_only(text)
 
     def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
+        """Apply another theme."""
         for model in (self.catchments, self.reaches):
             model.set_theme(theme)
         for plot in (self.rain, self.flow, self.unit):
@@ -180,7 +180,7 @@ class RunoffBench(Bench):
         self.sheet.setFocus()
 
     def refresh(self) -> None:
-        """Show sheets and plots anew."""
+        """Show sheets and plots again."""
         self.catchments.refresh()
         self.reaches.refresh()
         count = len(self.desk.study.catchments)
@@ -191,13 +191,13 @@ class RunoffBench(Bench):
         self.show_selected()
 
     def _show_head(self) -> None:
-        """How many catchments there are, and on how many elements acts count."""
+        """Show the number of catchments, and of the elements that actions apply to."""
         count, chosen = len(self.desk.study.catchments), len(self.desk.chosen)
         told = f"Catchments ({count})" if count else "Catchments: none yet"
-        self._head.setText(f"{told} · acts count on {chosen} elements" if chosen > 1 else told)
+        self._head.setText(f"{told} · actions apply to {chosen} elements" if chosen > 1 else told)
 
     def _show_what_is_known(self, key: str) -> None:
-        """Losses and unit hydrograph of a catchment whose flow cannot be computed."""
+        """Show losses and unit hydrograph of a catchment whose flow cannot be computed."""
         desk, element = self.desk, self.desk.elements.get(key)
         losses = response = None
         if isinstance(element, Catchment) and not desk.computing:
@@ -214,7 +214,7 @@ class RunoffBench(Bench):
         self._of.setText(desk.study.name_of(key) if key else "")
         if results is None or case is None:
             stops = [f for f in desk.findings if f.severity == "stop"]
-            why = "being computed …" if desk.computing else "not in this case." if not stops else (
+            why = "computing …" if desk.computing else "not in this case." if not stops else (
                 f"not computed: {stops[0].told(desk.study)}"
             )  # fmt: skip
             self._show_what_is_known(key)
