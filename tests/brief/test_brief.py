@@ -125,7 +125,7 @@ def test_the_map_shows_every_catchment_and_every_doubtful_depression(demo, drain
     for catchment in demo[0].catchments.values():
         if catchment.outline:
             assert catchment.name in told
-    assert told.count("filled") == 3
+    assert told.count("filled") == len(demo[0].terrain.depressions) == 1
     assert "Pellowford bridge" in told
 
 

@@ -6,7 +6,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import QUICK_STROKE, ThinLines
-from tarnwater.desk.benches.ground.tiles import MOST_NEW, Tiles
+from tarnwater.desk.benches.ground.tiles import MOST_NEW, Tiles, shades
 from tarnwater.desk.theme import LIGHT
 from tarnwater.study.pictures.map import Extent
 from tarnwater.terrain.lines import Lines
@@ -23,7 +23,7 @@ def extent():
 @pytest.fixture
 def tiles(qapp, extent):
     picture = np.random.default_rng(2).integers(1, 256, (extent.rows, extent.columns), dtype=np.uint8)
-    return Tiles(Pyramid.of(picture), extent, LIGHT)
+    return Tiles(Pyramid.of(picture), extent, shades(LIGHT))
 
 
 def drawn(tiles, view, smooth):

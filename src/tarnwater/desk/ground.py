@@ -13,7 +13,7 @@ from tarnwater.desk.aside import Aside
 from tarnwater.errors import OutletError
 from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
-from tarnwater.study.edits import slug
+from tarnwater.study.edits import slug, unused_name
 from tarnwater.study.edits.conditioning import ConditionedTerrain, condition_again, condition_terrain, terrain_of
 from tarnwater.study.edits.delineation import Survey, survey, take_survey
 from tarnwater.study.file import StudyFile
@@ -86,6 +86,8 @@ class Ground(QObject):
         self._tracing: Progress | None = None
         self._wanted = 0.0
         self._working: Progress | None = None
+        self._waiting: list[tuple[Callable[[], None], str]] = []
+        self._setting = ""
         desk.study_changed.connect(self.follow)
 
     @property
@@ -194,42 +196,54 @@ class Ground(QObject):
 
     def take_in(self, read: ElevationImport, source: str) -> None:
         """Condition a terrain in a thread, with the features and limits there are, and put it into the study."""
-        study, blobs = self.desk.study, self.desk.file.blobs
-        kept = () if study.terrain is None else _SETTINGS
-        settings = {name: getattr(study.terrain, name) for name in kept}
 
-        def make(progress: Progress) -> ConditionedTerrain:
-            return condition_terrain(
-                read.grid,
-                blobs,
-                source=source,
-                repairs=read.notes,
-                fills=read.fills,
-                features=study.ground_features,
-                progress=progress,
-                **settings,
-            )
+        def start() -> None:
+            study, blobs = self.desk.study, self.desk.file.blobs
+            kept = () if study.terrain is None else _SETTINGS
+            settings = {name: getattr(study.terrain, name) for name in kept}
 
-        self._condition(make, f"import the terrain {source}")
+            def make(progress: Progress) -> ConditionedTerrain:
+                return condition_terrain(
+                    read.grid,
+                    blobs,
+                    source=source,
+                    repairs=read.notes,
+                    fills=read.fills,
+                    features=study.ground_features,
+                    progress=progress,
+                    **settings,
+                )
+
+            self._condition(make, f"import the terrain {source}")
+
+        self._in_turn(start)
 
     def reshape(
         self,
         act: str,
         *,
-        features: Mapping[str, GroundFeature] | None = None,
+        change: Callable[[Study], Mapping[str, GroundFeature]] | None = None,
         treatments: Mapping[int, VoidTreatment] | None = None,
+        settings: Mapping[str, float] | None = None,
         then: Callable[[], None] | None = None,
-        **settings: float,
     ) -> None:
-        """Condition the terrain again in a thread, with other features, treatments of voids or limits, as one act."""
-        study, blobs = self.desk.study, self.desk.file.blobs
+        """Condition the terrain again in a thread, with other features, treatments of voids or limits, as one act.
 
-        def make(progress: Progress) -> ConditionedTerrain:
-            return condition_again(
-                study, blobs, features=features, treatments=treatments, progress=progress, **settings
-            )
+        ``change`` makes the features from the study as it is when the work begins.
+        """
 
-        self._condition(make, act, then)
+        def start() -> None:
+            study, blobs = self.desk.study, self.desk.file.blobs
+            features = None if change is None else change(study)
+
+            def make(progress: Progress) -> ConditionedTerrain:
+                return condition_again(
+                    study, blobs, features=features, treatments=treatments, progress=progress, **(settings or {})
+                )
+
+            self._condition(make, act, then)
+
+        self._in_turn(start)
 
     def _condition(
         self, make: Callable[[Progress], ConditionedTerrain], act: str, then: Callable[[], None] | None = None
@@ -264,36 +278,77 @@ class Ground(QObject):
 
         self._begin(work, done, "Conditioning the terrain")
 
-    def place_outlet(self, x: float, y: float, name: str, *, accept: bool = False) -> None:
-        """Add an outlet at a place, with its catchment."""
-        outlets = self.desk.study.outlets
-        outlet = Outlet(name=name, asked=(x, y), accepted_as_is=accept)
-        key = slug(name, {**self.desk.study.all_elements, **outlets})
-        self._survey({**outlets, key: outlet}, f"place the outlet {name}", lambda: self.desk.select(key))
+    def place_outlet(self, x: float, y: float, *, accept: bool = False) -> None:
+        """Add an outlet at a place, with its catchment, under the next free name."""
+
+        def start() -> None:
+            study = self.desk.study
+            name = unused_name(study, "Place")
+            outlet = Outlet(name=name, asked=(x, y), accepted_as_is=accept)
+            key = slug(name, {**study.all_elements, **study.outlets})
+            act = f"place the outlet {name}"
+            self._survey({**study.outlets, key: outlet}, act, lambda: self.desk.select(key))
+
+        self._in_turn(start)
 
     def move_outlet(self, key: str, x: float, y: float) -> None:
         """Move an outlet to another place; derived values are updated, typed ones are kept."""
-        outlets = self.desk.study.outlets
-        moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
-        self._survey({**outlets, key: moved}, f"move the outlet {moved.name}", lambda: self.desk.select(key))
+
+        def start() -> None:
+            outlets = self.desk.study.outlets
+            if key not in outlets:
+                self.desk.told.emit("The outlet was removed meanwhile.")
+                return
+            moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
+            self._survey({**outlets, key: moved}, f"move the outlet {moved.name}", lambda: self.desk.select(key))
+
+        self._in_turn(start)
 
     def remove_outlets(self, keys: Sequence[str], also: Sequence[tuple[str, str]] = ()) -> None:
         """Remove outlets with their catchments; elements that drained to them drain to the next ones.
 
         ``also`` names other elements, each with its condition or none, that go in the same act.
         """
-        outlets = self.desk.study.outlets
+        named = self.desk.study.outlets[keys[0]].name
         many = len(keys) + len(also)
-        act = f"remove the outlet {outlets[keys[0]].name}" if many == 1 else f"remove {many} elements"
-        self._survey({k: o for k, o in outlets.items() if k not in keys}, act, also_remove=also)
+        act = f"remove the outlet {named}" if many == 1 else f"remove {many} elements"
+
+        def start() -> None:
+            outlets = self.desk.study.outlets
+            self._survey({k: o for k, o in outlets.items() if k not in keys}, act, also_remove=also)
+
+        self._in_turn(start)
 
     def set_threshold(self, threshold: float) -> None:
         """Set the stream threshold area; outlets are snapped again."""
-        self._survey(self.desk.study.outlets, "set the stream threshold", stream_threshold=threshold)
+        act = "set the stream threshold"
+        self._in_turn(lambda: self._survey(self.desk.study.outlets, act, stream_threshold=threshold), act)
 
     def set_snap_radius(self, radius: float) -> None:
         """Set the snap radius, m; outlets are snapped again."""
-        self._survey(self.desk.study.outlets, "set the snap radius", snap_radius=radius)
+        act = "set the snap radius"
+        self._in_turn(lambda: self._survey(self.desk.study.outlets, act, snap_radius=radius), act)
+
+    def _in_turn(self, start: Callable[[], None], setting: str = "") -> None:
+        """Start some work on the ground, after the work that is under way.
+
+        Of one ``setting`` only the last value counts: work for an earlier one is given up.
+        """
+        if self._working is not None and setting and self._setting == setting:
+            superseded, self._working = self._working, None
+            self.desk.aside.cancel(superseded)
+        if self._working is None:
+            self._setting = setting
+            start()
+        else:
+            self._waiting = [w for w in self._waiting if not setting or w[1] != setting]
+            self._waiting.append((start, setting))
+
+    def _go_on(self) -> None:
+        """Start the work that waits."""
+        while self._working is None and self._waiting:
+            start, self._setting = self._waiting.pop(0)
+            start()
 
     def _survey(
         self,
@@ -332,15 +387,21 @@ class Ground(QObject):
         title: str,
         failed: Callable[[BaseException], None] | None = None,
     ) -> None:
-        if self._working is not None:
-            superseded, self._working = self._working, None
-            self.desk.aside.cancel(superseded)
-        progress = self.desk.aside.run(work, done, failed or self._failed, title, lambda: self._cancelled(progress))
+        def ended(answer: object) -> None:
+            done(answer)
+            self._go_on()
+
+        def gone_wrong(error: BaseException) -> None:
+            (failed or self._failed)(error)
+            self._go_on()
+
+        progress = self.desk.aside.run(work, ended, gone_wrong, title, lambda: self._cancelled(progress))
         self._working = progress
 
     def _cancelled(self, progress: Progress) -> None:
-        """The person cancelled the work: nothing was changed."""
+        """The person cancelled the work: nothing was changed, and what waits for it is not done."""
         if progress is self._working:
+            self._waiting = []
             self._working = None
             self.desk.told.emit("Stopped: the study is unchanged.")
         elif progress is self._loading:

@@ -104,6 +104,9 @@ def style_sheet(theme: Theme) -> str:
     QPushButton[here="true"] {{ color: {t.loss}; }}
     QPushButton[small="true"] {{ font-size: 8pt; color: {t.water}; padding: 0px; }}
     QPushButton:checked {{ background: {t.chosen}; border: 1px solid {t.water}; }}
+    QPushButton[tab="true"] {{ border: none; border-bottom: 2px solid transparent; padding: 2px 4px; }}
+    QPushButton[tab="true"]:checked {{ border-bottom-color: {t.water}; color: {t.ink}; background: {t.paper}; }}
+    QPushButton[tab="true"]:focus {{ color: {t.water}; }}
     QFrame[panel="true"] {{ background: {t.raised}; border: 1px solid {t.rule}; }}
     QFrame[panel="true"] QLabel, QFrame[panel="true"] QSlider {{ background: transparent; border: none; }}
     QProgressBar {{ background: {t.rule}; border: none; }}

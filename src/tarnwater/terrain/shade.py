@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -39,17 +40,26 @@ class Pyramid:
     levels: tuple[np.ndarray, ...]
 
     @classmethod
-    def of(cls, picture: np.ndarray) -> Pyramid:
-        """Build the levels of a picture."""
+    def of(cls, picture: np.ndarray, *, keep: Literal["mean", "most"] = "mean") -> Pyramid:
+        """Build the levels of a picture, of the mean of each two by two cells, or of the greatest value in them."""
+        halve = _halved if keep == "mean" else _most
         levels = [np.ascontiguousarray(picture)]
         while max(levels[-1].shape) > COARSEST:
-            levels.append(_halved(levels[-1]))
+            levels.append(halve(levels[-1]))
         return cls(tuple(levels))
 
     def level_for(self, cells_a_pixel: float) -> int:
         """The coarsest level with at least one cell for every pixel."""
         level = int(np.floor(np.log2(max(cells_a_pixel, 1.0))))
         return min(level, len(self.levels) - 1)
+
+
+def _most(picture: np.ndarray) -> np.ndarray:
+    """Greatest value of each two by two cells."""
+    rows, columns = picture.shape
+    padded = np.pad(picture, ((0, rows % 2), (0, columns % 2)))
+    found: np.ndarray = padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2).max(axis=(1, 3))
+    return found
 
 
 def _halved(picture: np.ndarray) -> np.ndarray:

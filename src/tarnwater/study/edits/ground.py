@@ -10,8 +10,9 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused, UnknownName
 from tarnwater.progress import Progress
-from tarnwater.study.document import Study, checked
+from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditioning import condition_again
 from tarnwater.study.edits.delineation import survey, take_survey
 from tarnwater.study.edits.names import slug
@@ -64,6 +65,21 @@ def feature_named(study: Study, name: str) -> str:
         if name == key or feature.name.casefold() == name.casefold():
             return key
     raise UnknownName(name, [f.name for f in study.ground_features.values()], kind="feature of the ground")
+
+
+def resized(feature: GroundFeature, size: float) -> GroundFeature:
+    """The feature with another height or depth, m; `OutOfRange` if it cannot be."""
+    return checked(lambda: type(feature)(**feature.model_dump() | {feature.size: size}), feature.name)
+
+
+@edit(lambda study, key, name: f"rename {study.ground_features[key].name} to {name}")
+def rename_feature(study: Study, key: str, name: str) -> Study:
+    """Give a feature another name; `EditRefused` if another one has it."""
+    feature = study.ground_features[key]
+    if any(f.name.casefold() == name.strip().casefold() for k, f in study.ground_features.items() if k != key):
+        raise EditRefused(f"there is already a feature “{name}”.", where=feature.name, remedy="Choose another name.")
+    renamed = checked(lambda: type(feature)(**feature.model_dump() | {"name": name}), feature.name)
+    return changed(study, ground_features=study.ground_features.with_entry(key, renamed))
 
 
 def reshape(

@@ -26,6 +26,9 @@ from tarnwater.terrain.measures import profile_of_line
 from tarnwater.terrain.shade import Pyramid, hillshade
 from tarnwater.terrain.streams import StreamField
 
+#: Rows of a terrain that are worked on at a time.
+STRIP = 512
+
 #: Streams can be drawn down to this many cells.
 FEWEST_STREAM_CELLS = 50
 
@@ -58,13 +61,24 @@ class Extent:
         return self.north - self.rows * self.height
 
 
+#: Codes of changed ground: from 1 for a little lowered, from 128 for a little raised ground.
+RAISED = 128
+
+#: Least change that is shown, m, and steps for each doubling of it.
+LEAST_SHOWN, STEPS_A_DOUBLING = 0.01, 10
+
+
 @dataclass(frozen=True, eq=False)
 class GroundPicture:
-    """A picture of a terrain: relief shading, and the streams at its threshold."""
+    """A picture of a terrain: relief shading, the streams at its threshold, and where the ground was changed.
+
+    ``moved`` holds codes: 0 where it was not, up to 127 where it was lowered, from `RAISED` where it was raised.
+    """
 
     extent: Extent
     light: Pyramid
     streams: Lines
+    moved: Pyramid
 
     def save(self, path: Path) -> None:
         """Save it in a file, completely or not at all."""
@@ -76,6 +90,7 @@ class GroundPicture:
                 file,
                 extent=np.array([e.west, e.north, e.width, e.height, e.rows, e.columns, e.metres]),
                 light=self.light.levels[0],
+                moved=self.moved.levels[0],
                 points=self.streams.points,
                 first=self.streams.first,
                 weight=self.streams.weight,
@@ -90,7 +105,8 @@ class GroundPicture:
                 west, north, width, height, rows, columns, metres = kept["extent"].tolist()
                 extent = Extent(west, north, width, height, int(rows), int(columns), metres)
                 streams = Lines(kept["points"], kept["first"], kept["weight"])
-                return cls(extent, Pyramid.of(kept["light"]), streams)
+                moved = Pyramid.of(kept["moved"], keep="most")
+                return cls(extent, Pyramid.of(kept["light"]), streams, moved)
         except (OSError, ValueError, KeyError, EOFError, BadZipFile):
             return None
 
@@ -99,7 +115,21 @@ def picture_of(drainage: Drainage, streams: Lines) -> GroundPicture:
     """The picture of a drained terrain with some streams on it."""
     grid = drainage.grid
     light = hillshade(grid.heights, grid.dx, grid.dy)
-    return GroundPicture(Extent.of(grid), Pyramid.of(light), streams)
+    moved = Pyramid.of(_moved_ground(grid.heights, drainage.filled), keep="most")
+    return GroundPicture(Extent.of(grid), Pyramid.of(light), streams, moved)
+
+
+def _moved_ground(raw: np.ndarray, conditioned: np.ndarray) -> np.ndarray:
+    """Codes (uint8) of how far the ground was raised or lowered; strip by strip, to need little memory."""
+    codes = np.zeros(raw.shape, np.uint8)
+    for top in range(0, len(raw), STRIP):
+        strip = slice(top, top + STRIP)
+        change = np.nan_to_num(conditioned[strip] - raw[strip], nan=0.0)
+        with np.errstate(divide="ignore"):
+            step = 1 + STEPS_A_DOUBLING * np.log2(np.abs(change) / LEAST_SHOWN)
+        step = np.clip(step, 0, RAISED - 1).astype(np.uint8)
+        codes[strip] = np.where(step > 0, np.where(change > 0, np.minimum(step, 126) + RAISED, step), 0)
+    return codes
 
 
 def stream_field(drainage: Drainage) -> StreamField:

@@ -8,7 +8,7 @@ import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
-from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature
+from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature, Sign
 from tarnwater.terrain.shaping import Effect, ShapedGround
 
 
@@ -26,6 +26,8 @@ class BurnedStream(GroundFeature):
     source: ClassVar[str] = "stream burning, with a bed that never rises"
     verified: ClassVar[str] = "a ditch across a plane: area, peak and volume by hand"
     stage: ClassVar[int] = 1
+    sign: ClassVar[Sign] = "broken"
+    letter: ClassVar[str] = "B"
     leads_water: ClassVar[bool] = True
 
     def apply(self, ground: ShapedGround, line: Floats) -> Effect:

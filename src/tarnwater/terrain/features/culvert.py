@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature
+from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature, Sign
 from tarnwater.terrain.shaping import Effect, ShapedGround
 
 
@@ -22,6 +22,8 @@ class Culvert(GroundFeature):
     source: ClassVar[str] = "linear invert between the ground at both ends"
     verified: ClassVar[str] = "a bank across a plane: area, peak and volume by hand"
     stage: ClassVar[int] = 1
+    sign: ClassVar[Sign] = "double"
+    letter: ClassVar[str] = "C"
     leads_water: ClassVar[bool] = True
 
     def apply(self, ground: ShapedGround, line: Floats) -> Effect:

@@ -11,6 +11,9 @@ from tarnwater.methods import OneOf
 from tarnwater.parameters import Model, Name
 from tarnwater.terrain.shaping import Effect, ShapedGround
 
+#: Signs of features on the map: a double line, a broken line, a line with ticks, a ring.
+Sign = Literal["double", "broken", "ticked", "ring"]
+
 
 class GroundFeature(Model, ABC):
     """A feature of the ground; ``line`` is the digest of its line or place.
@@ -33,8 +36,10 @@ class GroundFeature(Model, ABC):
     stage: ClassVar[int]
     #: Whether water should run along it, so that filled water on it is a doubt.
     leads_water: ClassVar[bool] = False
-    #: Whether it is drawn as a line or as one place.
+    #: Whether it is drawn as a line or as one place, with which sign, and by which letter it is taken up.
     drawn_as: ClassVar[Literal["line", "place"]] = "line"
+    sign: ClassVar[Sign]
+    letter: ClassVar[str]
 
     #: Features by tag.
     known: ClassVar[dict[str, type[GroundFeature]]] = {}
@@ -57,6 +62,11 @@ class GroundFeature(Model, ABC):
         if tag not in GroundFeature.known:
             raise UnknownName(tag, GroundFeature.known, kind="feature of the ground")
         return GroundFeature.known[tag]
+
+    @property
+    def size(self) -> str:
+        """The field of its one parameter, a height or depth; empty if it has none."""
+        return next((name for name, _ in self.quantities()), "")
 
     @abstractmethod
     def apply(self, ground: ShapedGround, line: Floats) -> Effect:

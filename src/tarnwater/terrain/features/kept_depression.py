@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature
+from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature, Sign
 from tarnwater.terrain.shaping import Effect, ShapedGround
 
 
@@ -16,12 +16,14 @@ class KeptDepression(GroundFeature):
 
     kind: Literal["kept-depression"] = "kept-depression"
 
-    title: ClassVar[str] = "depression that keeps its water"
+    title: ClassVar[str] = "kept depression"
     meaning: ClassVar[str] = "does not fill and overflow; the land that drains to it is left out of catchments"
     equation: ClassVar[str] = "its deepest cell is an end of the flow"
     source: ClassVar[str] = "closed basin"
     verified: ClassVar[str] = "a pit in a plane: closed area, area and peak by hand"
     stage: ClassVar[int] = 3
+    sign: ClassVar[Sign] = "ring"
+    letter: ClassVar[str] = "K"
     drawn_as: ClassVar[Literal["line", "place"]] = "place"
 
     def apply(self, ground: ShapedGround, line: Floats) -> Effect:

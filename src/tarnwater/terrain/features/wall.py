@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
-from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature
+from tarnwater.terrain.features.feature import OFF_THE_GROUND, GroundFeature, Sign
 from tarnwater.terrain.shaping import Effect, ShapedGround
 
 
@@ -24,6 +24,8 @@ class Wall(GroundFeature):
     source: ClassVar[str] = "cells that share an edge, so that no water passes diagonally"
     verified: ClassVar[str] = "a wall down a plane: area and peak by hand"
     stage: ClassVar[int] = 2
+    sign: ClassVar[Sign] = "ticked"
+    letter: ClassVar[str] = "W"
 
     def apply(self, ground: ShapedGround, line: Floats) -> Effect:
         """Raise the cells of the line, except those of culverts."""

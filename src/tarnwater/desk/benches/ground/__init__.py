@@ -2,26 +2,45 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from tarnwater.brief.ground import GroundRow
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
+from tarnwater.desk.benches.ground.ground_changes import GroundChanges
+from tarnwater.desk.benches.ground.hand import Place, Tool
+from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.benches.ground.legend import MapLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
+from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
+from tarnwater.study.document import Study
+from tarnwater.study.edits import slug
+from tarnwater.study.edits.ground import drawn_feature, unused_feature_name
 from tarnwater.study.pictures.map import path_of, profile_plot
+from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
     from tarnwater.desk.widgets.plot_view import PlotView
@@ -34,6 +53,10 @@ HINTS = {
     "link": "Drag to the element that one drains into, or to open ground · Ctrl+L by name · Esc leaves the tool",
 }
 
+
+HOW_DRAWN = "click at each place (arrows and Space), twice at the last (Enter) · Backspace takes one back · Esc leaves"
+
+HOW_PLACED = "click (or arrows, Enter) · Esc leaves"
 
 FIRST_PROFILE = "The long profile appears when the terrain is open."
 
@@ -51,12 +74,29 @@ class GroundBench(Bench):
         self.outlet_button = QPushButton("Outlet   O")
         self.link_button = QPushButton("Link   L")
         self._whole_button = QPushButton("Whole map   Home")
+        self.feature_button = QPushButton("Ground feature   G")
+        self.feature_button.setCheckable(True)
+        self.feature_button.clicked.connect(self.ask_feature)
+        self._features = QMenu(self)
+        for tag, model in GroundFeature.known.items():
+            entry = self._features.addAction(f"{model.title[:1].upper()}{model.title[1:]}   {model.letter}")
+            assert entry is not None
+            entry.setToolTip(model.meaning)
+            entry.triggered.connect(partial(self._take, "feature", tag))
         for button, name in (
             (self.outlet_button, "Drop an outlet"),
             (self.link_button, "Draw a link"),
+            (self.feature_button, "Draw a feature of the ground"),
             (self._whole_button, "Show the whole map"),
         ):
             button.setAccessibleName(name)
+        self.layers_panel = LayersPanel(self.canvas.layers)
+        self.layers_panel.setParent(self.canvas)
+        self.layers_panel.hide()
+        self.layers_button = QPushButton("Layers   Y")
+        self.layers_button.setAccessibleName("Show the layers of the map")
+        self.layers_button.setCheckable(True)
+        self.layers_button.toggled.connect(self._show_layers)
         self.legend = MapLegend(theme)
         self.legend.setParent(self.canvas)
         self.legend.hide()
@@ -80,8 +120,13 @@ class GroundBench(Bench):
         )
         self._hint = Words("", quiet=True, size=8)
         self._said = Words("", size=8.5)
+        self.changes = GroundChanges(desk, theme)
+        self.changes.row_chosen.connect(self._lead_to_change)
+        self.profile_tab, self.changes_tab = QPushButton("Long profile"), QPushButton("Ground changes")
         self._lay_out()
         canvas = self.canvas
+        canvas.feature_drawn.connect(self._add_feature)
+        canvas.feature_chosen.connect(self._choose_feature)
         canvas.tool_changed.connect(self._show_tool)
         canvas.outlet_asked.connect(self._place_outlet)
         canvas.outlet_moved.connect(desk.ground.move_outlet)
@@ -90,6 +135,8 @@ class GroundBench(Bench):
         canvas.join_asked.connect(self._lead_through)
         canvas.said.connect(self._say)
         desk.ground.changed.connect(self.refresh)
+        QShortcut(QKeySequence("Y"), self.canvas, self.layers_button.toggle, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(QKeySequence("G"), self.canvas, self.ask_feature, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence("Ctrl+0"), self, self.canvas.show_whole)
         self._show_tool()
 
@@ -109,11 +156,15 @@ class GroundBench(Bench):
     def _lay_out(self) -> None:
         tools = QVBoxLayout(self.canvas)
         tools.setContentsMargins(12, 12, 12, 12)
-        for button in (self.outlet_button, self.link_button, self._whole_button):
+        for button in (self.outlet_button, self.link_button, self.feature_button, self._whole_button):
             tools.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addSpacing(6)
         tools.addWidget(self.threshold, 0, Qt.AlignmentFlag.AlignLeft)
-        tools.addWidget(self.legend_button, 0, Qt.AlignmentFlag.AlignLeft)
+        shown = QHBoxLayout()
+        shown.addWidget(self.layers_button)
+        shown.addWidget(self.legend_button)
+        shown.addStretch(1)
+        tools.addLayout(shown)
         tools.addStretch(1)
         tools.addWidget(self._empty)
         tools.addStretch(2)
@@ -128,13 +179,13 @@ class GroundBench(Bench):
         column.setSpacing(0)
         column.addWidget(self.canvas, 1)
         column.addLayout(line)
-        lower = QWidget()
-        below = QVBoxLayout(lower)
-        below.setContentsMargins(14, 2, 10, 4)
+        self._profile_part = QWidget()
+        profile = QVBoxLayout(self._profile_part)
+        profile.setContentsMargins(0, 0, 0, 0)
         self._until_profile = Words("", quiet=True, size=8.5)
         self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
-        below.addWidget(self._until_profile)
-        self._profile_part = lower
+        profile.addWidget(self._until_profile)
+        lower = self._lower = self._make_lower()
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(upper)
         splitter.addWidget(lower)
@@ -146,23 +197,70 @@ class GroundBench(Bench):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(splitter)
 
+    def _make_lower(self) -> QWidget:
+        """The part under the map: the long profile, or the changes of the ground."""
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(14, 2, 10, 4)
+        self._views = QStackedWidget()
+        tabs = QHBoxLayout()
+        choice = QButtonGroup(self)
+        for number, (tab, view) in enumerate(
+            ((self.profile_tab, self._profile_part), (self.changes_tab, self.changes))
+        ):
+            tab.setCheckable(True)
+            tab.setProperty("tab", True)
+            tab.setAccessibleName(f"Show the {tab.text().lower()}")
+            choice.addButton(tab, number)
+            tabs.addWidget(tab)
+            self._views.addWidget(view)
+        tabs.addStretch(1)
+        self.profile_tab.setChecked(True)
+        choice.idClicked.connect(self._views.setCurrentIndex)
+        below.addLayout(tabs)
+        below.addWidget(self._views, 1)
+        return lower
+
+    def show_changes(self) -> None:
+        """Show the changes of the ground under the map."""
+        self.changes_tab.setChecked(True)
+        self._views.setCurrentIndex(1)
+
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
+        self.changes.model.theme = theme
         self.canvas.set_theme(theme)
         self.legend.theme = theme
         super().set_theme(theme)
         if "profile" in self.__dict__:
             self.profile.set_theme(theme)
 
+    def _show_layers(self, shown: bool) -> None:
+        self._place_panels()
+        self.layers_panel.setVisible(shown)
+        self.layers_panel.raise_()
+        if shown:
+            self.layers_panel.list.setFocus()
+        else:
+            self.canvas.setFocus()
+
+    def _place_panels(self) -> None:
+        """Put the layers, and the legend below or beside them, into the right corner of the map."""
+        right = self.canvas.width() - 12
+        self.layers_panel.move(max(right - self.layers_panel.width(), 0), 12)
+        if self.layers_button.isChecked():
+            right -= self.layers_panel.width() + 8
+        self.legend.move(max(right - self.legend.width(), 0), 12)
+
     def _show_legend(self, shown: bool) -> None:
-        self.legend.move(max(self.canvas.width() - self.legend.width() - 12, 0), 12)
+        self._place_panels()
         self.legend.setVisible(shown)
         self.legend.raise_()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
         """Keep the legend in its corner of the map."""
         super().resizeEvent(event)
-        self._show_legend(self.legend_button.isChecked())
+        self._place_panels()
 
     def take_focus(self) -> None:
         """Work begins on the map."""
@@ -174,7 +272,10 @@ class GroundBench(Bench):
         bare = not mapped and not self.desk.study.catchments
         self._empty.setVisible(bare)
         self.outlet_button.setVisible(mapped)
-        for button in (self.link_button, self._whole_button, self.legend_button):
+        self.feature_button.setVisible(mapped)
+        self._lower.setVisible(mapped)
+        self.changes.refresh()
+        for button in (self.link_button, self._whole_button, self.legend_button, self.layers_button):
             button.setVisible(not bare)
         self._show_hint()
         self.threshold.refresh()
@@ -188,7 +289,6 @@ class GroundBench(Bench):
 
     def _show_profile(self) -> None:
         desk, drainage = self.desk, self.desk.ground.drainage
-        self._profile_part.setVisible(desk.study.terrain is not None and bool(desk.study.outlets))
         if drainage is None and "profile" not in self.__dict__:
             self._until_profile.setText(FIRST_PROFILE)
             return
@@ -220,13 +320,56 @@ class GroundBench(Bench):
         name = edits.unused_name(self.desk.study, "Confluence")
         self.desk.lead_through(up, Confluence(name=name, place=(x, y)))
 
-    def _take(self, tool: str) -> None:
-        self.canvas.take_tool(tool)  # type: ignore[arg-type]
+    def _take(self, tool: Tool, kind: str = "") -> None:
+        self.canvas.take_tool(tool, kind)
         self.canvas.setFocus()
+
+    def ask_feature(self) -> None:
+        """Ask which feature is to be drawn; leave the tool if one is being drawn."""
+        if self.canvas.hand.tool == "feature":
+            self._take("feature", self.canvas.hand.kind)
+            return
+        self.feature_button.setChecked(False)
+        self._features.popup(self.feature_button.mapToGlobal(self.feature_button.rect().topRight()))
+
+    def _add_feature(self, kind: str, line: list[Place]) -> None:
+        """Put a drawn feature into the study."""
+        desk = self.desk
+        try:
+            key, feature = drawn_feature(desk.study, kind, line, desk.file.blobs)
+        except TarnwaterError as error:
+            desk.told.emit(str(error))
+            return
+
+        def change(study: Study) -> dict[str, GroundFeature]:
+            name = feature.name
+            if name in {f.name for f in study.ground_features.values()}:
+                name = unused_feature_name(study.ground_features, feature.title.capitalize())
+            return {
+                **study.ground_features,
+                slug(name, study.ground_features): feature.model_copy(update={"name": name}),
+            }
+
+        self.canvas.choose_feature(key)
+        desk.ground.reshape(
+            f"draw the {feature.title} {feature.name}", change=change, then=lambda: self._choose_feature(key)
+        )
+
+    def _choose_feature(self, key: str) -> None:
+        """Show a feature in the table."""
+        self.show_changes()
+        self.changes.choose(key)
+
+    def _lead_to_change(self, row: GroundRow) -> None:
+        """Show the chosen change on the map."""
+        self.canvas.choose_feature(row.key if row.is_feature else "")
+        if row.place is not None:
+            self.canvas.lead_to(*row.place)
 
     def _show_tool(self) -> None:
         self.outlet_button.setChecked(self.canvas.hand.tool == "outlet")
         self.link_button.setChecked(self.canvas.hand.tool == "link")
+        self.feature_button.setChecked(self.canvas.hand.tool == "feature")
         self._show_hint()
         self._say("")
 
@@ -238,13 +381,21 @@ class GroundBench(Bench):
     def _show_hint(self) -> None:
         study = self.desk.study
         first = study.terrain is not None and not study.outlets and not self.canvas.hand.tool
-        hint = FIRST_HINT if first else HINTS[self.canvas.hand.tool]
+        hint = FIRST_HINT if first else self._hint_of_tool()
         if study.terrain is not None and study.terrain.grid not in self.desk.file.blobs:
             hint = "The elevation grid is missing from the study file: open the terrain again (Ctrl+T)."
         self._hint.setText(hint)
 
+    def _hint_of_tool(self) -> str:
+        hand = self.canvas.hand
+        if hand.tool != "feature":
+            return HINTS[hand.tool]
+        model = GroundFeature.of_tag(hand.kind)
+        how = HOW_PLACED if model.drawn_as == "place" else HOW_DRAWN
+        return f"{model.title[:1].upper()}{model.title[1:]}: {model.meaning} · {how}"
+
     def _place_outlet(self, x: float, y: float, as_it_is: bool) -> None:
-        self.desk.ground.place_outlet(x, y, edits.unused_name(self.desk.study, "Place"), accept=as_it_is)
+        self.desk.ground.place_outlet(x, y, accept=as_it_is)
 
     # opening a terrain
 

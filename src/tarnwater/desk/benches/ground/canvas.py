@@ -18,8 +18,10 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap
 from tarnwater.desk.benches.ground.hand import Grasp, Tool
-from tarnwater.desk.benches.ground.hints import told_of, words_at, words_of_place
+from tarnwater.desk.benches.ground.hints import told_of, words_at, words_of_line, words_of_place
+from tarnwater.desk.benches.ground.layers import Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.painting import MapPainter
 from tarnwater.desk.benches.ground.scene import Scene, shapes_of
@@ -33,6 +35,7 @@ from tarnwater.study.document.conditions import resolve
 from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.study.pictures.layout import Way, neighbour
 from tarnwater.study.pictures.map import Extent, catchment_at
+from tarnwater.terrain.features import GroundFeature
 
 #: Distance of the pointer from which a press is a drag, pixels.
 DRAG = 5.0
@@ -44,6 +47,12 @@ AIM = 9.0
 SETTLE = 140
 
 
+#: Kinds of features by the letter that takes them up.
+_BY_LETTER = {model.letter: tag for tag, model in GroundFeature.known.items()}
+
+_COMMANDS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+
+
 class MapCanvas(QWidget):
     """Wheel and + - zoom, dragging the ground pans; a click selects; arrows follow the water."""
 
@@ -53,6 +62,8 @@ class MapCanvas(QWidget):
     element_moved = pyqtSignal(str, float, float)
     link_asked = pyqtSignal(str, str)
     join_asked = pyqtSignal(str, float, float)
+    feature_drawn = pyqtSignal(str, list)
+    feature_chosen = pyqtSignal(str)
     said = pyqtSignal(str)
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
@@ -67,7 +78,10 @@ class MapCanvas(QWidget):
         self.hand = Grasp()
         self.scene = Scene(Network({}, {}), desk.file.blobs)
         self.complete = False
-        self._painting = MapPainter(desk, theme)
+        self.features = FeaturesOnMap(desk)
+        self.layers = Layers(self)
+        self.layers.changed.connect(self.update)
+        self._painting = MapPainter(desk, theme, self.features, self.layers)
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
         self._settled.setInterval(SETTLE)
@@ -137,16 +151,18 @@ class MapCanvas(QWidget):
         """Centre the map on a place, and mark it."""
         self.hand.marked = x, y
         if self.view is not None:
-            self.view = replace(self.view, x=x, y=y)
+            px, py = self.view.pixel(x, y)
+            if not (20 < px < self.width() - 20 and 20 < py < self.height() - 20):
+                self.view = replace(self.view, x=x, y=y)
         self.update()
 
-    def take_tool(self, tool: Tool) -> None:
-        """Take a tool, or leave it if it is already taken."""
-        self.hand.tool = "" if tool == self.hand.tool else tool
-        self.hand.cross = None
-        if self.hand.tool == "outlet" and self.view is not None:
-            self.hand.cross = (self.view.x, self.view.y)
-            self._try_outlet(*self.hand.cross)
+    def take_tool(self, tool: Tool, kind: str = "") -> None:
+        """Take a tool, or leave it if it is already taken; ``kind`` is the tag of the feature to draw."""
+        leaves = (tool, kind) == (self.hand.tool, self.hand.kind)
+        self.hand.tool, self.hand.kind = ("", "") if leaves else (tool, kind)
+        self.hand.cross, self.hand.line = None, []
+        if self.hand.tool in ("outlet", "feature") and self.view is not None:
+            self._try(self.view.x, self.view.y)
         self.setCursor(Qt.CursorShape.CrossCursor if self.hand.tool else Qt.CursorShape.ArrowCursor)
         self.tool_changed.emit()
         self.update()
@@ -210,19 +226,17 @@ class MapCanvas(QWidget):
         self.hand.pointer = here
         place = self.view.place(here.x(), here.y())
         if self.hand.pressed is None:
-            if self.hand.tool == "outlet":
-                self.hand.cross = place
-                self._try_outlet(*place)
+            if self.hand.tool in ("outlet", "feature"):
+                self._try(*place)
             if self.extent is not None and not self.hand.tool:
                 self.said.emit(words_of_place(self.desk, place))
             return
         if not self.hand.dragging and (here - self.hand.pressed).manhattanLength() < DRAG:
             return
         self.hand.dragging = True
-        if self.hand.grasped and self.hand.tool != "outlet":
+        if self.hand.grasped and self.hand.tool in ("", "link"):
             if self.hand.tool == "" and self._outlet_grasped():
-                self.hand.cross = place
-                self._try_outlet(*place)
+                self._try(*place)
             self.update()
         elif before is not None:
             step = here - before
@@ -255,6 +269,14 @@ class MapCanvas(QWidget):
         if self.hand.tool == "outlet":
             self.outlet_asked.emit(*self._aimed(place, as_it_is), as_it_is)
             return
+        if self.hand.tool == "feature":
+            self._add_place(place)
+            return
+        feature = "" if grasped or self.view is None else self.features.nearest(self.view, *self.view.pixel(*place))
+        if feature:
+            self.choose_feature(feature)
+            self.feature_chosen.emit(feature)
+            return
         key = grasped or catchment_at(self.scene.network, self.desk.file.blobs, *place)
         if key:
             self.desk.select(key)
@@ -282,11 +304,6 @@ class MapCanvas(QWidget):
             self.element_moved.emit(key, *place)
 
     @property
-    def _cross_of_outlet(self) -> tuple[float, float] | None:
-        """The place at which an outlet is previewed; None with another tool."""
-        return self.hand.cross if self.hand.tool == "outlet" else None
-
-    @property
     def _aim(self) -> float:
         """Accuracy of the pointer, m."""
         return 0.0 if self.view is None or self.extent is None else AIM / self.view.scale * self.extent.metres
@@ -301,6 +318,53 @@ class MapCanvas(QWidget):
         except OutletError:
             return place
         return found.place if found is not None and found.moved > terrain.snap_radius else place
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+        """End the line that is being drawn; its last place was set by the first click."""
+        if self.hand.tool == "feature":
+            self._end_line()
+        else:
+            self.mousePressEvent(event)
+
+    def choose_feature(self, key: str) -> None:
+        """Show a feature as the chosen one; none with an empty key."""
+        self.hand.feature = key
+        self.update()
+
+    # drawing of features
+
+    def _add_place(self, place: tuple[float, float]) -> None:
+        """Add a place to the line that is being drawn; a feature at one place is done with it."""
+        if not self.hand.line or self.hand.line[-1] != place:
+            self.hand.line.append(place)
+        if GroundFeature.of_tag(self.hand.kind).drawn_as == "place":
+            self._end_line()
+        else:
+            self._try(*place)
+
+    def _take_place_back(self) -> None:
+        if self.hand.line:
+            self.hand.line.pop()
+        self.update()
+
+    def _end_line(self) -> None:
+        """Hand over the line that was drawn, if it is one."""
+        model = GroundFeature.of_tag(self.hand.kind)
+        if model.drawn_as == "line" and len(self.hand.line) < 2:
+            self.said.emit(f"A {model.title} is a line: click (or Space) at each of its places, the last one twice.")
+            return
+        line, self.hand.line = self.hand.line, []
+        self.feature_drawn.emit(self.hand.kind, line)
+        self.update()
+
+    def _try(self, x: float, y: float) -> None:
+        """Preview an outlet, or the next place of a line."""
+        self.hand.cross = (x, y)
+        if self.hand.tool == "feature":
+            self.said.emit(words_of_line(self.desk, self.hand.line, (x, y)))
+            self.update()
+        else:
+            self._try_outlet(x, y)
 
     def _try_outlet(self, x: float, y: float) -> None:
         try:
@@ -336,9 +400,16 @@ class MapCanvas(QWidget):
             self.take_tool("outlet")
         elif key == Qt.Key.Key_L:
             self.take_tool("link")
+        elif event.text().upper() in _BY_LETTER and self.extent is not None and not event.modifiers() & _COMMANDS:
+            self.take_tool("feature", _BY_LETTER[event.text().upper()])
+        elif key == Qt.Key.Key_Escape and self.hand.line:
+            self.hand.line = []
+            self.update()
         elif key == Qt.Key.Key_Escape:
             self.hand.let_go()
-            self.take_tool(self.hand.tool)
+            self.take_tool(self.hand.tool, self.hand.kind)
+        elif self.hand.tool == "feature" and self._key_of_line(key):
+            return
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self._moved(self.view.zoomed(1.25, *middle, self.extent))
         elif key == Qt.Key.Key_Minus:
@@ -354,19 +425,33 @@ class MapCanvas(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def _key_of_line(self, key: int) -> bool:
+        """Space adds the place of the cross, Backspace takes the last one away, Enter ends the line."""
+        if key == Qt.Key.Key_Space and self.hand.cross is not None:
+            self._add_place(self.hand.cross)
+        elif key == Qt.Key.Key_Backspace:
+            self._take_place_back()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if self.hand.cross is not None and GroundFeature.of_tag(self.hand.kind).drawn_as == "place":
+                self._add_place(self.hand.cross)
+            else:
+                self._end_line()
+        else:
+            return False
+        return True
+
     def _arrow(self, way: Way, *, shift: bool) -> None:
         assert self.view is not None
         across = {"left": -1, "right": 1}.get(way, 0)
         up = {"down": -1, "up": 1}.get(way, 0)
         extent = self.extent
-        if self.hand.tool == "outlet" and self.hand.cross is not None and extent is not None:
+        if self.hand.tool in ("outlet", "feature") and self.hand.cross is not None and extent is not None:
             step = 10 if shift else 1
             x, y = self.hand.cross[0] + across * step * extent.width, self.hand.cross[1] + up * step * extent.height
-            self.hand.cross = (x, y)
             px, py = self.view.pixel(x, y)
             if not (20 < px < self.width() - 20 and 20 < py < self.height() - 20):
                 self.view = replace(self.view, x=x, y=y)
-            self._try_outlet(x, y)
+            self._try(x, y)
         elif shift:
             self._moved(self.view.moved(-60 * across, 60 * up))
         elif self.desk.selection in self.scene.network.elements:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from PyQt6.QtCore import QPointF
@@ -10,19 +10,25 @@ from PyQt6.QtCore import QPointF
 from tarnwater.errors import OutletError
 from tarnwater.terrain.outlets import Snapped
 
-Tool = Literal["", "outlet", "link"]
+Tool = Literal["", "outlet", "link", "feature"]
+
+Place = tuple[float, float]
 
 
 @dataclass
 class Grasp:
     """The tool taken up, the place that is tried with what an outlet there would be, and what a press holds.
 
-    ``marked`` and ``cross`` are places on the ground; ``pressed`` and ``pointer`` are on the screen.
+    ``marked`` and ``cross`` are places on the ground; ``pressed`` and ``pointer`` are on the screen. ``kind`` is the
+    tag of the feature that is drawn, ``line`` its places so far; ``feature`` is the chosen one's key.
     """
 
     tool: Tool = ""
-    marked: tuple[float, float] | None = None
-    cross: tuple[float, float] | None = None
+    kind: str = ""
+    line: list[Place] = field(default_factory=list)
+    feature: str = ""
+    marked: Place | None = None
+    cross: Place | None = None
     ghost: Snapped | OutletError | None = None
     pressed: QPointF | None = None
     pointer: QPointF | None = None
@@ -33,3 +39,4 @@ class Grasp:
         """Let go of everything but the tool."""
         self.cross = self.ghost = self.pressed = None
         self.dragging = False
+        self.line = []

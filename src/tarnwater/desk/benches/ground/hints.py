@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+from itertools import pairwise
+
 from PyQt6.QtCore import QPointF
 
 from tarnwater import units
@@ -27,6 +31,15 @@ def words_of_place(desk: Desk, place: tuple[float, float]) -> str:
     height = units.show(float(grid.heights[row, column]), "height", system)
     area = units.show(float(drainage.upstream[row, column] * grid.cell_area), "area", system)
     return f"{text} · {height} · {area} drain here"
+
+
+def words_of_line(desk: Desk, line: Sequence[tuple[float, float]], place: tuple[float, float]) -> str:
+    """Length of a line that is being drawn, up to a place, and the height there."""
+    picture = desk.ground.picture
+    metres = 1.0 if picture is None else picture.extent.metres
+    length = metres * sum(math.dist(a, b) for a, b in pairwise([*line, place]))
+    told = f"{units.show(length, 'length', desk.study.units)} long · " if line else ""
+    return told + words_of_place(desk, place)
 
 
 def words_at(desk: Desk, scene: Scene, view: MapView, at: QPointF) -> str:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -10,18 +12,21 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from tarnwater import units
 from tarnwater.arrays import Floats
+from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap, draw_feature
 from tarnwater.desk.benches.ground.hand import Grasp
 from tarnwater.desk.benches.ground.hints import told_of
+from tarnwater.desk.benches.ground.layers import Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path
 from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
-from tarnwater.desk.benches.ground.tiles import Tiles
+from tarnwater.desk.benches.ground.tiles import Tiles, changes, shades
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment
 from tarnwater.study.document import Terrain
 from tarnwater.study.pictures.map import Extent
+from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped
 
@@ -36,12 +41,40 @@ def _points(paths: Sequence[tuple[float, QPainterPath]]) -> int:
     return sum(path.elementCount() for _, path in paths)
 
 
+@dataclass
+class Frame:
+    """One frame: where it is painted, and what it shows."""
+
+    painter: QPainter
+    scene: Scene
+    view: MapView
+    hand: Grasp
+    moving: bool
+
+    @cached_property
+    def places(self) -> dict[str, list[float]]:
+        """Where each element stands, in pixels."""
+        return dict(zip(self.scene.places, self.view.on_screen(self.scene.all_places).tolist(), strict=True))
+
+    @cached_property
+    def at(self) -> dict[str, QPointF]:
+        """Where the elements in view stand."""
+        wide, high = self.view.width, self.view.height
+        return {k: QPointF(x, y) for k, (x, y) in self.places.items() if 0 <= x <= wide and 0 <= y <= high}
+
+    @cached_property
+    def nodes(self) -> list[str]:
+        """Elements in view that are drawn as symbols."""
+        return [k for k in self.at if k not in self.scene.rings and k not in self.scene.reaches]
+
+
 class MapPainter:
     """Paints the map from the ground up; it keeps the tiles of the terrain and the thinned lines."""
 
-    def __init__(self, desk: Desk, theme: Theme) -> None:
-        self._desk, self._theme = desk, theme
+    def __init__(self, desk: Desk, theme: Theme, features: FeaturesOnMap, layers: Layers) -> None:
+        self._desk, self._theme, self._features, self._layers = desk, theme, features, layers
         self._tiles: Tiles | None = None
+        self._moved: Tiles | None = None
         self._streams = ThinLines(desk.ground.streams)
         self._chosen: tuple[tuple[str, int], ThinLines] = ("", 0), ThinLines(Lines.of([]))
         self._hollows: tuple[Terrain | None, Floats] = None, np.empty((0, 3))
@@ -62,12 +95,15 @@ class MapPainter:
         """Apply another theme."""
         self._theme = theme
         if self._tiles is not None:
-            self._tiles.set_theme(theme)
+            self._tiles.recolour(shades(theme))
+        if self._moved is not None:
+            self._moved.recolour(changes(theme))
 
     def follow_ground(self) -> None:
         """Use another picture of the terrain."""
         picture = self._desk.ground.picture
-        self._tiles = None if picture is None else Tiles(picture.light, picture.extent, self._theme)
+        self._tiles = None if picture is None else Tiles(picture.light, picture.extent, shades(self._theme))
+        self._moved = None if picture is None else Tiles(picture.moved, picture.extent, changes(self._theme))
         self.follow_streams()
 
     def follow_streams(self) -> None:
@@ -75,61 +111,108 @@ class MapPainter:
         self._streams = ThinLines(self._desk.ground.streams)
 
     def paint(self, painter: QPainter, scene: Scene, view: MapView, hand: Grasp, *, moving: bool) -> None:
-        """Paint everything; faster and coarser while the map moves."""
+        """Paint everything, layer by layer from the lowest up; faster and coarser while the map moves."""
         painter.fillRect(QRectF(0, 0, view.width, view.height), QColor(self._theme.paper))
-        if self._tiles is not None:
-            self._tiles.draw(painter, view, smooth=not moving)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not moving)
-        self._draw_selected_area(painter, scene, view)
-        self._draw_lines(painter, scene, view, moving=moving)
+        frame = Frame(painter, scene, view, hand, moving)
+        self._made_one = False
+        for layer in self._layers:
+            opacity = self._layers.opacity(layer.key)
+            draw = self._draws.get(layer.key)
+            if opacity > 0 and draw is not None:
+                painter.save()
+                painter.setOpacity(opacity)
+                draw(frame)
+                painter.restore()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._draw_network(painter, scene, view, moving=moving)
         self._draw_hand(painter, scene, view, hand)
         self._draw_scale(painter, view)
 
-    def _draw_selected_area(self, painter: QPainter, scene: Scene, view: MapView) -> None:
+    @cached_property
+    def _draws(self) -> dict[str, Callable[[Frame], None]]:
+        """The function that draws each layer."""
+        return {
+            "relief": self._draw_relief,
+            "moved": self._draw_moved,
+            "streams": self._draw_streams,
+            "catchments": self._draw_catchments,
+            "reaches": self._draw_reaches,
+            "features": self._draw_features,
+            "depressions": self._draw_depressions,
+            "network": self._draw_network,
+            "labels": self._draw_labels,
+        }
+
+    def _draw_relief(self, frame: Frame) -> None:
+        if self._tiles is not None:
+            self._tiles.draw(frame.painter, frame.view, smooth=not frame.moving)
+
+    def _draw_moved(self, frame: Frame) -> None:
+        if self._moved is not None:
+            self._moved.draw(frame.painter, frame.view, smooth=not frame.moving)
+
+    def _draw_features(self, frame: Frame) -> None:
+        frame.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._features.draw(frame.painter, frame.view, self._theme, frame.hand.feature)
+
+    @staticmethod
+    def _begin_lines(frame: Frame) -> None:
+        frame.painter.setRenderHint(QPainter.RenderHint.Antialiasing, not frame.moving)
+        frame.painter.setBrush(Qt.BrushStyle.NoBrush)
+        frame.painter.setTransform(frame.view.transform)
+
+    def _draw_streams(self, frame: Frame) -> None:
+        self._begin_lines(frame)
+        streams = self._paths(self._streams, frame)
+        thin = frame.moving or _points(streams) > MANY_POINTS
+        for order, path in streams:
+            width = 0.5 + 0.45 * order
+            width = 1.0 if frame.moving or (thin and width < 2) else width
+            self._stroke(frame.painter, path, QColor(self._theme.water), width)
+
+    def _draw_catchments(self, frame: Frame) -> None:
+        """Draw the outlines, and the wash and outline of the selected one."""
+        painter, scene = frame.painter, frame.scene
         rings = scene.rings.get(self._desk.selection)
         if rings:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, not frame.moving)
             wash = QColor(self._theme.water)
             wash.setAlpha(46)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(wash)
-            painter.drawPath(area_path(rings, view))
-
-    def _draw_lines(self, painter: QPainter, scene: Scene, view: MapView, *, moving: bool) -> None:
-        self._made_one = False
-        painter.save()
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setTransform(view.transform)
-        water, ink = QColor(self._theme.water), QColor(self._theme.ink)
-        streams = self._paths(self._streams, view, moving=moving)
-        thin = moving or _points(streams) > MANY_POINTS
-        for order, path in streams:
-            width = 0.5 + 0.45 * order
-            self._stroke(painter, path, water, 1.0 if moving or (thin and width < 2) else width)
-        outlines = self._paths(scene.outlines, view, moving=moving)
-        thin = moving or _points(outlines) > MANY_POINTS
+            painter.drawPath(area_path(rings, frame.view))
+        self._begin_lines(frame)
+        outlines = self._paths(scene.outlines, frame)
+        thin = frame.moving or _points(outlines) > MANY_POINTS
         if not thin:
             halo = QColor(self._theme.paper)
             halo.setAlpha(150)
             for _, path in outlines:
                 self._stroke(painter, path, halo, 3.2)
         for _, path in outlines:
-            self._stroke(painter, path, ink, 1.0 if thin else 1.2)
-        course = QColor(water)
-        course.setAlpha(150)
-        courses = self._paths(scene.courses, view, moving=moving)
-        thin = moving or _points(courses) > MANY_POINTS
-        for _, path in courses:
-            self._stroke(painter, path, course, 1.0 if thin else 4.0)
-        for _, path in self._selected_lines(scene).paths(view, smooth=not moving):
-            self._stroke(painter, path, water, 1.0 if moving else 2.4)
-        painter.restore()
+            self._stroke(painter, path, QColor(self._theme.ink), 1.0 if thin else 1.2)
+        if rings:
+            self._draw_selected_line(frame)
 
-    def _paths(self, lines: ThinLines, view: MapView, *, moving: bool) -> list[tuple[float, QPainterPath]]:
+    def _draw_reaches(self, frame: Frame) -> None:
+        """Draw the courses, and the selected one."""
+        self._begin_lines(frame)
+        course = QColor(self._theme.water)
+        course.setAlpha(150)
+        courses = self._paths(frame.scene.courses, frame)
+        thin = frame.moving or _points(courses) > MANY_POINTS
+        for _, path in courses:
+            self._stroke(frame.painter, path, course, 1.0 if thin else 4.0)
+        if self._desk.selection in frame.scene.reaches:
+            self._draw_selected_line(frame)
+
+    def _draw_selected_line(self, frame: Frame) -> None:
+        for _, path in self._selected_lines(frame.scene).paths(frame.view, smooth=not frame.moving):
+            self._stroke(frame.painter, path, QColor(self._theme.water), 1.0 if frame.moving else 2.4)
+
+    def _paths(self, lines: ThinLines, frame: Frame) -> list[tuple[float, QPainterPath]]:
         """Paths of some lines; while the map moves, at most one set is made in each frame."""
         made = lines.made
-        paths = lines.paths(view, smooth=not moving, may_make=not self._made_one)
+        paths = lines.paths(frame.view, smooth=not frame.moving, may_make=not self._made_one)
         self._made_one |= lines.made > made
         return paths
 
@@ -149,53 +232,59 @@ class MapPainter:
         painter.setPen(pen)
         painter.drawPath(path)
 
-    def _draw_network(self, painter: QPainter, scene: Scene, view: MapView, *, moving: bool) -> None:
-        study, chosen = self._desk.study, self._desk.selection
-        places = dict(zip(scene.places, view.on_screen(scene.all_places).tolist(), strict=True))
+    def _draw_network(self, frame: Frame) -> None:
+        """Draw links, and the symbols of elements that have no shape of their own."""
+        painter, scene = frame.painter, frame.scene
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        places = frame.places
         links = [(QPointF(*places[up]), QPointF(*places[down])) for up, down in scene.drawn_links]
         draw_links(painter, self._theme, links)
-        labels = Labels(painter, self._theme)
-        window = QRectF(0, 0, view.width, view.height)
-        if not (moving and len(scene.places) > MANY):
-            self._draw_depressions(painter, view, window)
-        bare = [k for k in scene.places if k not in scene.rings and k not in scene.reaches]
-        wide, high = view.width, view.height
-        at = {k: QPointF(x, y) for k, (x, y) in places.items() if 0 <= x <= wide and 0 <= y <= high}
-        nodes = [k for k in bare if k in at]
-        if moving and len(nodes) > MANY:
+        nodes = frame.nodes
+        if frame.moving and len(nodes) > MANY:
             painter.setPen(QPen(QColor(self._theme.ink), 5))
-            painter.drawPoints(QPolygonF([at[key] for key in nodes]))
+            painter.drawPoints(QPolygonF([frame.at[key] for key in nodes]))
             return
         for key in nodes:
-            draw_element(painter, self._theme, scene.network.elements[key], at[key], chosen=key == chosen)
-            labels.keep_clear(QRectF(at[key].x() - 6, at[key].y() - 6, 12, 12))
-        if moving and len(scene.places) > MANY:
+            chosen = key == self._desk.selection
+            draw_element(painter, self._theme, scene.network.elements[key], frame.at[key], chosen=chosen)
+
+    def _draw_labels(self, frame: Frame) -> None:
+        """Write names and areas, without overlaps."""
+        scene, study, chosen = frame.scene, self._desk.study, self._desk.selection
+        if frame.moving and len(scene.places) > MANY:
             return
+        frame.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        labels = Labels(frame.painter, self._theme)
+        if self._layers.opacity("network") > 0:
+            for key in frame.nodes:
+                labels.keep_clear(QRectF(frame.at[key].x() - 6, frame.at[key].y() - 6, 12, 12))
         order = sorted(scene.places, key=lambda k: (k != chosen, k not in scene.rings, k in scene.reaches))
         for key in order:
             element = scene.network.elements[key]
             named = key in scene.rings or key == chosen or key in study.design_points or self.extent is None
-            if not named or key not in at:
+            if not named or key not in frame.at:
                 continue
             area = element.area.value if isinstance(element, Catchment) else None
             text = element.name if area is None else f"{element.name}\n{units.show(area, 'area', study.units)}"
-            labels.put(text, at[key], beside=key not in scene.rings, chosen=key == chosen)
+            labels.put(text, frame.at[key], beside=key not in scene.rings, chosen=key == chosen)
 
-    def _draw_depressions(self, painter: QPainter, view: MapView, window: QRectF) -> None:
+    def _draw_depressions(self, frame: Frame) -> None:
         """Mark depressions, the largest first, each with a ring of its area if that is visible."""
-        terrain, extent = self._desk.study.terrain, self.extent
-        if terrain is None or extent is None or not terrain.depressions:
+        terrain, extent, view, painter = self._desk.study.terrain, self.extent, frame.view, frame.painter
+        crowded = frame.moving and len(frame.scene.places) > MANY
+        if terrain is None or extent is None or not terrain.depressions or crowded:
             return
         if self._hollows[0] is not terrain:
             rows = [(*found.place, (found.area / np.pi) ** 0.5 / extent.metres) for found in terrain.depressions]
             self._hollows = terrain, np.array(rows)
         places = view.on_screen(self._hollows[1][:, :2])
-        inside = (places > 0).all(axis=1) & (places < (window.width(), window.height())).all(axis=1)
+        inside = (places > 0).all(axis=1) & (places < (view.width, view.height)).all(axis=1)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(QColor(self._theme.loss), 1.5))
         for number in np.flatnonzero(inside)[:MANY]:
             at, radius = QPointF(*places[number]), float(self._hollows[1][number, 2]) * view.scale
-            if 5 < radius < window.width():
+            if 5 < radius < view.width:
                 painter.drawEllipse(at, radius, radius)
             painter.drawLine(at + QPointF(-4, -2), at + QPointF(0, 3))
             painter.drawLine(at + QPointF(4, -2), at + QPointF(0, 3))
@@ -211,11 +300,25 @@ class MapPainter:
             painter.setPen(QPen(QColor(self._theme.ink), 1))
             painter.drawLine(at + QPointF(-12, 0), at + QPointF(12, 0))
             painter.drawLine(at + QPointF(0, -12), at + QPointF(0, 12))
-            self._draw_ghost(painter, view, at, hand.ghost)
+            if hand.tool == "feature":
+                self._draw_line_in_hand(painter, view, hand)
+            else:
+                self._draw_ghost(painter, view, at, hand.ghost)
         if hand.dragging and hand.pointer is not None and hand.grasped in scene.places:
             start = QPointF(*view.pixel(*scene.places[hand.grasped]))
             painter.setPen(QPen(QColor(self._theme.water), 2, Qt.PenStyle.DashLine))
             painter.drawLine(start, hand.pointer)
+
+    def _draw_line_in_hand(self, painter: QPainter, view: MapView, hand: Grasp) -> None:
+        """Draw the places of a feature so far, and the way to the next one."""
+        if not hand.line or hand.cross is None:
+            return
+        line = view.on_screen(np.array([*hand.line, hand.cross]))
+        draw_feature(painter, self._theme, GroundFeature.of_tag(hand.kind).sign, line, chosen=True)
+        painter.setPen(QPen(QColor(self._theme.observed), 1))
+        painter.setBrush(QColor(self._theme.paper))
+        for x, y in line[:-1].tolist():
+            painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
 
     def _draw_ghost(self, painter: QPainter, view: MapView, at: QPointF, ghost: Snapped | OutletError | None) -> None:
         labels = Labels(painter, self._theme)

@@ -8,10 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
-from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.theme import Theme
-from tarnwater.study.pictures.map import Extent
+from tarnwater.study.pictures.map import RAISED, Extent
 from tarnwater.terrain.shade import Pyramid
 
 SIZE = 512
@@ -21,7 +20,7 @@ MOST_KEPT = 96
 MOST_NEW = 3
 
 
-def shades(theme: Theme) -> Floats:
+def shades(theme: Theme) -> np.ndarray:
     """Colours (256,) uint32 for light values: transparent off the ground, then from shade to light."""
     ink, paper = QColor(theme.shade), QColor(theme.light)
     share = np.linspace(0, 1, 255) ** 0.8
@@ -32,19 +31,31 @@ def shades(theme: Theme) -> Floats:
     return np.concatenate([[0], colours]).astype(np.uint32)
 
 
+def changes(theme: Theme) -> np.ndarray:
+    """Colours (256,) uint32 for changed ground: lowered in one colour, raised in another, deeper ones more opaque."""
+    found = np.zeros(256, np.uint32)
+    for first, colour in ((1, QColor(theme.observed)), (RAISED + 1, QColor(theme.loss))):
+        alpha = np.linspace(0.35, 0.95, RAISED - 2)
+        # premultiplied by the opacity, as the format of the tiles requires
+        channels = [(alpha * c).round().astype(np.uint32) for c in (colour.red(), colour.green(), colour.blue())]
+        opaque = (alpha * 255).round().astype(np.uint32) << 24
+        found[first : first + RAISED - 2] = opaque | channels[0] << 16 | channels[1] << 8 | channels[2]
+    return found
+
+
 class Tiles:
     """Draws the visible part of a pyramid; recent tiles are cached."""
 
-    def __init__(self, pyramid: Pyramid, extent: Extent, theme: Theme) -> None:
+    def __init__(self, pyramid: Pyramid, extent: Extent, colours: np.ndarray) -> None:
         self._pyramid = pyramid
         self._extent = extent
-        self._colours = shades(theme)
+        self._colours = colours
         self._kept: OrderedDict[tuple[int, int, int], QImage] = OrderedDict()
         self._new = 0
 
-    def set_theme(self, theme: Theme) -> None:
-        """Apply another theme."""
-        self._colours = shades(theme)
+    def recolour(self, colours: np.ndarray) -> None:
+        """Use other colours (256,) uint32."""
+        self._colours = colours
         self._kept.clear()
 
     def draw(self, painter: QPainter, view: MapView, *, smooth: bool = True) -> None:

@@ -1,0 +1,150 @@
+"""The panel of the map's layers: shown or hidden, alone, more or less opaque, and in which order."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+)
+
+from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
+from tarnwater.desk.theme import desk_font
+from tarnwater.desk.widgets.labels import Words
+
+WIDTH = 236
+
+KEYS = "Space shows · Enter alone · Alt+↑ ↓ order"
+
+
+class LayerList(QListWidget):
+    """The layers, the highest first; keys act on the present one."""
+
+    isolate_asked = pyqtSignal()
+    move_asked = pyqtSignal(int)
+    remove_asked = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Enter shows a layer alone, Alt with an arrow moves it, Delete removes a background."""
+        if event is None:
+            return
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.isolate_asked.emit()
+        elif alt and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.move_asked.emit(1 if event.key() == Qt.Key.Key_Up else -1)
+        elif event.key() == Qt.Key.Key_Delete:
+            self.remove_asked.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class LayersPanel(QFrame):
+    """A list of the layers from the highest down, with what can be done to the present one."""
+
+    remove_asked = pyqtSignal(str)
+
+    def __init__(self, layers: Layers) -> None:
+        super().__init__()
+        self.layers = layers
+        self.setProperty("panel", True)
+        self.setAccessibleName("Layers of the map")
+        self.setFixedWidth(WIDTH)
+        self.list = LayerList()
+        self.list.setAccessibleName("Layers, the highest first")
+        self.list.setFont(desk_font(9))
+        self.alone_button = QPushButton("Alone")
+        self.alone_button.setCheckable(True)
+        self.alone_button.setAccessibleName("Show the layer alone")
+        self.up_button, self.down_button = QPushButton("Up"), QPushButton("Down")
+        self.up_button.setAccessibleName("Move the layer up")
+        self.down_button.setAccessibleName("Move the layer down")
+        self.opacity = QSlider(Qt.Orientation.Horizontal)
+        self.opacity.setRange(0, 100)
+        self.opacity.setPageStep(10)
+        self.opacity.setAccessibleName("How opaque the layer is, %")
+        self._percent = Words("", quiet=True, size=8)
+        self._lay_out()
+        self.list.itemChanged.connect(self._ticked)
+        self.list.currentRowChanged.connect(lambda _: self._show_present())
+        self.list.isolate_asked.connect(self._isolate)
+        self.list.move_asked.connect(self._move)
+        self.list.remove_asked.connect(self._ask_removal)
+        self.alone_button.clicked.connect(self._isolate)
+        self.up_button.clicked.connect(lambda: self._move(1))
+        self.down_button.clicked.connect(lambda: self._move(-1))
+        self.opacity.valueChanged.connect(self._faded)
+        layers.changed.connect(self.refresh)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        buttons = QHBoxLayout()
+        for button in (self.alone_button, self.up_button, self.down_button):
+            buttons.addWidget(button)
+        fading = QHBoxLayout()
+        fading.addWidget(Words("opaque", quiet=True, size=8))
+        fading.addWidget(self.opacity, 1)
+        fading.addWidget(self._percent)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.setSpacing(5)
+        column.addWidget(self.list, 1)
+        column.addLayout(fading)
+        column.addLayout(buttons)
+        column.addWidget(Words(KEYS, quiet=True, size=7.5))
+
+    @property
+    def present(self) -> str:
+        """Key of the present layer."""
+        item = self.list.currentItem()
+        return "relief" if item is None else str(item.data(Qt.ItemDataRole.UserRole))
+
+    def refresh(self) -> None:
+        """Show the layers as they are now."""
+        present = self.present if self.list.count() else ""
+        self.list.blockSignals(True)
+        self.list.clear()
+        for layer in reversed(list(self.layers)):
+            alone = " · alone" if layer.key == self.layers.alone else ""
+            item = QListWidgetItem(self.layers.titles[layer.key] + alone)
+            item.setData(Qt.ItemDataRole.UserRole, layer.key)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if layer.shown else Qt.CheckState.Unchecked)
+            self.list.addItem(item)
+            if layer.key == present:
+                self.list.setCurrentItem(item)
+        if self.list.currentRow() < 0:
+            self.list.setCurrentRow(0)
+        self.list.blockSignals(False)
+        self.setFixedHeight(self.list.count() * (self.list.sizeHintForRow(0) + 1) + 118)
+        self._show_present()
+
+    def _show_present(self) -> None:
+        layer = self.layers[self.present]
+        self.opacity.blockSignals(True)
+        self.opacity.setValue(round(100 * layer.opacity))
+        self.opacity.blockSignals(False)
+        self._percent.setText(f"{round(100 * layer.opacity)} %")
+        self.alone_button.setChecked(self.layers.alone == layer.key)
+
+    def _ticked(self, item: QListWidgetItem) -> None:
+        self.layers.show(str(item.data(Qt.ItemDataRole.UserRole)), item.checkState() == Qt.CheckState.Checked)
+
+    def _isolate(self) -> None:
+        self.layers.isolate(self.present)
+
+    def _move(self, up: int) -> None:
+        self.layers.move(self.present, up)
+
+    def _faded(self, percent: int) -> None:
+        self.layers.fade(self.present, percent / 100)
+
+    def _ask_removal(self) -> None:
+        if self.present.startswith(BACKGROUND):
+            self.remove_asked.emit(self.present.removeprefix(BACKGROUND))

@@ -1,0 +1,40 @@
+"""What the map of a study shows beside the study: backgrounds, and views that were saved."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from tarnwater.parameters import Model, Name
+
+
+class Background(Model):
+    """A picture or lines from a file under the map; they are no part of any computation.
+
+    ``path`` is relative to the folder of the study, or whole if the file lies elsewhere. ``layer`` is that of a file
+    with several, ``crs`` the coordinate system where the file states none.
+    """
+
+    name: Name
+    path: str
+    kind: Literal["picture", "lines"]
+    layer: str = ""
+    crs: str = ""
+
+
+class LayerShown(Model):
+    """How one layer of the map is shown: whether, and how opaque (0 to 1)."""
+
+    key: str
+    shown: bool = True
+    opacity: float = 1.0
+
+
+class SavedView(Model):
+    """A view of the map: its middle and width in the units of the CRS, and its layers from the lowest up."""
+
+    name: Name
+    middle: tuple[float, float]
+    width: float
+    layers: tuple[LayerShown, ...]
+    alone: str = ""
+    contours: float = 0.0
