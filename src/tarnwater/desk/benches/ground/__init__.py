@@ -10,7 +10,6 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
-    QButtonGroup,
     QFileDialog,
     QHBoxLayout,
     QMenu,
@@ -204,27 +203,30 @@ class GroundBench(Bench):
         below.setContentsMargins(14, 2, 10, 4)
         self._views = QStackedWidget()
         tabs = QHBoxLayout()
-        choice = QButtonGroup(self)
         for number, (tab, view) in enumerate(
             ((self.profile_tab, self._profile_part), (self.changes_tab, self.changes))
         ):
             tab.setCheckable(True)
             tab.setProperty("tab", True)
             tab.setAccessibleName(f"Show the {tab.text().lower()}")
-            choice.addButton(tab, number)
+            tab.clicked.connect(partial(self._show_view, number))
             tabs.addWidget(tab)
             self._views.addWidget(view)
         tabs.addStretch(1)
-        self.profile_tab.setChecked(True)
-        choice.idClicked.connect(self._views.setCurrentIndex)
+        self._show_view(0)
         below.addLayout(tabs)
         below.addWidget(self._views, 1)
         return lower
 
     def show_changes(self) -> None:
         """Show the changes of the ground under the map."""
-        self.changes_tab.setChecked(True)
-        self._views.setCurrentIndex(1)
+        self._show_view(1)
+
+    def _show_view(self, number: int) -> None:
+        """Show one view under the map."""
+        self._views.setCurrentIndex(number)
+        for tab, view in ((self.profile_tab, 0), (self.changes_tab, 1)):
+            tab.setChecked(number == view)
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
