@@ -286,6 +286,95 @@ def test_delineating_prints_measures_and_makes_a_study(valley):
     assert "measured on v.tif" in valley("explain", "v.tarn.gpkg", "Upper", "area")
 
 
+@pytest.fixture
+def dammed(run):
+    """A valley with a bank across it in row 40, delineated at its foot."""
+    down, across = np.indices((80, 41))
+    z = (2.0 * np.abs(across - 20) + 0.5 * (80 - down)).astype(np.float32)
+    z[40] = 90.0
+    (run.folder / "v.tif").write_bytes(grid_to_bytes(Grid(z, 340_000.0, 560_000.0, 10.0, 10.0, "EPSG:27700")))
+    run("delineate", "v.tif", "--outlet", "340205,559245,Foot", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    return run
+
+
+def area_of(run, name="Foot"):
+    from tarnwater.study.file.store import read_study
+
+    study = read_study(run.folder / "v.tarn.gpkg")[0]
+    return study.catchments[study.key_of(name)].area.value
+
+
+CULVERT = ("culvert", "--line", "340205,559635 340205,559555")
+
+
+def test_the_ground_is_shaped_listed_and_shaped_back(dammed):
+    below = area_of(dammed)
+    assert "filling" in dammed("ground", "v.tarn.gpkg")
+    said = dammed("shape", "v.tarn.gpkg", *CULVERT, "--name", "Lane culvert")
+    assert "Lane culvert" in said
+    whole = area_of(dammed)
+    # the outlet in row 75 takes rows 0 to 75 of 41 cells, of which the bank in row 40 had left itself and those below
+    assert (below, whole) == (pytest.approx((76 - 40) * 41 * 100), pytest.approx(76 * 41 * 100))
+    dammed("shape", "v.tarn.gpkg", "--remove", "lane CULVERT")
+    assert area_of(dammed) == below
+    said = dammed("shape", "v.tarn.gpkg", "--breach-depth", "100 m", "--breach-length", "200m")
+    assert "led out through the ground" in said
+    assert area_of(dammed) == whole
+
+
+def test_features_are_taken_from_a_vector_file_in_another_system(dammed):
+    from pyproj import Transformer
+
+    move = Transformer.from_crs("EPSG:27700", "EPSG:4326", always_xy=True)
+    places = [move.transform(x, y) for x, y in ((340_205, 559_635), (340_205, 559_555))]
+    line = {"type": "LineString", "coordinates": places}
+    features = [
+        {"type": "Feature", "properties": {"label": "Lane"}, "geometry": line},
+        {"type": "Feature", "properties": {"label": "Spot"}, "geometry": {"type": "Point", "coordinates": places[0]}},
+    ]
+    path = dammed.folder / "culverts.geojson"
+    path.write_text(json.dumps({"type": "FeatureCollection", "features": features}))
+    said = dammed("shape", "v.tarn.gpkg", "culvert", "--from", "culverts.geojson", "--name-field", "label")
+    assert "note: moved from OGC:CRS84 to EPSG:27700" in said
+    assert "note: row 2 is no line for a culvert" in said
+    assert "Lane" in said
+    assert area_of(dammed) == pytest.approx(76 * 41 * 100)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["culvert"], "has no line"),
+        (["culvert", "--line", "1,2,3"], "is no line"),
+        (["culvert", "--line", "340205,559635"], "at least two places"),
+        (["drain", "--line", "1,2 3,4"], "drain"),
+        (["culvert", "--line", "1,2 3,4", "--size", "3m"], "no height or depth"),
+        (["wall", "--line", "1,2 3,4", "--size", "3 ha"], "measures an area"),
+        (["wall", "--from", "none.gpkg"], "no such file"),
+        (["--remove", "Mill bank"], "Mill bank"),
+        (["--hole", "7=wall"], "hole of the terrain"),
+        ([], "nothing to change"),
+    ],
+    ids=["no line", "odd line", "one place", "unknown kind", "size", "unit", "no file", "name", "hole", "nothing"],
+)
+def test_bad_shaping_changes_nothing(dammed, words, said):
+    before = (dammed.folder / "v.tarn.gpkg").read_bytes()
+    assert said in dammed("shape", "v.tarn.gpkg", *words, code=2)
+    assert (dammed.folder / "v.tarn.gpkg").read_bytes() == before
+
+
+def test_tiles_are_joined_and_a_part_cut_out(run):
+    down, across = np.indices((80, 41))
+    z = (2.0 * np.abs(across - 20) + 0.5 * (80 - down)).astype(np.float32)
+    for name, rows in (("north.tif", slice(0, 30)), ("south.tif", slice(30, 80))):
+        grid = Grid(z[rows].copy(), 340_000.0, 560_000.0 - 10 * rows.start, 10.0, 10.0, "EPSG:27700")
+        (run.folder / name).write_bytes(grid_to_bytes(grid))
+    said = run("delineate", "south.tif", "north.tif", "--outlet", "340205,559245,Foot", "--threshold", "3 ha",
+               "--within", "340000,559200,340410,559900", "--out", "v.tarn.gpkg")  # fmt: skip
+    assert "2 tiles were joined into 70 × 41 cells" in said
+    assert area_of(run) == pytest.approx((76 - 10) * 41 * 100)
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [

@@ -7,29 +7,25 @@ heavy is imported before the command that needs it.
 from __future__ import annotations
 
 import contextlib
-import getpass
 import os
 import signal
 import sys
-import threading
-import unicodedata
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, TypeVar
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tarnwater import __version__
+from tarnwater import __version__, ground_commands
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
-from tarnwater.progress import Progress
+from tarnwater.terminal import aside, echo, print_table, stamp
 
 if TYPE_CHECKING:
+    from tarnwater.progress import Progress
     from tarnwater.rain.depth_table import Series
     from tarnwater.study.answers import Results
     from tarnwater.study.checks.findings import Finding
     from tarnwater.study.document import Study
-
-T = TypeVar("T")
 
 app = typer.Typer(
     help="Flood hydrology: from terrain and rain to hydrographs and peaks.",
@@ -79,66 +75,11 @@ def _without_output() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
-def echo(text: str = "", *, err: bool = False) -> None:
-    """Write a line without control characters, whatever the names and notes of a study contain."""
-    typer.echo("".join(c if c in "\n\t" or unicodedata.category(c) not in ("Cc", "Cf") else "�" for c in text), err=err)
-
-
 def _fail(error: TarnwaterError, code: int) -> None:
     echo(f"tarnwater: {error}", err=True)
     for note in getattr(error, "__notes__", ()):
         echo(f"  {note}", err=True)
     raise SystemExit(code)
-
-
-def _aside(title: str, work: Callable[[Progress], T]) -> T:
-    """Do long work in another thread, with a progress line on a terminal; Ctrl-C cancels it at once."""
-    from rich.console import Console
-    from rich.progress import BarColumn, TextColumn, TimeRemainingColumn
-    from rich.progress import Progress as Bar
-
-    answer: list[T] = []
-    trouble: list[BaseException] = []
-    bar = Bar(
-        TextColumn("{task.description}"),
-        BarColumn(),
-        TimeRemainingColumn(),
-        console=Console(stderr=True),
-        transient=True,
-        disable=not sys.stderr.isatty(),
-    )
-    task = bar.add_task(title, total=1.0)
-    progress = Progress(lambda stage, share: bar.update(task, description=f"{title}: {stage}", completed=share))
-
-    def run() -> None:
-        try:
-            answer.append(work(progress))
-        except BaseException as error:
-            trouble.append(error)
-
-    worker = threading.Thread(target=run, daemon=True)
-    with bar:
-        worker.start()
-        try:
-            while worker.is_alive():
-                worker.join(0.05)
-        except KeyboardInterrupt:
-            progress.cancel()
-            worker.join()
-            raise Cancelled from None
-    if trouble:
-        raise trouble[0]
-    return answer[0]
-
-
-def _stamp() -> dict[str, str]:
-    from tarnwater.study.file import now
-
-    try:
-        by = getpass.getuser()
-    except OSError:
-        by = ""
-    return {"by": by, "at": now()}
 
 
 @app.callback(invoke_without_command=True)
@@ -161,9 +102,9 @@ def demo(
     from tarnwater.study.edits.conditioning import terrain_of
     from tarnwater.study.file import StudyFile
 
-    study, blobs = _aside("Building the valley", build_demo)
-    results = _aside("Computing", lambda progress: compute_cases(study, progress=progress))
-    doubts = _aside("Checking", lambda progress: check_results(results, progress))
+    study, blobs = aside("Building the valley", build_demo)
+    results = aside("Computing", lambda progress: compute_cases(study, progress=progress))
+    doubts = aside("Checking", lambda progress: check_results(results, progress))
     _print_answers(results)
     _print_findings(study, [*check(study), *doubts])
     folder = out.resolve()
@@ -173,7 +114,7 @@ def demo(
         echo(f"{file} was there already and was left as it is")
     else:
         StudyFile.create(file, study, blobs).close()
-    drainage = _aside("Drawing", lambda progress: terrain_of(study, blobs, progress))
+    drainage = aside("Drawing", lambda progress: terrain_of(study, blobs, progress))
     write_pictures(results, blobs, drainage, folder)
     echo(f"\nThe study, its results and pictures are in {folder}")
     if show:
@@ -242,7 +183,7 @@ def add(
     from tarnwater.study.edits.by_numbers import add_by_numbers
     from tarnwater.study.file.store import edit_study
 
-    after = edit_study(study, add_by_numbers, kind, name, _pairs(values or []), into=into, **_stamp())
+    after = edit_study(study, add_by_numbers, kind, name, _pairs(values or []), into=into, **stamp())
     key = after.key_of(name)
     down = [after.name_of(link.down) for link in after.links.values() if link.up == key]
     echo(f"Added the {kind} {name}" + (f"; it drains into {down[0]}." if down else "."))
@@ -259,7 +200,7 @@ def set_values(
     from tarnwater.study.edits.by_numbers import set_by_numbers
     from tarnwater.study.file.store import edit_study
 
-    edit_study(study, set_by_numbers, name, _pairs(values), condition=condition, **_stamp())
+    edit_study(study, set_by_numbers, name, _pairs(values), condition=condition, **stamp())
     echo(f"Set {', '.join(values)} of {name}.")
 
 
@@ -334,7 +275,9 @@ def _series(text: str) -> Series:
 
 @app.command()
 def delineate(
-    grid: Annotated[Path, typer.Argument(help="Elevation grid: GeoTIFF or ASCII grid", metavar="GRID")],
+    grid: Annotated[
+        list[Path], typer.Argument(help="Elevation grid: GeoTIFF or ASCII grid; several are joined", metavar="GRID…")
+    ],
     outlet: Annotated[list[str], typer.Option(help="An outlet, as X,Y or X,Y,NAME; may be given again")],
     out: Annotated[Path, typer.Option(help="The new study")],
     crs: Annotated[str, typer.Option(help="Coordinate system where the grid states none")] = "",
@@ -342,6 +285,9 @@ def delineate(
     reproject: Annotated[str, typer.Option(help="Projected system for a grid in degrees, or auto")] = "",
     cell_size: Annotated[str, typer.Option(help="Cell size of the reprojected grid, as 30m")] = "",
     no_data: Annotated[float | None, typer.Option(help="No-data value where the grid does not state it")] = None,
+    within: Annotated[str, typer.Option(help="Part to cut out, as W,S,E,N in the coordinates of the grid")] = "",
+    breach_depth: Annotated[str, typer.Option(help="Greatest depth of a breach out of a pit, as 3m")] = "",
+    breach_length: Annotated[str, typer.Option(help="Greatest length of a breach, as 100m")] = "",
     threshold: Annotated[str, typer.Option(help="Area that makes a stream")] = "25 ha",
     snap: Annotated[str, typer.Option(help="How far an outlet may move to a stream")] = "100 m",
     accept: Annotated[bool, typer.Option("--accept", help="Accept outlets that lie on no stream")] = False,
@@ -353,7 +299,7 @@ def delineate(
     is_text(out)
     if os.path.lexists(out):
         raise BadInput("there is a file of that name.", where=str(out), remedy="Choose another name.")
-    made, blobs, notes = _aside(
+    made, blobs, notes = aside(
         "Delineating",
         lambda progress: study_from_terrain(
             grid,
@@ -367,6 +313,8 @@ def delineate(
             radius=snap,
             accept=accept,
             no_data=no_data,
+            within=within,
+            breach={"breach_depth": breach_depth, "breach_length": breach_length},
             progress=progress,
         ),
     )
@@ -395,16 +343,11 @@ def _print_outlets(study: Study) -> None:
         )
         areas = show(outlet.area_before, "area", study.units), show(outlet.area_after, "area", study.units)
         rows.append([outlet.name, show(outlet.moved, "length", study.units), *areas, *measures])
-    _print_table(rows)
+    print_table(rows)
 
 
-def _print_table(rows: list[list[str]]) -> None:
-    widths = [max(len(row[c]) for row in rows) for c in range(len(rows[0]))]
-    for number, row in enumerate(rows):
-        cells = [row[0].ljust(widths[0]), *(t.rjust(w) for t, w in zip(row[1:], widths[1:], strict=True))]
-        echo("  ".join(cells).rstrip())
-        if number == 0:
-            echo("  ".join("-" * w for w in widths).rstrip())
+app.command()(ground_commands.ground)
+app.command()(ground_commands.shape)
 
 
 @app.command()
@@ -430,7 +373,7 @@ def compute(
         found = compute_cases(known, conditions=condition, points=point, progress=progress, **asked)
         return found, check_results(found, progress)
 
-    results, doubts = _aside("Computing", work)
+    results, doubts = aside("Computing", work)
     _print_answers(results)
     _print_findings(known, [*findings, *doubts])
     if out is not None:
@@ -461,13 +404,13 @@ def _print_answers(results: Results) -> None:
 
     for point in points_answered(results):
         echo(f"\n{results.study.name_of(point)}")
-        _print_table(answer_rows(results, point))
+        print_table(answer_rows(results, point))
         if any(not a.bracketed for a in results.answers() if a.result.case.point == point):
             echo("* at the end of the durations tried: the greatest peak is not bracketed")
     for point in dict.fromkeys(r.case.point for r in results.cases):
         if rows := beside_rows(results, point):
             echo(f"\n{results.study.name_of(point)}, families that are not counted")
-            _print_table(rows)
+            print_table(rows)
 
 
 def _print_findings(study: Study, findings: list[Finding]) -> None:
@@ -492,7 +435,7 @@ def accept(
 
     known, _ = read_study(study)
     found = the_doubt(known, _findings_with(known, code), code, at, condition)
-    edit_study(study, accept_doubt, found, reason, f"accept the doubt {code}", **_stamp())
+    edit_study(study, accept_doubt, found, reason, f"accept the doubt {code}", **stamp())
     echo(f"Accepted {code}: {reason}")
 
 
@@ -528,7 +471,7 @@ def _findings_with(study: Study, code: str) -> list[Finding]:
 
     found = check_study(study)
     if (study.families or study.storms) and not any(one.code == code for one in found):
-        found += _aside("Computing", lambda p: check_results(compute_cases(study, progress=p), p))
+        found += aside("Computing", lambda p: check_results(compute_cases(study, progress=p), p))
     return found
 
 
@@ -547,7 +490,7 @@ def explain(
     from tarnwater.study.reckonings.asked import reckoning_asked
 
     known, _ = read_study(study)
-    node = _aside(
+    node = aside(
         "Computing", lambda progress: reckoning_asked(known, element, field, condition, storm, point, progress)
     )
     for line in node.lines(known.units, None if depth < 0 else depth):

@@ -7,7 +7,9 @@
     │   ├── UnitError         a quantity that cannot be read, or of the wrong kind
     │   ├── OutOfRange        a value outside its physical range
     │   ├── GridError         an elevation grid that cannot be used
+    │   │   └── NoGround      a grid without any data
     │   ├── VectorError       shapes in a file that cannot be used
+    │   ├── PictureError      a picture that cannot lie under the map
     │   ├── OutletError       a place that cannot be an outlet
     │   ├── TableError        a table with rows that cannot be used (all of them listed)
     │   ├── NetworkError      elements and links that do not make a network
@@ -67,8 +69,16 @@ class GridError(BadInput):
     """An elevation grid that cannot be used."""
 
 
+class NoGround(GridError):
+    """An elevation grid without any data."""
+
+
 class VectorError(BadInput):
     """A vector file or drawing that cannot be used."""
+
+
+class PictureError(BadInput):
+    """A picture that cannot lie under the map."""
 
 
 class OutletError(BadInput):

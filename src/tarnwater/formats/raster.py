@@ -13,11 +13,15 @@ from tarnwater.errors import GridError
 from tarnwater.formats.ascii_grid import looks_like_ascii_grid, read_ascii_grid
 from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.relief import Relief, relief_of
 from tarnwater.units import FOOT, US_SURVEY_FOOT
 
 if TYPE_CHECKING:
     from affine import Affine
     from pyproj import CRS
+
+#: West, south, east and north.
+Bounds = tuple[float, float, float, float]
 
 HeightUnit = Literal["m", "ft", "us-ft", "km", "dm", "cm", "mm"]
 HEIGHT_UNITS: dict[HeightUnit, float] = {
@@ -75,6 +79,7 @@ def read_elevation(
     reproject: str | None = None,
     cell_size: float | None = None,
     no_data: float | None = None,
+    within: Bounds | None = None,
     progress: Progress | None = None,
 ) -> ElevationImport:
     """Read an elevation grid into metres, north up, in a projected coordinate system.
@@ -86,10 +91,11 @@ def read_elevation(
     reproject : the projected system (``EPSG:…``, or ``auto``) to which a grid in degrees is reprojected, bilinearly.
     cell_size : m, of the reprojected grid; by default the true size of its cells at mid-latitude.
     no_data : a value, as it stands in the file, that is no data though the file does not declare it.
+    within : west, south, east and north, in the coordinates of the file, of the part to cut out; whole cells are read.
 
     Raises `GridError`, with the remedy, for a grid without a coordinate system, in degrees, in feet with heights in an
-    unstated unit, with heights in an unknown unit, rotated, with several bands, with too many cells, damaged, or
-    empty; and for a file that is neither a GeoTIFF nor an ASCII grid, whatever its name.
+    unstated unit, with heights in an unknown unit, rotated, with several bands, with too many cells, beside the part
+    asked for, damaged, or empty; and for a file that is neither a GeoTIFF nor an ASCII grid, whatever its name.
     """
     where = str(path)
     if path.is_dir():
@@ -103,7 +109,7 @@ def read_elevation(
         raise GridError(
             f"the file cannot be read ({error.strerror}).", where=where, remedy="Check its rights."
         ) from error
-    asked = _Asked(crs, height_unit, reproject, cell_size, no_data, progress or Progress())
+    asked = _Asked(crs, height_unit, reproject, cell_size, no_data, within, progress or Progress())
     try:
         if start.startswith(_TIFF):
             return _read_tiff(path, asked)
@@ -128,6 +134,7 @@ class _Asked:
     reproject: str | None = None
     cell_size: float | None = None
     no_data: float | None = None
+    within: Bounds | None = None
     progress: Progress = field(default_factory=Progress)
 
 
@@ -163,7 +170,9 @@ def _read_ascii(path: Path, asked: _Asked) -> ElevationImport:
     stated = beside.read_text(encoding="utf-8", errors="replace")[:20_000] if beside.is_file() else None
     system = _system(stated, asked.crs)
     place = Affine(found.width, 0, found.west, 0, -found.height, found.north)
-    return _made(values, place, system, stated_unit="", notes=[], asked=asked)
+    part = _part(values.shape, place, asked.within)
+    notes = [] if asked.within is None else [_said_of_part(part, values.shape)]
+    return _made(values[part], _moved(place, part), system, stated_unit="", notes=notes, asked=asked)
 
 
 def _read(source: Any, asked: _Asked) -> ElevationImport:
@@ -171,19 +180,22 @@ def _read(source: Any, asked: _Asked) -> ElevationImport:
         raise GridError(
             f"the file has {source.count} bands; an elevation grid has one.", remedy="Give the elevation alone."
         )
-    if source.width * source.height > MOST_CELLS:
-        raise GridError(
-            f"the grid declares {source.height} × {source.width} cells; at most {MOST_CELLS} are read.",
-            remedy="Cut out the part that is needed.",
-        )
-    transform = source.transform
-    if transform.b or transform.d:
+    whole = source.transform
+    if whole.b or whole.d:
         raise GridError("the grid is rotated; its rows must run east and west.", remedy="Warp it north up first.")
+    part = _part((source.height, source.width), whole, asked.within)
+    rows, columns = part[0].stop - part[0].start, part[1].stop - part[1].start
+    if rows * columns > MOST_CELLS:
+        raise GridError(
+            f"the grid declares {rows} × {columns} cells; at most {MOST_CELLS} are read.",
+            remedy="Cut out the part that is needed (--within).",
+        )
+    transform = _moved(whole, part)
     system = _system(None if source.crs is None else source.crs.to_wkt(), asked.crs)
     if system.is_geographic and asked.reproject is None:
         raise _in_degrees(system, source.bounds)
-    notes: list[str] = []
-    masked = source.read(1, masked=True)
+    notes = [] if asked.within is None else [_said_of_part(part, (source.height, source.width))]
+    masked = source.read(1, masked=True, window=_window(part))
     scale, offset = source.scales[0], source.offsets[0]
     scaled = (scale, offset) != (1.0, 0.0)
     whole = np.issubdtype(masked.dtype, np.integer)
@@ -193,6 +205,48 @@ def _read(source: Any, asked: _Asked) -> ElevationImport:
         heights = heights * scale + offset
         notes.append(f"the values were multiplied by {scale:.10g} and {offset:.10g} added, as the file states")
     return _made(heights, transform, system, stated_unit=source.units[0] or "", notes=notes, asked=asked)
+
+
+def _part(shape: tuple[int, ...], place: Affine, within: Bounds | None) -> tuple[slice, slice]:
+    """Rows and columns of the cells that an extent meets; all of them without one."""
+    rows, columns = shape[0], shape[1]
+    if within is None:
+        return slice(0, rows), slice(0, columns)
+    west, south, east, north = within
+    if not (west < east and south < north):
+        raise GridError("the part to cut out has no extent.", remedy="Give west, south, east and north.")
+    down = sorted((y - place.f) / place.e for y in (south, north))
+    across = sorted((x - place.c) / place.a for x in (west, east))
+    # a bound on the edge of a cell, but for rounding, is that edge
+    top, foot = int(np.floor(down[0] + 1e-6)), int(np.ceil(down[1] - 1e-6))
+    left, right = int(np.floor(across[0] + 1e-6)), int(np.ceil(across[1] - 1e-6))
+    top, left, foot, right = max(top, 0), max(left, 0), min(foot, rows), min(right, columns)
+    if top >= foot or left >= right:
+        ends = (place.c, place.f + rows * place.e, place.c + columns * place.a, place.f)
+        raise GridError(
+            "the part to cut out lies beside the grid.",
+            remedy=f"The grid reaches from {ends[0]:.10g}, {ends[1]:.10g} to {ends[2]:.10g}, {ends[3]:.10g}.",
+        )
+    return slice(top, foot), slice(left, right)
+
+
+def _moved(place: Affine, part: tuple[slice, slice]) -> Affine:
+    """The transform of a part of a grid."""
+    from affine import Affine
+
+    return place * Affine.translation(part[1].start, part[0].start)
+
+
+def _window(part: tuple[slice, slice]) -> Any:
+    from rasterio.windows import Window
+
+    rows, columns = part
+    return Window(columns.start, rows.start, columns.stop - columns.start, rows.stop - rows.start)
+
+
+def _said_of_part(part: tuple[slice, slice], shape: tuple[int, ...]) -> str:
+    rows, columns = part[0].stop - part[0].start, part[1].stop - part[1].start
+    return f"{rows} × {columns} cells of {shape[0]} × {shape[1]} were cut out"
 
 
 def _made(
@@ -323,8 +377,20 @@ def _reprojected(
         dst_nodata=np.nan,
         resampling=Resampling.bilinear,
     )
+    before = relief_of(heights, across, along)
+    after = relief_of(out, resolution * _metres_per_unit(goal), resolution * _metres_per_unit(goal))
     notes.append(f"reprojected from {system.name} to {_name_of(goal)} (bilinear), cells of {metres:.4g} m")
+    notes.append(
+        f"by it heights became means of their neighbours: the mean slope is {_ratio(after, before):.3g} of what it "
+        f"was, and cells lower than all around them went from {before.pits} to {after.pits}; depressions of a few "
+        "cells may have come or gone"
+    )
     return out, new, goal
+
+
+def _ratio(after: Relief, before: Relief) -> float:
+    """Mean slope after over before; their unit of heights is the same, whatever it is."""
+    return after.mean_slope / before.mean_slope if before.mean_slope > 0 else 1.0
 
 
 def _metres_per_unit(system: CRS) -> float:

@@ -297,6 +297,41 @@ def layer_of(
     )
 
 
+def in_system(layer: VectorLayer, crs: str, *, swap_axes: bool = False) -> VectorLayer:
+    """The layer in another coordinate system; ``swap_axes`` takes its first coordinate for the second.
+
+    Raises `VectorError` if the layer states no system. A shape that has no place in the other system is rejected.
+    """
+    import shapely
+    from pyproj import Transformer
+
+    if not layer.crs:
+        raise VectorError(
+            "the file states no coordinate system.", where=layer.name, remedy="Give it, for example as EPSG:27700."
+        )
+    move = Transformer.from_crs(layer.crs, crs, always_xy=True)
+    same = layer.crs == crs
+
+    def moved(points: np.ndarray) -> np.ndarray:
+        x, y = points[:, ::-1].T if swap_axes else points.T
+        return np.column_stack((x, y) if same else move.transform(x, y))
+
+    shapes = [shapely.transform(shape, moved) for shape in layer.shapes]
+    beyond = {i for i, shape in enumerate(shapes) if not np.isfinite(shapely.get_coordinates(shape)).all()}
+    kept = [i for i in range(len(shapes)) if i not in beyond]
+    lost = tuple(Rejected(layer.numbers[i], "lies where the coordinate system has no places") for i in sorted(beyond))
+    notes = () if same else (f"moved from {layer.crs} to {crs}",)
+    return VectorLayer(
+        name=layer.name,
+        crs=crs,
+        shapes=tuple(shapes[i] for i in kept),
+        numbers=tuple(layer.numbers[i] for i in kept),
+        fields={field: tuple(column[i] for i in kept) for field, column in layer.fields.items()},
+        notes=(*layer.notes, *(("its axes were swapped",) if swap_axes else ()), *notes),
+        rejected=(*layer.rejected, *lost),
+    )
+
+
 def _read_geojson(path: Path, name: str, crs: str | None) -> VectorLayer:
     """Read GeoJSON (RFC 7946) with ``json`` and Shapely."""
     if path.stat().st_size > MOST_TEXT:

@@ -7,7 +7,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from tarnwater.errors import GridError, OutletError
+from tarnwater.errors import GridError, NoGround, OutletError
 from tarnwater.units import show_place
 
 FEWEST_CELLS = 3
@@ -55,7 +55,7 @@ class Grid:
                 remedy="Set them to the grid's no-data value, or mend them, and read the grid again.",
             )
         if not np.isfinite(self.heights).any():
-            raise GridError("every cell is no-data.", remedy="Check the no-data value of the grid.")
+            raise NoGround("every cell is no-data.", remedy="Check the no-data value of the grid.")
 
     @property
     def dx(self) -> float:

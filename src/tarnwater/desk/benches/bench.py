@@ -29,19 +29,19 @@ class Bench(QWidget):
     def refresh(self) -> None:
         """Show the present study, results, selection and case in view."""
 
-    def take_file(self, path: Path) -> None:
-        """Import a file that was dropped on the bench; a bench that accepts drops overrides this."""
+    def take_files(self, paths: list[Path]) -> None:
+        """Import files that were dropped on the bench; a bench that accepts drops overrides this."""
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
         """Accept a file that is dragged onto the bench."""
-        if event is not None and file_in(event.mimeData()) is not None:
+        if event is not None and files_in(event.mimeData()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
-        """Import the file."""
-        path = None if event is None else file_in(event.mimeData())
-        if path is not None:
-            self.take_file(path)
+        """Import the files."""
+        paths = [] if event is None else files_in(event.mimeData())
+        if paths:
+            self.take_files(paths)
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
@@ -49,7 +49,7 @@ class Bench(QWidget):
         self.refresh()
 
 
-def file_in(data: QMimeData | None) -> Path | None:
-    """The local file that is dragged, if it is one."""
+def files_in(data: QMimeData | None) -> list[Path]:
+    """The local files that are dragged."""
     urls = [] if data is None else data.urls()
-    return Path(urls[0].toLocalFile()) if urls and urls[0].isLocalFile() else None
+    return [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]

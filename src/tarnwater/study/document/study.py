@@ -22,6 +22,7 @@ from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import AnyStorm, GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document.land import Outlet, Terrain
+from tarnwater.study.document.map import Background, SavedView
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
 from tarnwater.terrain.features import AnyGroundFeature
 from tarnwater.units import System
@@ -53,9 +54,12 @@ class Study(Model):
     units: System = "SI"
     entry_units: FrozenDict[str] = FrozenDict()
     locked: bool = False
+    crs: str = ""
     terrain: Terrain | None = None
     outlets: FrozenDict[Outlet] = FrozenDict()
     ground_features: FrozenDict[AnyGroundFeature] = FrozenDict()
+    backgrounds: FrozenDict[Background] = FrozenDict()
+    map_views: FrozenDict[SavedView] = FrozenDict()
     elements: FrozenDict[AnyElement] = FrozenDict()
     links: FrozenDict[Link] = FrozenDict()
     tables: FrozenDict[DepthTable] = FrozenDict()
@@ -75,6 +79,8 @@ class Study(Model):
         _unique("condition", {k: c.name for k, c in self.conditions.items()})
         _unique("outlet", {k: o.name for k, o in self.outlets.items()})
         _unique("feature of the ground", {k: f.name for k, f in self.ground_features.items()})
+        _unique("background", {k: b.name for k, b in self.backgrounds.items()})
+        _unique("view", {k: v.name for k, v in self.map_views.items()})
         _unique("storm family", {k: f.name for k, f in self.families.items()})
         families = {f"families/{k}": f.name for k, f in self.families.items()}
         _unique("storm", families | {f"storms/{k}": s.name for k, s in self.storms.items()})
@@ -104,6 +110,11 @@ class Study(Model):
         new = Study(**fields)
         new._memory = self._memory
         return new
+
+    @property
+    def map_crs(self) -> str:
+        """Coordinate system of all places: the terrain's, or the one that was said; empty where there is none."""
+        return self.crs if self.terrain is None else self.terrain.crs
 
     @cached_property
     def all_elements(self) -> dict[str, Element]:

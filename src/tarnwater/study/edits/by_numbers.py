@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import Any, cast, get_args
 
 from tarnwater import units
 from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
+from tarnwater.formats.vector import in_system, read_vector
 from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
@@ -16,7 +18,7 @@ from tarnwater.rain.depth_table import DepthTable, Series
 from tarnwater.rain.patterns import variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
-from tarnwater.study.document import Study, checked
+from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits import slug
@@ -24,6 +26,98 @@ from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.assignments import assign, new_element
 from tarnwater.study.edits.conditioning import condition_terrain
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
+from tarnwater.study.edits.ground import drawn_feature, feature_named, features_from, reshape, sized
+from tarnwater.terrain.voids import VoidTreatment
+
+
+def _label_of_shape(kind: str, remove: Sequence[str], **_: Any) -> str:
+    parts = [f"add {kind}s" if kind else "", f"remove {', '.join(remove)}" if remove else ""]
+    return "shape the ground" + "".join(f": {part}" for part in [" and ".join(p for p in parts if p)] if part)
+
+
+@edit(_label_of_shape)
+def reshape_by_numbers(
+    study: Study,
+    blobs: Blobs,
+    *,
+    kind: str = "",
+    line: str = "",
+    source: Path | None = None,
+    layer: str = "",
+    crs: str = "",
+    name: str = "",
+    name_field: str = "",
+    size: float | None = None,
+    size_field: str = "",
+    remove: Sequence[str] = (),
+    holes: Sequence[str] = (),
+    settings: Mapping[str, float] | None = None,
+    tell: Callable[[str], None] = lambda _: None,
+) -> Study:
+    """Add a feature along a typed line, or features from a file; remove some; set limits of breaching and holes.
+
+    ``size`` m is a height or depth, ``settings`` are those of the terrain; ``tell`` is told what was left out.
+    """
+    if study.terrain is None:
+        raise OutletError("the study has no terrain.", where=study.title, remedy="Delineate on a terrain first.")
+    gone = {feature_named(study, one) for one in remove}
+    features = {key: one for key, one in study.ground_features.items() if key not in gone}
+    base = changed(study, ground_features=features)
+    if kind and line:
+        values = {} if size is None else sized(kind, size)
+        key, feature = drawn_feature(base, kind, _places_in(line), blobs, name=name, **values)
+        features[key] = feature
+    elif kind:
+        if source is None:
+            raise BadInput("the feature has no line.", where=kind, remedy="Give --line X,Y X,Y … or --from FILE.")
+        shapes = in_system(read_vector(source, layer or None, crs=crs or None), study.terrain.crs)
+        for field in (name_field, size_field):
+            if field and field not in shapes.fields:
+                raise UnknownName(field, shapes.fields, kind="field", where=str(source))
+        made, left = features_from(
+            base, kind, shapes, blobs, name=name, name_field=name_field, size=size, size_field=size_field
+        )
+        for note in (*shapes.notes, *(f"row {one.number} {one.what}" for one in left)):
+            tell(note)
+        if not made:
+            raise BadInput(f"no {kind} could be made.", where=str(source), remedy="Give a layer of lines.")
+        features |= made
+    act = _label_of_shape(kind, remove)
+    return reshape(
+        study,
+        blobs,
+        act,
+        features=features,
+        treatments=_treatments(study, holes),
+        **cast("dict[str, Any]", settings or {}),
+    )
+
+
+def _places_in(text: str) -> list[tuple[float, float]]:
+    """Places from a text like ``X,Y X,Y``."""
+    try:
+        places = [tuple(float(part) for part in pair.split(",")) for pair in text.split()]
+    except ValueError:
+        places = [()]
+    if not all(len(place) == 2 for place in places):
+        raise BadInput(f"“{text}” is no line.", where="--line", remedy="Write it as X,Y X,Y, in metres of the terrain.")
+    return [(place[0], place[1]) for place in places]
+
+
+def _treatments(study: Study, holes: Sequence[str]) -> dict[int, VoidTreatment]:
+    """Treatments of holes from texts like ``1=wall``."""
+    assert study.terrain is not None
+    known = {str(v.number): v.number for v in study.terrain.voids}
+    found: dict[int, VoidTreatment] = {}
+    for text in holes:
+        number, _, treatment = text.partition("=")
+        if number not in known:
+            raise UnknownName(number, known, kind="hole of the terrain")
+        if treatment not in get_args(VoidTreatment):
+            raise UnknownName(treatment, get_args(VoidTreatment), kind="treatment of a hole")
+        found[known[number]] = cast("VoidTreatment", treatment)
+    return found
+
 
 AREAL = ("none", "leclerc-schaake")
 
@@ -129,7 +223,7 @@ def rain_by_numbers(
 
 
 def study_from_terrain(
-    grid: Path,
+    grids: Sequence[Path],
     outlets: Sequence[str],
     *,
     title: str,
@@ -141,34 +235,57 @@ def study_from_terrain(
     radius: str,
     accept: bool,
     no_data: float | None = None,
+    within: str = "",
+    breach: Mapping[str, str] | None = None,
     progress: Progress | None = None,
 ) -> tuple[Study, Blobs, tuple[str, ...]]:
-    """A study from an elevation grid and outlets given as ``X,Y`` or ``X,Y,NAME``."""
-    from tarnwater.formats.raster import HEIGHT_UNITS, read_elevation
+    """A study from one or several elevation grids and outlets given as ``X,Y`` or ``X,Y,NAME``.
+
+    ``within`` is the part to cut out as ``W,S,E,N``; ``breach`` has texts for ``breach_depth`` and ``breach_length``.
+    """
+    from tarnwater.formats.raster import HEIGHT_UNITS
+    from tarnwater.formats.tiles import read_tiles
 
     unit = next((known for known in HEIGHT_UNITS if known == height_unit), None)
     if height_unit and unit is None:
         raise UnknownName(height_unit, HEIGHT_UNITS, kind="height unit")
     named = [_outlet(text, number) for number, text in enumerate(outlets, start=1)]
     size = None if cell_size is None else units.parse(cell_size, "length")
-    read = read_elevation(
-        grid, crs=crs, height_unit=unit, reproject=reproject, cell_size=size, no_data=no_data, progress=progress
+    limits = {name: units.parse(text, "length", default="m") for name, text in (breach or {}).items() if text}
+    read = read_tiles(
+        grids,
+        crs=crs,
+        height_unit=unit,
+        reproject=reproject,
+        cell_size=size,
+        no_data=no_data,
+        within=_bounds(within) if within else None,
+        progress=progress,
     )
     blobs = Blobs()
     terrain = condition_terrain(
         read.grid,
         blobs,
-        source=grid.name,
+        source=", ".join(grid.name for grid in grids),
         repairs=read.notes,
         fills=read.fills,
         progress=progress,
         stream_threshold=units.parse(threshold, "area"),
         snap_radius=units.parse(radius, "length"),
+        **cast("dict[str, Any]", limits),
     )
     places = outlets_named(named)
     if accept:
         places = {k: o.model_copy(update={"accepted_as_is": True}) for k, o in places.items()}
     return delineate_into(Study(title=title), terrain, places, blobs), blobs, read.notes
+
+
+def _bounds(text: str) -> tuple[float, float, float, float]:
+    try:
+        west, south, east, north = (float(part) for part in text.split(","))
+    except ValueError as error:
+        raise BadInput(f"“{text}” is no extent.", where="--within", remedy="Write it as W,S,E,N.") from error
+    return west, south, east, north
 
 
 def _outlet(text: str, number: int) -> tuple[str, float, float]:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.errors import EditRefused, UnknownName
+from tarnwater.errors import BadInput, EditRefused, UnknownName
+from tarnwater.formats.vector import Rejected, Value, VectorLayer
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
@@ -18,6 +19,9 @@ from tarnwater.study.edits.delineation import survey, take_survey
 from tarnwater.study.edits.names import slug
 from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.voids import VoidTreatment
+
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
 
 Features = Mapping[str, GroundFeature]
 
@@ -52,6 +56,79 @@ def drawn_feature(
     return slug(name, study.ground_features), feature
 
 
+def features_from(
+    study: Study,
+    kind: str,
+    layer: VectorLayer,
+    blobs: Blobs,
+    *,
+    name: str = "",
+    name_field: str = "",
+    size_field: str = "",
+    size: float | None = None,
+) -> tuple[dict[str, GroundFeature], tuple[Rejected, ...]]:
+    """Features of a kind from the shapes of a layer in the study's coordinate system, by key, and what was left out.
+
+    Each line of a shape becomes one, the outline of an area too; a kept depression is taken from a place, or from
+    the middle of a line or area. ``name`` is the name of all, numbered where there are several; ``name_field`` and
+    ``size_field`` are fields with a name and a height or depth in m.
+    """
+    model = GroundFeature.of_tag(kind)
+    made: dict[str, GroundFeature] = {}
+    left = list(layer.rejected)
+    for index, shape in enumerate(layer.shapes):
+        number, lines = layer.numbers[index], _lines_of(shape, model.drawn_as)
+        if not lines:
+            left.append(Rejected(number, f"is no line for a {model.title}"))
+        stated = layer.value(name_field, index) if name_field else None
+        for line in lines:
+            known = changed(study, ground_features={**study.ground_features, **made})
+            stem = str(stated) if stated not in (None, "") else name or model.title.capitalize()
+            taken = {f.name.casefold() for f in known.ground_features.values()}
+            free = stem if stem.casefold() not in taken else unused_feature_name(known.ground_features, stem)
+            try:
+                key, feature = drawn_feature(
+                    known, kind, line, blobs, name=free, **_size(model, layer.value(size_field, index), size)
+                )
+            except BadInput as error:
+                left.append(Rejected(number, str(error), (float(line[0, 0]), float(line[0, 1]))))
+            else:
+                made[key] = feature
+    return made, tuple(left)
+
+
+def _lines_of(shape: BaseGeometry, drawn_as: str) -> list[Floats]:
+    """The lines (points, 2) of a shape, or its one place."""
+    import shapely
+
+    parts = list(getattr(shape, "geoms", [shape]))
+    if drawn_as == "place":
+        return [shapely.get_coordinates(part.representative_point()) for part in parts]
+    lines = [part.exterior if part.geom_type == "Polygon" else part for part in parts]
+    return [shapely.get_coordinates(line) for line in lines if line.geom_type in ("LineString", "LinearRing")]
+
+
+def sized(kind: str, size: float) -> dict[str, float]:
+    """The height or depth, m, of a feature of a kind as its parameter; `EditRefused` if it has none."""
+    model = GroundFeature.of_tag(kind)
+    field = next((name for name, _ in model.quantities()), "")
+    if not field:
+        raise EditRefused(f"a {model.title} has no height or depth.", where=kind, remedy="Leave it out.")
+    return {field: size}
+
+
+def _size(model: type[GroundFeature], stated: Value, given: float | None) -> dict[str, float]:
+    """The parameter of a feature from its row, or else the one given for all."""
+    if stated is not None:
+        try:
+            given = float(stated)
+        except ValueError as error:
+            raise EditRefused(
+                f"“{stated}” is no number.", remedy="Give its height or depth in metres, or another field."
+            ) from error
+    return {} if given is None else sized(model.tag(), given)
+
+
 def unused_feature_name(features: Features, stem: str) -> str:
     """The stem with the first number that no feature has."""
     taken = {feature.name.casefold() for feature in features.values()}
@@ -82,6 +159,7 @@ def rename_feature(study: Study, key: str, name: str) -> Study:
     return changed(study, ground_features=study.ground_features.with_entry(key, renamed))
 
 
+@edit("{act}")
 def reshape(
     study: Study,
     blobs: Blobs,

@@ -93,14 +93,24 @@ def edit_study(path: Path, edit: Callable[..., Study], *args: Any, **kwargs: Any
     The study is held from reading to writing, so that edits of several programs are made one after the other and none
     is lost; `StorageError` if another program is still writing after some seconds.
     """
+    return _edit_held(path, edit, lambda _: args, kwargs)
+
+
+def edit_study_with_blobs(path: Path, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> Study:
+    """As `edit_study`, for an edit that takes the study's blobs after the study."""
+    return _edit_held(path, edit, lambda blobs: (blobs, *args), kwargs)
+
+
+def _edit_held(
+    path: Path, edit: Callable[..., Study], args: Callable[[Blobs], tuple[Any, ...]], kwargs: dict[str, Any]
+) -> Study:
     if not holds_text(path):
         with StudyFile.editing(path) as file:
-            return file.history.do(edit, *args, **kwargs)
+            return file.history.do(edit, *args(file.blobs), **kwargs)
     with holding(path):
         refuse_second_names(path)
         study, blobs = read_text_file(path)
-        after = edit(study, *args, **kwargs)
+        after: Study = edit(study, *args(blobs), **kwargs)
         refuse_what_cannot_be(after, study)
         write_whole(path, study_to_text(after, blobs))
-        found: Study = after
-        return found
+        return after

@@ -499,10 +499,10 @@ class StudyFile:
         )
 
     def _srs(self, study: Study) -> int:
-        """Number of the study's coordinate system, entered in the file; -1 without a terrain."""
-        if study.terrain is None:
+        """Number of the study's coordinate system, entered in the file; -1 where there is none."""
+        name = study.map_crs
+        if not name:
             return -1
-        name = study.terrain.crs
         authority, _, code = name.partition(":")
         number = int(code) if authority == "EPSG" and code.isdigit() else LOCAL_SRS
         known = self._connection.execute("SELECT 1 FROM gpkg_spatial_ref_sys WHERE srs_id = ?", (number,)).fetchone()

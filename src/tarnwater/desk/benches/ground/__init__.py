@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -25,6 +26,7 @@ from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.ground_changes import GroundChanges
 from tarnwater.desk.benches.ground.hand import Place, Tool
+from tarnwater.desk.benches.ground.layer_acts import LayerActs, kind_of_background
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.benches.ground.legend import MapLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
@@ -89,8 +91,9 @@ class GroundBench(Bench):
             (self._whole_button, "Show the whole map"),
         ):
             button.setAccessibleName(name)
-        self.layers_panel = LayersPanel(self.canvas.layers)
+        self.layers_panel = LayersPanel(desk, self.canvas.layers, self.canvas.contours)
         self.layers_panel.setParent(self.canvas)
+        self._layers = LayerActs(self, desk, self.canvas, self.layers_panel)
         self.layers_panel.hide()
         self.layers_button = QPushButton("Layers   Y")
         self.layers_button.setAccessibleName("Show the layers of the map")
@@ -277,6 +280,7 @@ class GroundBench(Bench):
         self.feature_button.setVisible(mapped)
         self._lower.setVisible(mapped)
         self.changes.refresh()
+        self.layers_panel.refresh()
         for button in (self.link_button, self._whole_button, self.legend_button, self.layers_button):
             button.setVisible(not bare)
         self._show_hint()
@@ -401,19 +405,24 @@ class GroundBench(Bench):
 
     # opening a terrain
 
-    def open_terrain(self, path: Path | None = None) -> None:
-        """Ask for an elevation grid and preview it."""
-        if path is None:
-            chosen, _ = QFileDialog.getOpenFileName(
+    def open_terrain(self, paths: Sequence[Path] = ()) -> None:
+        """Ask for an elevation grid, or for its tiles, and preview it."""
+        if not paths:
+            chosen, _ = QFileDialog.getOpenFileNames(
                 self, "Open a terrain", "", TERRAIN_FILES, options=QFileDialog.Option.DontUseNativeDialog
             )
             if not chosen:
                 return
-            path = Path(chosen)
+            paths = [Path(one) for one in chosen]
         from tarnwater.desk.benches.ground.import_terrain import ImportTerrain
 
-        ImportTerrain(self, self.desk, path).open()
+        ImportTerrain(self, self.desk, paths).open()
 
-    def take_file(self, path: Path) -> None:
-        """Offer to import a terrain."""
-        self.open_terrain(path)
+    def take_files(self, paths: list[Path]) -> None:
+        """Lay pictures and lines under the map; offer to import everything else as a terrain."""
+        backgrounds = [path for path in paths if kind_of_background(path)]
+        for path in backgrounds:
+            self._layers.add(path)
+        others = [path for path in paths if path not in backgrounds]
+        if others:
+            self.open_terrain(others)

@@ -18,6 +18,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from tarnwater.desk.benches.ground.backgrounds import Backgrounds
+from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap
 from tarnwater.desk.benches.ground.hand import Grasp, Tool
 from tarnwater.desk.benches.ground.hints import told_of, words_at, words_of_line, words_of_place
@@ -32,6 +34,7 @@ from tarnwater.errors import OutletError
 from tarnwater.network.elements import Reach
 from tarnwater.network.graph import Network
 from tarnwater.study.document.conditions import resolve
+from tarnwater.study.document.map import SavedView
 from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.study.pictures.layout import Way, neighbour
 from tarnwater.study.pictures.map import Extent, catchment_at
@@ -80,8 +83,12 @@ class MapCanvas(QWidget):
         self.complete = False
         self.features = FeaturesOnMap(desk)
         self.layers = Layers(self)
-        self.layers.changed.connect(self.update)
-        self._painting = MapPainter(desk, theme, self.features, self.layers)
+        self.backgrounds = Backgrounds(desk, self)
+        self.contours = Contours(desk, self)
+        for part in (self.layers, self.backgrounds, self.contours):
+            part.changed.connect(self.update)
+        self.backgrounds.changed.connect(self.follow_backgrounds)
+        self._painting = MapPainter(desk, theme, self.features, self.layers, self.backgrounds, self.contours)
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
         self._settled.setInterval(SETTLE)
@@ -105,6 +112,10 @@ class MapCanvas(QWidget):
         self.view = None
         self.update()
 
+    def follow_backgrounds(self) -> None:
+        """Have a layer for each background."""
+        self.layers.follow(self.backgrounds.titles())
+
     def _follow_streams(self) -> None:
         self._painting.follow_streams()
         # while the threshold is dragged they are drawn quickly, and smooth when it rests
@@ -123,6 +134,8 @@ class MapCanvas(QWidget):
             if self.extent is None:
                 self.view = None
         self.scene.network = network
+        self.backgrounds.follow()
+        self.follow_backgrounds()
         self.update()
 
     def set_theme(self, theme: Theme) -> None:
@@ -154,6 +167,25 @@ class MapCanvas(QWidget):
             px, py = self.view.pixel(x, y)
             if not (20 < px < self.width() - 20 and 20 < py < self.height() - 20):
                 self.view = replace(self.view, x=x, y=y)
+        self.update()
+
+    def saved_view(self, name: str) -> SavedView:
+        """The present view, to be saved under a name."""
+        assert self.view is not None
+        return SavedView(
+            name=name,
+            middle=(self.view.x, self.view.y),
+            width=self.view.width / self.view.scale,
+            layers=tuple(self.layers),
+            alone=self.layers.alone,
+            contours=self.layers.contours,
+        )
+
+    def show_view(self, saved: SavedView) -> None:
+        """Show the map as it was saved."""
+        self.layers.restore(saved.layers, saved.alone, saved.contours)
+        scale = self.width() / max(saved.width, 1e-9)
+        self.view = MapView(scale, *saved.middle, self.width(), self.height())
         self.update()
 
     def take_tool(self, tool: Tool, kind: str = "") -> None:

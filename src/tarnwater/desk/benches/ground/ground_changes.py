@@ -93,7 +93,7 @@ class GroundChangesModel(QAbstractTableModel):
             side = Qt.AlignmentFlag.AlignRight if 2 <= index.column() < REMARK else Qt.AlignmentFlag.AlignLeft
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self._meaning(row)
+            return row.remark if index.column() == REMARK and row.remark else self._meaning(row)
         if role == Qt.ItemDataRole.FontRole:
             return desk_font(9, bold=self.may_be_typed(index) and index.column() == NAME)
         return None
@@ -251,6 +251,8 @@ class GroundChanges(QWidget):
         if below is not None:
             below.hide()
             below.setDefaultSectionSize(self.fontMetrics().height() + 6)
+        # remarks are cut short rather than rows pushed aside; the hint has all of a remark
+        self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         head = self.view.horizontalHeader()
         if head is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -20,8 +21,9 @@ from PyQt6.QtWidgets import (
 from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.widgets.labels import Words
-from tarnwater.errors import TarnwaterError
-from tarnwater.formats.raster import ElevationImport, read_elevation
+from tarnwater.errors import GridError, TarnwaterError
+from tarnwater.formats.raster import Bounds, ElevationImport
+from tarnwater.formats.tiles import read_tiles
 from tarnwater.progress import Progress
 
 #: Units of heights by their words.
@@ -34,12 +36,12 @@ HEIGHTS = (
 class ImportTerrain(QDialog):
     """Shows system, cells, heights and assumptions; fields correct wrong guesses."""
 
-    def __init__(self, parent: QWidget, desk: Desk, path: Path) -> None:
+    def __init__(self, parent: QWidget, desk: Desk, paths: Sequence[Path]) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Open a terrain")
         self.setMinimumWidth(520)
-        self.desk, self.path = desk, path
+        self.desk, self.paths = desk, list(paths)
         self.found: ElevationImport | None = None
         self._reading: Progress | None = None
         self._system = QLineEdit()
@@ -53,6 +55,10 @@ class ImportTerrain(QDialog):
         self._no_data.setAccessibleName("Value that is no data")
         self._no_data.setPlaceholderText("as the file says; otherwise a number, as -9999")
         self._no_data.editingFinished.connect(self._read)
+        self._part = QLineEdit()
+        self._part.setAccessibleName("Part to cut out")
+        self._part.setPlaceholderText("all of it; otherwise west, south, east, north in the file's coordinates")
+        self._part.editingFinished.connect(self._read)
         self._degrees = QCheckBox("Reproject from degrees to metres")
         self._told = Words("")
         self._told.setWordWrap(True)
@@ -72,9 +78,11 @@ class ImportTerrain(QDialog):
         grid.addWidget(self._heights, 1, 1)
         grid.addWidget(Words("No data is", quiet=True), 2, 0)
         grid.addWidget(self._no_data, 2, 1)
-        grid.addWidget(self._degrees, 3, 1)
+        grid.addWidget(Words("Part to cut out", quiet=True), 3, 0)
+        grid.addWidget(self._part, 3, 1)
+        grid.addWidget(self._degrees, 4, 1)
         layout = QVBoxLayout(self)
-        layout.addWidget(Words(path.name, bold=True, size=11))
+        layout.addWidget(Words(self.name, bold=True, size=11))
         layout.addWidget(self._told)
         layout.addLayout(grid)
         layout.addWidget(self._buttons)
@@ -84,7 +92,7 @@ class ImportTerrain(QDialog):
         self._read()
 
     def _read(self) -> None:
-        """Read the file in a thread, with the options given so far."""
+        """Read the files in a thread, with the options given so far."""
         if self._reading is not None:
             self.desk.aside.cancel(self._reading)
         self.found = None
@@ -102,13 +110,31 @@ class ImportTerrain(QDialog):
                 f"“{self._no_data.text().strip()}” is no number. Type the value that is no data, as -9999."
             )
             return
+        try:
+            within = part_in(self._part.text())
+        except GridError as error:
+            self._reading = None
+            self._told.setText(str(error))
+            return
 
         def work(progress: Progress) -> ElevationImport:
-            return read_elevation(
-                self.path, crs=crs, height_unit=height_unit, reproject=reproject, no_data=no_data, progress=progress
+            return read_tiles(
+                self.paths,
+                crs=crs,
+                height_unit=height_unit,
+                reproject=reproject,
+                no_data=no_data,
+                within=within,
+                progress=progress,
             )
 
-        self._reading = self.desk.aside.run(work, self._show, self._failed, f"Reading {self.path.name}")
+        self._reading = self.desk.aside.run(work, self._show, self._failed, f"Reading {self.name}")
+
+    @property
+    def name(self) -> str:
+        """Name of the file, or of the first one with the number of the others."""
+        others = f" and {len(self.paths) - 1} more" if len(self.paths) > 1 else ""
+        return f"{self.paths[0].name}{others}"
 
     def _show(self, found: ElevationImport) -> None:
         self._reading = None
@@ -125,8 +151,19 @@ class ImportTerrain(QDialog):
 
     def _take(self) -> None:
         if self.found is not None:
-            self.desk.ground.take_in(self.found, self.path.name)
+            self.desk.ground.take_in(self.found, self.name)
             self.accept()
+
+
+def part_in(text: str) -> Bounds | None:
+    """The extent in a text like ``W, S, E, N``, None for an empty one; `GridError` if it is none."""
+    if not text.strip():
+        return None
+    try:
+        west, south, east, north = (float(part) for part in text.replace(";", ",").split(","))
+    except ValueError as error:
+        raise GridError(f"“{text.strip()}” is no extent.", remedy="Type west, south, east, north.") from error
+    return west, south, east, north
 
 
 def told_of(found: ElevationImport, system: units.System) -> str:

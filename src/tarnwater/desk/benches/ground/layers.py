@@ -39,6 +39,8 @@ class Layers(QObject):
         self._layers = {key: LayerShown(key=key, shown=key not in HIDDEN) for key in OWN}
         self.titles = dict(OWN)
         self.alone = ""
+        #: Interval of the contours, m; 0 for the usual one of the terrain.
+        self.contours = 0.0
 
     def __iter__(self) -> Iterator[LayerShown]:
         return iter(self._layers.values())
@@ -100,8 +102,15 @@ class Layers(QObject):
             self._layers = {key: self._layers[key] for key in keys}
             self.changed.emit()
 
-    def restore(self, layers: Iterable[LayerShown], alone: str) -> None:
+    def set_contours(self, interval: float) -> None:
+        """Draw contours at another interval, m, and show them."""
+        self.contours = interval
+        self._layers["contours"] = self._layers["contours"].model_copy(update={"shown": True})
+        self.changed.emit()
+
+    def restore(self, layers: Iterable[LayerShown], alone: str, contours: float) -> None:
         """Show layers as they were saved; those that were added since stay above."""
+        self.contours = contours
         saved = {layer.key: layer for layer in layers if layer.key in self._layers}
         rest = {key: layer for key, layer in self._layers.items() if key not in saved}
         self._layers = saved | rest

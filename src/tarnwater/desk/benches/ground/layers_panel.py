@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QFrame,
     QHBoxLayout,
     QListWidget,
@@ -14,9 +15,14 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )
 
+from tarnwater import units
+from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
+from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.quantity_field import QuantityField
+from tarnwater.errors import OutOfRange, TarnwaterError
 
 WIDTH = 236
 
@@ -49,10 +55,15 @@ class LayersPanel(QFrame):
     """A list of the layers from the highest down, with what can be done to the present one."""
 
     remove_asked = pyqtSignal(str)
+    add_asked = pyqtSignal()
+    find_asked = pyqtSignal(str)
+    save_asked = pyqtSignal()
+    forget_asked = pyqtSignal(str)
+    view_asked = pyqtSignal(str)
 
-    def __init__(self, layers: Layers) -> None:
+    def __init__(self, desk: Desk, layers: Layers, contours: Contours) -> None:
         super().__init__()
-        self.layers = layers
+        self.desk, self.layers, self._contours = desk, layers, contours
         self.setProperty("panel", True)
         self.setAccessibleName("Layers of the map")
         self.setFixedWidth(WIDTH)
@@ -70,6 +81,22 @@ class LayersPanel(QFrame):
         self.opacity.setPageStep(10)
         self.opacity.setAccessibleName("How opaque the layer is, %")
         self._percent = Words("", quiet=True, size=8)
+        self.interval = QuantityField("", self._typed_interval, desk.told.emit, "contour interval")
+        self.interval.setFixedWidth(70)
+        self._unit = Words("", quiet=True, size=8)
+        self.add_button, self.find_button = QPushButton("Background …"), QPushButton("Find file …")
+        self.add_button.setAccessibleName("Lay a picture or lines under the map")
+        self.find_button.setAccessibleName("Say where the file of the background is")
+        self.views = QComboBox()
+        self.views.setAccessibleName("Saved views")
+        self.save_button, self.forget_button = QPushButton("Save view …"), QPushButton("Forget")
+        self.save_button.setAccessibleName("Save the view")
+        self.forget_button.setAccessibleName("Forget the saved view")
+        self.add_button.clicked.connect(self.add_asked)
+        self.find_button.clicked.connect(lambda: self.find_asked.emit(self.background))
+        self.save_button.clicked.connect(self.save_asked)
+        self.forget_button.clicked.connect(lambda: self.forget_asked.emit(str(self.views.currentData() or "")))
+        self.views.activated.connect(lambda _: self.view_asked.emit(str(self.views.currentData() or "")))
         self._lay_out()
         self.list.itemChanged.connect(self._ticked)
         self.list.currentRowChanged.connect(lambda _: self._show_present())
@@ -91,6 +118,17 @@ class LayersPanel(QFrame):
         fading.addWidget(Words("opaque", quiet=True, size=8))
         fading.addWidget(self.opacity, 1)
         fading.addWidget(self._percent)
+        spacing = QHBoxLayout()
+        spacing.addWidget(Words("contours every", quiet=True, size=8))
+        spacing.addWidget(self.interval)
+        spacing.addWidget(self._unit)
+        spacing.addStretch(1)
+        files = QHBoxLayout()
+        files.addWidget(self.add_button)
+        files.addWidget(self.find_button)
+        views = QHBoxLayout()
+        views.addWidget(self.views, 1)
+        views.addWidget(self.forget_button)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         column.setSpacing(5)
@@ -98,6 +136,10 @@ class LayersPanel(QFrame):
         column.addLayout(fading)
         column.addLayout(buttons)
         column.addWidget(Words(KEYS, quiet=True, size=7.5))
+        column.addLayout(spacing)
+        column.addLayout(files)
+        column.addLayout(views)
+        column.addWidget(self.save_button)
 
     @property
     def present(self) -> str:
@@ -122,8 +164,40 @@ class LayersPanel(QFrame):
         if self.list.currentRow() < 0:
             self.list.setCurrentRow(0)
         self.list.blockSignals(False)
-        self.setFixedHeight(self.list.count() * (self.list.sizeHintForRow(0) + 1) + 118)
+        self.list.setFixedHeight(self.list.count() * self.list.sizeHintForRow(0) + 8)
         self._show_present()
+        self._show_views()
+        self.adjustSize()
+
+    def _show_views(self) -> None:
+        views, chosen = self.desk.study.map_views, self.views.currentData()
+        self.views.clear()
+        self.views.addItem("saved views" if views else "no saved view", "")
+        for key, view in views.items():
+            self.views.addItem(view.name, key)
+        self.views.setCurrentIndex(max(self.views.findData(chosen), 0))
+        self.views.setEnabled(bool(views))
+        self.forget_button.setEnabled(bool(views))
+        unit = "ft" if self.desk.study.units == "US" else "m"
+        interval = self._contours.interval(self.layers.contours)
+        self.interval.show_value(units.rounded(units.to_unit(interval, unit, "length")) if interval else "")
+        self._unit.setText(unit)
+
+    def _typed_interval(self, text: str) -> str:
+        unit = "ft" if self.desk.study.units == "US" else "m"
+        try:
+            interval = units.parse(text, "length", default=unit)
+            if interval <= 0:
+                raise OutOfRange("the contour interval must be greater than 0.", remedy="Type it, for example 10 m.")
+        except TarnwaterError as error:
+            return str(error)
+        self.layers.set_contours(interval)
+        return ""
+
+    @property
+    def background(self) -> str:
+        """Key of the present background; empty if the present layer is none."""
+        return self.present.removeprefix(BACKGROUND) if self.present.startswith(BACKGROUND) else ""
 
     def _show_present(self) -> None:
         layer = self.layers[self.present]
@@ -132,6 +206,7 @@ class LayersPanel(QFrame):
         self.opacity.blockSignals(False)
         self._percent.setText(f"{round(100 * layer.opacity)} %")
         self.alone_button.setChecked(self.layers.alone == layer.key)
+        self.find_button.setEnabled(bool(self.background))
 
     def _ticked(self, item: QListWidgetItem) -> None:
         self.layers.show(str(item.data(Qt.ItemDataRole.UserRole)), item.checkState() == Qt.CheckState.Checked)
@@ -146,5 +221,5 @@ class LayersPanel(QFrame):
         self.layers.fade(self.present, percent / 100)
 
     def _ask_removal(self) -> None:
-        if self.present.startswith(BACKGROUND):
-            self.remove_asked.emit(self.present.removeprefix(BACKGROUND))
+        if self.background:
+            self.remove_asked.emit(self.background)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -12,10 +12,12 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from tarnwater import units
 from tarnwater.arrays import Floats
+from tarnwater.desk.benches.ground.backgrounds import Backgrounds, Laid
+from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap, draw_feature
 from tarnwater.desk.benches.ground.hand import Grasp
 from tarnwater.desk.benches.ground.hints import told_of
-from tarnwater.desk.benches.ground.layers import Layers
+from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path
 from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
@@ -71,8 +73,17 @@ class Frame:
 class MapPainter:
     """Paints the map from the ground up; it keeps the tiles of the terrain and the thinned lines."""
 
-    def __init__(self, desk: Desk, theme: Theme, features: FeaturesOnMap, layers: Layers) -> None:
+    def __init__(
+        self,
+        desk: Desk,
+        theme: Theme,
+        features: FeaturesOnMap,
+        layers: Layers,
+        backgrounds: Backgrounds,
+        contours: Contours,
+    ) -> None:
         self._desk, self._theme, self._features, self._layers = desk, theme, features, layers
+        self._backgrounds, self._contours = backgrounds, contours
         self._tiles: Tiles | None = None
         self._moved: Tiles | None = None
         self._streams = ThinLines(desk.ground.streams)
@@ -117,7 +128,7 @@ class MapPainter:
         self._made_one = False
         for layer in self._layers:
             opacity = self._layers.opacity(layer.key)
-            draw = self._draws.get(layer.key)
+            draw = self._draws.get(layer.key) or self._background_of(layer.key)
             if opacity > 0 and draw is not None:
                 painter.save()
                 painter.setOpacity(opacity)
@@ -133,6 +144,7 @@ class MapPainter:
         return {
             "relief": self._draw_relief,
             "moved": self._draw_moved,
+            "contours": self._draw_contours,
             "streams": self._draw_streams,
             "catchments": self._draw_catchments,
             "reaches": self._draw_reaches,
@@ -141,6 +153,29 @@ class MapPainter:
             "network": self._draw_network,
             "labels": self._draw_labels,
         }
+
+    def _background_of(self, key: str) -> Callable[[Frame], None] | None:
+        """The function that draws a background."""
+        laid = self._backgrounds.laid.get(key.removeprefix(BACKGROUND))
+        if laid is None:
+            return None
+        draw = self._draw_picture if laid.background.kind == "picture" else self._draw_background_lines
+        return partial(draw, laid)
+
+    def _draw_picture(self, laid: Laid, frame: Frame) -> None:
+        self._backgrounds.draw_picture(frame.painter, frame.view, laid, moving=frame.moving)
+
+    def _draw_background_lines(self, laid: Laid, frame: Frame) -> None:
+        self._begin_lines(frame)
+        for _, path in self._paths(laid.lines, frame):
+            self._stroke(frame.painter, path, QColor(self._theme.quiet), 1.0)
+
+    def _draw_contours(self, frame: Frame) -> None:
+        self._begin_lines(frame)
+        brown = QColor(self._theme.loss)
+        for weight, path in self._paths(self._contours.at(self._layers.contours), frame):
+            brown.setAlpha(190 if weight > 1 else 110)
+            self._stroke(frame.painter, path, brown, 1.0 if frame.moving or weight <= 1 else 1.4)
 
     def _draw_relief(self, frame: Frame) -> None:
         if self._tiles is not None:

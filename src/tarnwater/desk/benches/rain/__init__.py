@@ -237,9 +237,9 @@ class RainBench(Bench):
         key = self.model.key or slug("depths", self.desk.study.tables)
         self.desk.do(edits.set_rain_table, key, asked.table, f"import the depths of {asked.path.name}")
 
-    def take_file(self, path: Path) -> None:
+    def take_files(self, paths: list[Path]) -> None:
         """Import a depth table."""
-        self.open_table(path)
+        self.open_table(paths[0])
 
 
 def _column(head: QHBoxLayout | None, *widgets: QWidget) -> QWidget:

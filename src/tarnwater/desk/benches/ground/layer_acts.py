@@ -1,0 +1,120 @@
+"""What is done with the layers panel: backgrounds are laid, found and taken away, views are saved."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
+
+from tarnwater.desk.benches.ground.canvas import MapCanvas
+from tarnwater.desk.benches.ground.layers_panel import LayersPanel
+from tarnwater.desk.desk import Desk
+from tarnwater.errors import BadInput
+from tarnwater.formats.vector import layers_of
+from tarnwater.study.document.map import Background
+from tarnwater.study.edits.map import (
+    add_background,
+    path_for,
+    relink_background,
+    remove_background,
+    remove_view,
+    save_view,
+)
+
+FILES = "Pictures and vector files (*.tif *.tiff *.png *.jpg *.jpeg *.gpkg *.shp *.geojson *.json);;All files (*)"
+
+#: Ends of names of pictures that are no elevation grids, and of vector files.
+_PICTURES = {".png", ".jpg", ".jpeg"}
+_LINES = {".gpkg", ".shp", ".geojson", ".json"}
+
+
+def kind_of_background(path: Path) -> str:
+    """``picture`` or ``lines`` for a file that is laid under the map; empty for others, such as elevation grids."""
+    end = path.suffix.lower()
+    if end in _LINES:
+        return "lines"
+    if end in _PICTURES or (end in (".tif", ".tiff") and _is_coloured(path)):
+        return "picture"
+    return ""
+
+
+def _is_coloured(path: Path) -> bool:
+    """Whether a GeoTIFF has several bands or a palette, and so is no elevation grid."""
+    import warnings
+
+    import rasterio
+    from rasterio.errors import NotGeoreferencedWarning, RasterioError
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", NotGeoreferencedWarning)
+            with rasterio.open(path, driver="GTiff") as file:
+                return bool(file.count >= 3 or file.colorinterp[0].name == "palette")
+    except RasterioError:
+        return False
+
+
+class LayerActs:
+    """Answers the panel of the layers."""
+
+    def __init__(self, parent: QWidget, desk: Desk, canvas: MapCanvas, panel: LayersPanel) -> None:
+        self._parent, self._desk, self._canvas, self._panel = parent, desk, canvas, panel
+        panel.add_asked.connect(self.ask_background)
+        panel.find_asked.connect(self.ask_where)
+        panel.remove_asked.connect(lambda key: desk.do(remove_background, key))
+        panel.save_asked.connect(self.ask_view)
+        panel.forget_asked.connect(self._forget)
+        panel.view_asked.connect(self._show_view)
+
+    def ask_background(self) -> None:
+        """Ask for a file and lay it under the map."""
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._parent, "Lay under the map", "", FILES, options=QFileDialog.Option.DontUseNativeDialog
+        )
+        if chosen:
+            self.add(Path(chosen))
+
+    def add(self, path: Path) -> None:
+        """Lay a picture, or every layer of a vector file, under the map; one that cannot be read is refused."""
+        kept = path_for(self._desk.file.path, path)
+        try:
+            if kind_of_background(path) == "lines":
+                layers = layers_of(path)
+                for layer in layers:
+                    name = path.stem if len(layers) == 1 else f"{path.stem}: {layer}"
+                    self._desk.do(add_background, Background(name=name, path=kept, kind="lines", layer=layer))
+            else:
+                self._desk.do(add_background, Background(name=path.stem, path=kept, kind="picture"))
+        except BadInput as error:
+            self._desk.told.emit(str(error))
+
+    def ask_where(self, key: str) -> None:
+        """Ask where the file of a background is now."""
+        background = self._desk.study.backgrounds.get(key)
+        if background is None:
+            return
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._parent, f"Find {background.name}", "", FILES, options=QFileDialog.Option.DontUseNativeDialog
+        )
+        if not chosen:
+            return
+        path = path_for(self._desk.file.path, Path(chosen))
+        if path == background.path:
+            self._canvas.backgrounds.read_again(key)
+        else:
+            self._desk.do(relink_background, key, path)
+
+    def ask_view(self) -> None:
+        """Ask for a name and save the view under it."""
+        name, given = QInputDialog.getText(self._parent, "Save the view", "Name of the view")
+        if given and name.strip() and self._canvas.view is not None:
+            self._desk.do(save_view, self._canvas.saved_view(name.strip()))
+
+    def _forget(self, key: str) -> None:
+        if key in self._desk.study.map_views:
+            self._desk.do(remove_view, key)
+
+    def _show_view(self, key: str) -> None:
+        view = self._desk.study.map_views.get(key)
+        if view is not None:
+            self._canvas.show_view(view)

@@ -1,0 +1,84 @@
+"""Commands of the ground: what was changed in the terrain, and changes of it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from tarnwater.errors import BadInput
+from tarnwater.terminal import echo, print_table
+
+if TYPE_CHECKING:
+    from tarnwater.study.document import Study
+
+StudyPath = Annotated[Path, typer.Argument(help="The study: *.tarn.gpkg or *.tarn.json", metavar="STUDY")]
+
+
+def ground(study: StudyPath) -> None:
+    """List what was changed in the terrain: features, breaching, filling, holes."""
+    from tarnwater.study.file.store import read_study
+
+    _print_changes(read_study(study)[0])
+
+
+def _print_changes(study: Study) -> None:
+    from tarnwater.brief.ground import HEADS, ground_rows
+
+    rows = [row.texts(study.units) for row in ground_rows(study)]
+    if study.terrain is None:
+        echo("The study has no terrain.")
+    elif not rows:
+        echo("Nothing was changed in the terrain.")
+    else:
+        print_table([HEADS, *rows])
+
+
+def shape(
+    study: StudyPath,
+    kind: Annotated[
+        str, typer.Argument(help="A feature to add: burned-stream, culvert, kept-depression or wall", metavar="[KIND]")
+    ] = "",
+    line: Annotated[str, typer.Option(help="Its places, as X,Y X,Y …")] = "",
+    lines_from: Annotated[Path | None, typer.Option("--from", help="A vector file with its lines")] = None,
+    layer: Annotated[str, typer.Option(help="Layer of that file, if it has several")] = "",
+    crs: Annotated[str, typer.Option(help="Coordinate system where that file states none")] = "",
+    name: Annotated[str, typer.Option(help="Its name; with --from the field of the names may be given instead")] = "",
+    name_field: Annotated[str, typer.Option(help="Field of the names")] = "",
+    size: Annotated[str, typer.Option(help="Its height or depth, as 1.2m")] = "",
+    size_field: Annotated[str, typer.Option(help="Field of the heights or depths, m")] = "",
+    remove: Annotated[list[str] | None, typer.Option(help="A feature to remove, by name; may be given again")] = None,
+    breach_depth: Annotated[str, typer.Option(help="Greatest depth of a breach, as 3m; 0m for none")] = "",
+    breach_length: Annotated[str, typer.Option(help="Greatest length of a breach, as 100m")] = "",
+    hole: Annotated[
+        list[str] | None, typer.Option(help="A hole as NUMBER=TREATMENT: outlet, wall or interpolate")
+    ] = None,
+) -> None:
+    """Add or remove features of the ground, breach pits, say what a hole is; the outlets are surveyed again."""
+    from tarnwater import units
+    from tarnwater.study.edits.by_numbers import reshape_by_numbers
+    from tarnwater.study.file.store import edit_study_with_blobs
+
+    given = {"breach_depth": breach_depth, "breach_length": breach_length}
+    asked = bool(kind or remove or hole or any(given.values()))
+    if not asked:
+        raise BadInput("there is nothing to change.", where="shape", remedy="Give a kind with --line or --from.")
+    after = edit_study_with_blobs(
+        study,
+        reshape_by_numbers,
+        kind=kind,
+        line=line,
+        source=lines_from,
+        layer=layer,
+        crs=crs,
+        name=name,
+        name_field=name_field,
+        size=units.parse(size, "length", default="m") if size else None,
+        size_field=size_field,
+        remove=remove or (),
+        holes=hole or (),
+        settings={key: units.parse(text, "length", default="m") for key, text in given.items() if text},
+        tell=lambda text: echo(f"note: {text}"),
+    )
+    _print_changes(after)
