@@ -16,6 +16,7 @@ from tarnwater.runoff.baseflow import Baseflow
 from tarnwater.runoff.losses import Loss
 from tarnwater.runoff.timing import Timing
 from tarnwater.runoff.transforms import Transform
+from tarnwater.terrain.features import GroundFeature
 
 HERE = Path(__file__).parent
 
@@ -36,12 +37,19 @@ def page() -> str:
         lines += [f"## {title}", ""]
         for method in kind.known.values():
             lines += _method(method)
+    lines += ["## Ground features", ""]
+    for feature in GroundFeature.known.values():
+        lines += _described(feature, feature.tag())
     lines += ["## Parameters of the areal reduction", "", *_parameters(ArealReduction), ""]
     return "\n".join(lines).rstrip() + "\n"
 
 
 def _method(method: Any) -> Iterator[str]:
-    yield f"### {method.title[0].upper()}{method.title[1:]} (`{method.model_fields['method'].default}`)"
+    yield from _described(method, method.model_fields["method"].default)
+
+
+def _described(method: Any, tag: str) -> Iterator[str]:
+    yield f"### {method.title[0].upper()}{method.title[1:]} (`{tag}`)"
     yield ""
     yield f"- Equation: {method.equation}"
     yield f"- Source: {method.source}"

@@ -131,7 +131,7 @@ def test_only_some_storms_and_conditions_may_be_computed(made):
         (["check", "none.tarn.gpkg"], "no such file"),
         (["new", "bridge.tarn.json"], "there is a file of that name"),
         (["new", "bridge.xlsx"], "Call it bridge.tarn.gpkg"),
-        (["computes", "bridge.tarn.json"], "Did you mean 'compute'?"),
+        (["computes", "bridge.tarn.json"], "Did you mean 'compute'"),
     ],
 )
 def test_bad_input_ends_with_code_2_and_says_what_to_do(made, words, said):
@@ -361,6 +361,58 @@ def test_bad_shaping_changes_nothing(dammed, words, said):
     before = (dammed.folder / "v.tarn.gpkg").read_bytes()
     assert said in dammed("shape", "v.tarn.gpkg", *words, code=2)
     assert (dammed.folder / "v.tarn.gpkg").read_bytes() == before
+
+
+def test_outlets_are_placed_listed_divided_and_removed(valley):
+    valley("delineate", "v.tif", "--outlet", "340205,559245,Lower", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    whole = area_of(valley, "Lower")
+    valley("set", "v.tarn.gpkg", "Lower", "lag=30min")
+    said = valley("outlets", "v.tarn.gpkg", "--divide", "8.2ha")
+    # 41 cells of 100 m2 drain into each row: 20 rows make 8.2 ha
+    assert "Lower 3" in said
+    assert area_of(valley, "Lower 1") == pytest.approx(82_000)
+    assert area_of(valley, "Lower") == pytest.approx(whole - 3 * 82_000)
+    assert "Lower 2 to Lower 3" in valley("explain", "v.tarn.gpkg", "Lower 2 to Lower 3", "length")
+    valley("outlets", "v.tarn.gpkg", "--remove", "lower 2", "--remove", "Lower 3")
+    assert area_of(valley, "Lower") == pytest.approx(whole - 82_000)
+    assert "= 30 min" in valley("explain", "v.tarn.gpkg", "Lower", "lag")
+    assert "Lower 1" in valley("outlets", "v.tarn.gpkg")
+
+
+def test_outlets_are_taken_from_the_points_of_a_file(valley):
+    valley("delineate", "v.tif", "--outlet", "340205,559245,Lower", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    points = [("Weir", [340_215, 559_605]), ("Lower", [340_205, 559_455]), ("Hill", [340_025, 559_905])]
+    features = [
+        {"type": "Feature", "properties": {"n": n}, "geometry": {"type": "Point", "coordinates": xy}}
+        for n, xy in points
+    ]
+    crs = {"type": "name", "properties": {"name": "EPSG:27700"}}
+    path = valley.folder / "points.json"
+    path.write_text(json.dumps({"type": "FeatureCollection", "crs": crs, "features": features}))
+    said = valley("outlets", "v.tarn.gpkg", "--from", "points.json", "--name-field", "n")
+    assert "note: row 3 was left out: Hill: no stream" in said
+    assert area_of(valley, "Weir") == pytest.approx(40 * 41 * 100)
+    assert area_of(valley, "Lower 2") == pytest.approx(15 * 41 * 100)
+    assert "field" in valley("outlets", "v.tarn.gpkg", "--from", "points.json", "--name-field", "title", code=2)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--divide", "4 ha"], "stream threshold"),
+        (["--divide", "8 ha", "--within", "Upper"], "Upper"),
+        (["--remove", "Upper"], "Upper"),
+        (["--add", "here"], "Write it as X,Y"),
+        (["--add", "340025,559905,Hill"], "hillside"),
+        (["--from", "none.gpkg"], "no such file"),
+    ],
+    ids=["small parts", "unknown part", "unknown outlet", "no place", "hillside", "no file"],
+)
+def test_bad_outlets_change_nothing(valley, words, said):
+    valley("delineate", "v.tif", "--outlet", "340205,559245,Lower", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    before = (valley.folder / "v.tarn.gpkg").read_bytes()
+    assert said in valley("outlets", "v.tarn.gpkg", *words, code=2)
+    assert (valley.folder / "v.tarn.gpkg").read_bytes() == before
 
 
 def test_tiles_are_joined_and_a_part_cut_out(run):

@@ -436,3 +436,25 @@ def test_what_only_a_condition_has_is_moved_renamed_and_led_through_there(qtbot,
     for _ in range(4):
         hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     assert "catchment-1" not in hand.desk.study.all_elements
+
+
+def test_a_catchment_is_divided_by_a_typed_size_and_undone(hand, ground):
+    desk = hand.desk
+    hand.click(ground.canvas, hand.pixel(ground.canvas, desk.study.elements["hask"].place))
+    before, whole = desk.study.as_dict(), desk.study.catchments["hask"].area.value
+    others = {key: c.area.value for key, c in desk.study.catchments.items() if key != "hask"}
+    field = hand.named("size of the parts to divide into")
+    hand.fill(field, "1.5 km2")
+    hand.settle()
+    new = [key for key in desk.study.outlets if key.startswith("hask-")]
+    assert len(new) >= 2
+    parts = [desk.study.catchments[key].area.value for key in new]
+    assert min(parts) >= 0.75e6
+    assert sum(parts) + desk.study.catchments["hask"].area.value == pytest.approx(whole, rel=1e-12)
+    assert {k: desk.study.catchments[k].area.value for k in others} == others
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert desk.study.as_dict() == before
+    hand.fill(field, "2 ha")
+    hand.settle()
+    assert "stream threshold" in hand.window.message.text()

@@ -16,6 +16,7 @@ from tarnwater.study.document import Outlet, Study
 from tarnwater.study.edits import slug, unused_name
 from tarnwater.study.edits.conditioning import ConditionedTerrain, condition_again, condition_terrain, terrain_of
 from tarnwater.study.edits.delineation import Survey, survey, take_survey
+from tarnwater.study.edits.outlets import divided_outlets, with_outlets
 from tarnwater.study.file import StudyFile
 from tarnwater.study.pictures.map import GroundPicture, picture_of, stream_field, terrain_digest
 from tarnwater.terrain.drainage import Drainage
@@ -24,6 +25,7 @@ from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.outlets import Snapped, snap
 from tarnwater.terrain.streams import StreamField
 from tarnwater.terrain.voids import VoidTreatment
+from tarnwater.units import show
 
 if TYPE_CHECKING:
     from tarnwater.formats.raster import ElevationImport
@@ -319,6 +321,25 @@ class Ground(QObject):
 
         self._in_turn(start)
 
+    def divide(self, size: float, keys: Sequence[str] = ()) -> None:
+        """Divide the catchments of some outlets, or of all, into parts of about a size, m2."""
+        whole = len(keys) != 1
+        of = "the catchments" if whole else f"the catchment {self.desk.study.outlets[keys[0]].name}"
+        act = f"divide {of} into parts of about {show(size, 'area', self.desk.study.units)}"
+
+        def outlets(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
+            return divided_outlets(study, drainage, size, keys, progress)
+
+        self._in_turn(lambda: self._survey(outlets, act))
+
+    def add_outlets(self, outlets: Mapping[str, Outlet], act: str) -> None:
+        """Add outlets to those of the study, as one act."""
+
+        def more(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
+            return with_outlets(study, [(outlet.name, outlet) for outlet in outlets.values()])
+
+        self._in_turn(lambda: self._survey(more, act))
+
     def set_threshold(self, threshold: float) -> None:
         """Set the stream threshold area; outlets are snapped again."""
         act = "set the stream threshold"
@@ -352,7 +373,7 @@ class Ground(QObject):
 
     def _survey(
         self,
-        outlets: Mapping[str, Outlet],
+        outlets: Mapping[str, Outlet] | Callable[[Study, Drainage, Progress], Mapping[str, Outlet]],
         act: str,
         then: Callable[[], None] | None = None,
         also_remove: Sequence[tuple[str, str]] = (),
@@ -378,7 +399,11 @@ class Ground(QObject):
             if isinstance(error, OutletError) and self.desk.study.terrain is not None:
                 self.show_streams(self.desk.study.terrain.stream_threshold)
 
-        self._begin(lambda progress: survey(record, drainage, outlets, progress), done, "Surveying the outlets", failed)
+        def work(progress: Progress) -> Survey:
+            asked = outlets(study, drainage, progress) if callable(outlets) else outlets
+            return survey(record, drainage, asked, progress)
+
+        self._begin(work, done, "Surveying the outlets", failed)
 
     def _begin(
         self,

@@ -17,7 +17,10 @@ PLACES: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
         ("Escape", "discard what was typed and not yet accepted"),
     )),
     ("On the map", (
-        ("O, L", "drop outlets, draw links"), ("arrows", "follow the water, or move the cross of the tool"),
+        ("O, L", "drop outlets, draw links"), ("C, B, W, K", "draw a culvert, burned stream, wall, kept depression"),
+        ("G, Y", "the list of ground features; the layers of the map"),
+        ("Space, Enter, Backspace", "add a place of a line, end it, take the last place back"),
+        ("arrows", "follow the water, or move the cross of the tool"),
         ("+, −, Home", "zoom in, zoom out, the whole map"), ("Escape", "leave the tool"),
     )),
     ("On a plot", (

@@ -24,9 +24,10 @@ from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.assignments import assign, new_element
-from tarnwater.study.edits.conditioning import condition_terrain
-from tarnwater.study.edits.delineation import delineate_into, outlets_named
+from tarnwater.study.edits.conditioning import condition_terrain, terrain_of
+from tarnwater.study.edits.delineation import delineate_into, outlets_named, survey, take_survey
 from tarnwater.study.edits.ground import drawn_feature, feature_named, features_from, reshape, sized
+from tarnwater.study.edits.outlets import divided_outlets, outlets_from, removed, with_outlets
 from tarnwater.terrain.voids import VoidTreatment
 
 
@@ -91,6 +92,71 @@ def reshape_by_numbers(
         treatments=_treatments(study, holes),
         **cast("dict[str, Any]", settings or {}),
     )
+
+
+def _label_of_outlets(
+    add: Sequence[str] = (),
+    source: Path | None = None,
+    remove: Sequence[str] = (),
+    divide: float | None = None,
+    **_: Any,
+) -> str:
+    parts = [
+        f"place {', '.join(add)}" if add else "",
+        f"place those of {source.name}" if source else "",
+        f"remove {', '.join(remove)}" if remove else "",
+        f"divide into parts of {units.show(divide, 'area')}" if divide else "",
+    ]
+    return f"outlets: {'; '.join(part for part in parts if part)}"
+
+
+@edit(_label_of_outlets)
+def outlets_by_numbers(
+    study: Study,
+    blobs: Blobs,
+    *,
+    add: Sequence[str] = (),
+    source: Path | None = None,
+    layer: str = "",
+    crs: str = "",
+    name_field: str = "",
+    accept: bool = False,
+    remove: Sequence[str] = (),
+    divide: float | None = None,
+    within: str = "",
+    tell: Callable[[str], None] = lambda _: None,
+) -> Study:
+    """Place outlets given as ``X,Y,NAME`` or by the points of a file, remove some, divide land into parts of a size.
+
+    ``divide`` m2 is for all catchments, or for that of the outlet ``within``; ``tell`` is told what was left out.
+    """
+    drainage = terrain_of(study, blobs)
+    terrain = study.terrain
+    assert terrain is not None
+    outlets = removed(study.outlets, remove)
+    if add:
+        places = outlets_named([_outlet(text, number) for number, text in enumerate(add, start=1)])
+        kept = [(o.name, o.model_copy(update={"accepted_as_is": accept})) for o in places.values()]
+        outlets = with_outlets(changed(study, outlets=outlets), kept)
+    if source is not None:
+        shapes = in_system(read_vector(source, layer or None, crs=crs or None), terrain.crs)
+        if name_field and name_field not in shapes.fields:
+            raise UnknownName(name_field, shapes.fields, kind="field", where=str(source))
+        known = changed(study, outlets=outlets)
+        outlets, left = outlets_from(known, drainage, shapes, name_field=name_field, accept=accept)
+        for note in (*shapes.notes, *(f"row {one.number} was left out: {one.what}" for one in left)):
+            tell(note)
+    if divide is not None:
+        known = take_survey(study, survey(terrain, drainage, outlets), blobs)
+        outlets = divided_outlets(known, drainage, divide, [_outlet_key(known, within)] if within else ())
+    return take_survey(study, survey(terrain, drainage, outlets), blobs, "place the outlets")
+
+
+def _outlet_key(study: Study, name: str) -> str:
+    found = next((k for k, o in study.outlets.items() if name == k or o.name.casefold() == name.casefold()), None)
+    if found is None:
+        raise UnknownName(name, [o.name for o in study.outlets.values()], kind="outlet")
+    return found
 
 
 def _places_in(text: str) -> list[tuple[float, float]]:

@@ -291,6 +291,7 @@ class GroundBench(Bench):
     def show_selected(self) -> None:
         """Show another element on the map, and its profile."""
         self.canvas.show_selected()
+        self.threshold.refresh()
         self._show_profile()
 
     def _show_profile(self) -> None:

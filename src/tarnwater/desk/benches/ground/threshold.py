@@ -13,10 +13,20 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Terrain
+from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.study.pictures.map import FEWEST_STREAM_CELLS
 
 #: Steps of the slider for each tenfold area.
 STEPS = 100
+
+
+#: Letters of a name that fit the panel.
+LETTERS = 14
+
+
+def desk_name(name: str) -> str:
+    """A name cut to the width of the panel."""
+    return name if len(name) <= LETTERS else f"{name[: LETTERS - 1]}…"
 
 
 class StreamThreshold(QFrame):
@@ -41,6 +51,10 @@ class StreamThreshold(QFrame):
         self._radius.setFixedWidth(78)
         self._radius_unit = Words("", quiet=True, size=8)
         self._filled = Words("", quiet=True, size=8)
+        self._parts = QuantityField("", self._divide, desk.told.emit, "size of the parts to divide into")
+        self._parts.setFixedWidth(78)
+        self._parts_unit = Words("", quiet=True, size=8)
+        self._parts_of = Words("", quiet=True, size=8)
         row = QHBoxLayout()
         row.addWidget(self._field)
         row.addWidget(self._unit)
@@ -58,6 +72,12 @@ class StreamThreshold(QFrame):
         near.addStretch(1)
         layout.addLayout(near)
         layout.addWidget(self._filled)
+        layout.addWidget(self._parts_of)
+        parts = QHBoxLayout()
+        parts.addWidget(self._parts)
+        parts.addWidget(self._parts_unit)
+        parts.addStretch(1)
+        layout.addLayout(parts)
 
     @property
     def slider(self) -> QSlider:
@@ -86,6 +106,27 @@ class StreamThreshold(QFrame):
         doubtful = len(terrain.depressions)
         told = f"filled depressions: {count}, {doubtful} to check" if count else "no filled depressions"
         self._filled.setText(told)
+        chosen = self._chosen_outlet()
+        of = desk_name(self.desk.study.outlets[chosen].name) if chosen else "all catchments"
+        self._parts_of.setText(f"Divide {of} into parts of about")
+        self._parts_unit.setText("mi²" if self.desk.study.units == "US" else "km²")
+        for widget in (self._parts, self._parts_unit, self._parts_of):
+            widget.setVisible(bool(self.desk.study.outlets))
+
+    def _chosen_outlet(self) -> str:
+        """Key of the outlet of the selected element; empty if it has none."""
+        return outlet_of(self.desk.study, self.desk.selection) or ""
+
+    def _divide(self, text: str) -> str:
+        if not text.strip():
+            return ""
+        try:
+            size = units.parse(text, "area", default=self._parts_unit.text())
+        except TarnwaterError as error:
+            return str(error)
+        chosen = self._chosen_outlet()
+        self.desk.ground.divide(size, [chosen] if chosen else [])
+        return ""
 
     def _show(self, area: float) -> None:
         unit = units.display_unit("area", area, self.desk.study.units)

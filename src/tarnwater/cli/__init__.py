@@ -16,9 +16,10 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tarnwater import __version__, ground_commands
+from tarnwater import __version__
+from tarnwater.cli.ground import ground, outlets, print_outlets, shape
+from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
-from tarnwater.terminal import aside, echo, print_table, stamp
 
 if TYPE_CHECKING:
     from tarnwater.progress import Progress
@@ -321,33 +322,13 @@ def delineate(
     create_study(out, made, blobs)
     for note in notes:
         echo(f"note: {note}")
-    _print_outlets(made)
+    print_outlets(made)
     echo(f"Made {out}.")
 
 
-def _print_outlets(study: Study) -> None:
-    from tarnwater.units import show
-
-    rows = [["outlet", "moved", "area before", "area after", "local", "mean slope", "flow path", "10-85"]]
-    for key, outlet in study.outlets.items():
-        catchment = study.catchments.get(key)
-        measures = (
-            ["–"] * 4
-            if catchment is None
-            else [
-                show(catchment.area.derived, "area", study.units),
-                show(catchment.mean_slope.derived, "slope", study.units),
-                show(catchment.flow_length.derived, "length", study.units),
-                show(catchment.slope_10_85.derived, "slope", study.units),
-            ]
-        )
-        areas = show(outlet.area_before, "area", study.units), show(outlet.area_after, "area", study.units)
-        rows.append([outlet.name, show(outlet.moved, "length", study.units), *areas, *measures])
-    print_table(rows)
-
-
-app.command()(ground_commands.ground)
-app.command()(ground_commands.shape)
+app.command()(ground)
+app.command()(shape)
+app.command()(outlets)
 
 
 @app.command()

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from tarnwater.cli.terminal import echo, print_table
 from tarnwater.errors import BadInput
-from tarnwater.terminal import echo, print_table
 
 if TYPE_CHECKING:
     from tarnwater.study.document import Study
@@ -82,3 +82,62 @@ def shape(
         tell=lambda text: echo(f"note: {text}"),
     )
     _print_changes(after)
+
+
+def outlets(
+    study: StudyPath,
+    add: Annotated[list[str] | None, typer.Option(help="An outlet, as X,Y or X,Y,NAME; may be given again")] = None,
+    points_from: Annotated[Path | None, typer.Option("--from", help="A vector file with points")] = None,
+    layer: Annotated[str, typer.Option(help="Layer of that file, if it has several")] = "",
+    crs: Annotated[str, typer.Option(help="Coordinate system where that file states none")] = "",
+    name_field: Annotated[str, typer.Option(help="Field of the names")] = "",
+    accept: Annotated[bool, typer.Option("--accept", help="Accept outlets that lie on no stream")] = False,
+    remove: Annotated[list[str] | None, typer.Option(help="An outlet to remove, by name; may be given again")] = None,
+    divide: Annotated[str, typer.Option(help="Divide into parts of about this size, as 2km2")] = "",
+    within: Annotated[str, typer.Option(help="Divide only the catchment of this outlet")] = "",
+) -> None:
+    """Place, remove and list outlets; their catchments and the network follow, typed values are kept."""
+    from tarnwater import units
+    from tarnwater.study.edits.by_numbers import outlets_by_numbers
+    from tarnwater.study.file.store import edit_study_with_blobs, read_study
+
+    if not (add or points_from or remove or divide):
+        print_outlets(read_study(study)[0])
+        return
+    after = edit_study_with_blobs(
+        study,
+        outlets_by_numbers,
+        add=add or (),
+        source=points_from,
+        layer=layer,
+        crs=crs,
+        name_field=name_field,
+        accept=accept,
+        remove=remove or (),
+        divide=units.parse(divide, "area") if divide else None,
+        within=within,
+        tell=lambda text: echo(f"note: {text}"),
+    )
+    print_outlets(after)
+
+
+def print_outlets(study: Study) -> None:
+    """Write every outlet with its areas and the measures of its catchment."""
+    from tarnwater.units import show
+
+    rows = [["outlet", "moved", "area before", "area after", "local", "mean slope", "flow path", "10-85"]]
+    for key, outlet in study.outlets.items():
+        catchment = study.catchments.get(key)
+        measures = (
+            ["–"] * 4
+            if catchment is None
+            else [
+                show(catchment.area.derived, "area", study.units),
+                show(catchment.mean_slope.derived, "slope", study.units),
+                show(catchment.flow_length.derived, "length", study.units),
+                show(catchment.slope_10_85.derived, "slope", study.units),
+            ]
+        )
+        areas = show(outlet.area_before, "area", study.units), show(outlet.area_after, "area", study.units)
+        rows.append([outlet.name, show(outlet.moved, "length", study.units), *areas, *measures])
+    print_table(rows)
