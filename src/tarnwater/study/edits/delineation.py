@@ -10,6 +10,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
 from tarnwater.progress import Progress
 from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
@@ -212,7 +214,7 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
     update |= {
         "place": land.centre,
         "outline": blobs.add("geometry", land.outline),
-        "flow_path": _line(path, blobs),
+        "flow_path": line_blob(path.line, blobs),
         "total_area": measures.total_area,
         "cut_off": land.cut_off,
         "raw_slope": path.on_raw_ground.slope_10_85,
@@ -235,13 +237,14 @@ def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Re
         "length": kept.length.with_derived(path.length),
         "slope": kept.slope.with_derived(path.slope if path.length else None),
         "raw_slope": path.on_raw_ground.slope if path.length else None,
-        "path": _line(path, blobs),
+        "path": line_blob(path.line, blobs),
         "place": tuple(float(v) for v in path.line[len(path.line) // 2]),
     }
     return kept.model_copy(update=update).refreshed()
 
 
-def _line(path: Profile, blobs: Blobs) -> str | None:
+def line_blob(line: np.ndarray, blobs: Blobs) -> str | None:
+    """Digest of a line (points, 2) that is kept among the blobs; None for a single point."""
     from shapely import LineString, to_wkb
 
-    return blobs.add("geometry", to_wkb(LineString(path.line))) if len(path.line) > 1 else None
+    return blobs.add("geometry", to_wkb(LineString(line))) if len(line) > 1 else None
