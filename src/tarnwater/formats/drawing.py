@@ -92,11 +92,12 @@ def read_drawing(path: Path, layers: tuple[str, ...] = (), *, crs: str = "", uni
 def looks_like_drawing(start: bytes) -> bool:
     """Whether a file begins as a DXF text does: with a group code 0 or 999 in its first line."""
     first = start.lstrip(b"\xef\xbb\xbf").split(b"\n", 1)[0].strip()
-    return first in (b"0", b"999") or start.startswith(b"AutoCAD Binary DXF")
+    return first in (b"0", b"999")
 
 
 def _opened(path: Path) -> Any:
-    from ezdxf import DXFError, recover
+    from ezdxf import recover
+    from ezdxf.lldxf.const import DXFError
 
     where = str(path)
     try:
@@ -108,7 +109,7 @@ def _opened(path: Path) -> Any:
         what = f"the file cannot be read ({error.strerror})."
         raise VectorError(what, where=where, remedy="Check its rights.") from error
     if not looks_like_drawing(start):
-        raise VectorError("the file does not begin as a DXF drawing.", where=where, remedy="Save it as DXF.")
+        raise VectorError("the file does not begin as a DXF drawing.", where=where, remedy="Save it as DXF text.")
     try:
         document, _ = recover.readfile(path)
     except (DXFError, OSError, ValueError, KeyError, IndexError, AttributeError, TypeError) as error:
@@ -162,7 +163,7 @@ def _take(entity: Any, found: _Found, depth: int) -> None:
 
 
 def _take_block(entity: Any, found: _Found, depth: int) -> None:
-    from ezdxf import DXFError
+    from ezdxf.lldxf.const import DXFError
 
     if depth >= DEEPEST:
         found.passed_over["INSERT"] += 1
@@ -184,12 +185,17 @@ def _take_block(entity: Any, found: _Found, depth: int) -> None:
 
 def _take_hatch(entity: Any, found: _Found) -> None:
     """Add the outlines of a hatch as one area; those inside others are its holes."""
-    from ezdxf.path import from_hatch
+    from ezdxf.path import from_hatch_boundary_path
     from shapely.geometry import Polygon
 
     area = None
-    for path in from_hatch(entity):
-        points = _flat(path)
+    for boundary in entity.paths:
+        vertices = getattr(boundary, "vertices", None)
+        if vertices is not None:
+            points = _bulged([tuple(vertex[:3]) for vertex in vertices], closed=True)
+        else:
+            # arcs between edges come as cubic curves, which lie within 0.03 % of their radius
+            points = _flat(from_hatch_boundary_path(boundary))
         if len(points) < 3:
             continue
         ring = Polygon(points)
@@ -199,25 +205,91 @@ def _take_hatch(entity: Any, found: _Found) -> None:
 
 
 def _take_line(entity: Any, kind: str, found: _Found) -> None:
-    from ezdxf.path import make_path
     from shapely.geometry import LineString, Polygon
 
-    path = make_path(entity)
-    if path.has_curves:
+    points, closed, curved = _points_of(entity, kind)
+    if curved:
         found.made_straight["arcs and splines"] += 1
-    points = _flat(path)
     points = points[np.r_[True, (np.diff(points, axis=0) != 0).any(axis=1)]] if len(points) else points
     if len(points) < 2:
         found.rejected.append(Rejected(found.number, "has no length", _first(points)))
         return
     extent = float(np.ptp(points, axis=0).max())
     gap = float(np.hypot(*(points[0] - points[-1])))
-    if len(points) > 3 and (bool(path.is_closed) or gap <= CLOSED * extent):
+    if len(points) > 2 and (closed or gap <= CLOSED * extent):
         _keep(Polygon(points), entity, found)
     elif kind != "LINE" and len(points) > 3 and gap <= NEARLY * extent:
         found.rejected.append(Rejected(found.number, f"on {entity.dxf.layer} {OPEN}", _first(points)))
     else:
         _keep(LineString(points), entity, found)
+
+
+def _points_of(entity: Any, kind: str) -> tuple[np.ndarray, bool, bool]:
+    """Points (points, 2) along an entity, whether it is closed, and whether it has curves."""
+    step = math.radians(ARC_STEP)
+    match kind:
+        case "LINE":
+            return _plane([entity.dxf.start, entity.dxf.end]), False, False
+        case "CIRCLE" | "ARC":
+            # the sagitta of a chord of the step
+            sagitta = abs(entity.dxf.radius) * (1 - math.cos(step / 2))
+            return _plane(entity.flattening(sagitta)), kind == "CIRCLE", True
+        case "ELLIPSE":
+            size = entity.dxf.major_axis.magnitude
+            whole = abs(entity.dxf.end_param - entity.dxf.start_param) >= 2 * math.pi - 1e-9
+            return _plane(entity.flattening(size * (1 - math.cos(step / 2)))), whole, True
+        case "SPLINE":
+            return _flat_spline(entity), bool(entity.closed), True
+        case "LWPOLYLINE":
+            vertices = [(x, y, bulge) for x, y, bulge in entity.get_points("xyb")]
+            return _in_world(entity, vertices, bool(entity.closed))
+        case _:
+            places = [(v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0)) for v in entity.vertices]
+            if entity.is_2d_polyline:
+                return _in_world(entity, places, bool(entity.is_closed))
+            return np.array(places, float).reshape(-1, 3)[:, :2], bool(entity.is_closed), False
+
+
+def _in_world(entity: Any, vertices: list[tuple[float, float, float]], closed: bool) -> tuple[np.ndarray, bool, bool]:
+    """Points of a flat polyline, which may lie on its back: then east and west change sides."""
+    points = _bulged(vertices, closed=closed)
+    world = entity.ocs()
+    if world.transform:
+        points = _plane(world.points_to_wcs([(x, y, 0.0) for x, y in points.tolist()]))
+    return points, closed, any(bulge for _, _, bulge in vertices)
+
+
+def _bulged(vertices: list[tuple[float, float, float]], *, closed: bool) -> np.ndarray:
+    """Points along vertices (x, y, bulge); a bulge, the tangent of a quarter of its angle, makes the next side an arc."""
+    points: list[tuple[float, float]] = []
+    ends = [*vertices[1:], vertices[0]] if closed and vertices else vertices[1:]
+    for (x, y, bulge), (x2, y2, _) in zip(vertices, ends, strict=False):
+        points.append((x, y))
+        chord = math.hypot(x2 - x, y2 - y)
+        if not bulge or chord == 0:
+            continue
+        angle = 4 * math.atan(bulge)
+        # the centre lies on the middle of the chord's normal
+        away = (1 - bulge * bulge) / (4 * bulge)
+        centre = (x + x2) / 2 - away * (y2 - y), (y + y2) / 2 + away * (x2 - x)
+        begin, radius = math.atan2(y - centre[1], x - centre[0]), chord * (1 + bulge * bulge) / (4 * abs(bulge))
+        pieces = max(math.ceil(abs(angle) / math.radians(ARC_STEP)), 1)
+        for piece in range(1, pieces):
+            turned = begin + angle * piece / pieces
+            points.append((centre[0] + radius * math.cos(turned), centre[1] + radius * math.sin(turned)))
+    if not closed and vertices:
+        points.append(vertices[-1][:2])
+    return np.array(points, float).reshape(-1, 2)
+
+
+def _plane(points: Any) -> np.ndarray:
+    return np.array([(p[0], p[1]) for p in points], float).reshape(-1, 2)
+
+
+def _flat_spline(entity: Any) -> np.ndarray:
+    controls = [*entity.control_points, *entity.fit_points]
+    size = float(np.ptp(_plane(controls), axis=0).max()) if controls else 1.0
+    return _plane(entity.flattening(max(size / 2 * (1 - math.cos(math.radians(ARC_STEP) / 2)), 1e-12), 16))
 
 
 #: Ends of a polyline nearer to each other than this share of its extent were meant to meet.
