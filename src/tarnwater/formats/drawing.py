@@ -51,7 +51,7 @@ class _Found:
 
 def drawing_layers(path: Path) -> tuple[str, ...]:
     """Names of the layers of a drawing that hold something, sorted."""
-    document = _opened(path)
+    document, _ = _opened(path)
     return tuple(sorted({str(entity.dxf.layer) for entity in document.modelspace()}))
 
 
@@ -68,13 +68,14 @@ def read_drawing(path: Path, layers: tuple[str, ...] = (), *, crs: str = "", uni
     rejected, with its place. A text inside an outline is its ``label``; ``layer`` and ``colour`` are fields too. In the
     result, coordinates are in metres. Raises `VectorError` for a file that is missing, damaged, or no drawing.
     """
-    document = _opened(path)
+    document, mended = _opened(path)
     found = _Found()
     for entity in document.modelspace():
         if not layers or entity.dxf.layer in layers:
             _take(entity, found, 0)
     factor, said = _unit_of(document, unit)
-    notes = [said, *_told(found)]
+    notes = [said, *([f"the drawing had {mended} faults, which were mended in reading"] if mended else [])]
+    notes += _told(found)
     shapes = _scaled(found.shapes, factor)
     texts = [(text, (x * factor, y * factor)) for text, (x, y) in found.texts]
     labels = _labels(shapes, texts)
@@ -95,7 +96,8 @@ def looks_like_drawing(start: bytes) -> bool:
     return first in (b"0", b"999")
 
 
-def _opened(path: Path) -> Any:
+def _opened(path: Path) -> tuple[Any, int]:
+    """The drawing, and the number of faults in it that were mended."""
     from ezdxf import recover
     from ezdxf.lldxf.const import DXFError
 
@@ -103,6 +105,8 @@ def _opened(path: Path) -> Any:
     try:
         with path.open("rb") as raw:
             start = raw.read(64)
+            raw.seek(max(path.stat().st_size - 256, 0))
+            end = raw.read().split()[-1:]
     except FileNotFoundError as error:
         raise VectorError("there is no such file.", where=where, remedy="Check the name and the folder.") from error
     except OSError as error:
@@ -110,13 +114,14 @@ def _opened(path: Path) -> Any:
         raise VectorError(what, where=where, remedy="Check its rights.") from error
     if not looks_like_drawing(start):
         raise VectorError("the file does not begin as a DXF drawing.", where=where, remedy="Save it as DXF text.")
+    what = "the drawing is damaged or cut short."
+    if end != [b"EOF"]:
+        raise VectorError(what, where=where, remedy="Save it as DXF again.")
     try:
-        document, _ = recover.readfile(path)
+        document, audit = recover.readfile(path)
     except (DXFError, OSError, ValueError, KeyError, IndexError, AttributeError, TypeError) as error:
-        raise VectorError(
-            "the drawing is damaged or cut short.", where=where, remedy="Save it as DXF again."
-        ) from error
-    return document
+        raise VectorError(what, where=where, remedy="Save it as DXF again.") from error
+    return document, len(audit.errors)
 
 
 def _unit_of(document: Any, given: float | None) -> tuple[float, str]:
@@ -260,7 +265,7 @@ def _in_world(entity: Any, vertices: list[tuple[float, float, float]], closed: b
 
 
 def _bulged(vertices: list[tuple[float, float, float]], *, closed: bool) -> np.ndarray:
-    """Points along vertices (x, y, bulge); a bulge, the tangent of a quarter of its angle, makes the next side an arc."""
+    """Points along vertices (x, y, bulge); a bulge, the tangent of a quarter of its angle, makes its side an arc."""
     points: list[tuple[float, float]] = []
     ends = [*vertices[1:], vertices[0]] if closed and vertices else vertices[1:]
     for (x, y, bulge), (x2, y2, _) in zip(vertices, ends, strict=False):
