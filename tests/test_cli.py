@@ -415,6 +415,64 @@ def test_bad_outlets_change_nothing(valley, words, said):
     assert (valley.folder / "v.tarn.gpkg").read_bytes() == before
 
 
+def plots(folder):
+    """Two plots of the valley, one above the other, and one that crosses itself."""
+    rings = [
+        [[340_000, 559_600], [340_410, 559_600], [340_410, 560_000], [340_000, 560_000], [340_000, 559_600]],
+        [[340_000, 559_200], [340_410, 559_200], [340_410, 559_600], [340_000, 559_600], [340_000, 559_200]],
+        [[340_000, 559_200], [340_400, 559_600], [340_400, 559_200], [340_000, 559_600], [340_000, 559_200]],
+    ]
+    features = [
+        {"type": "Feature", "properties": {"name": name, "cn": cn, "ha": ha},
+         "geometry": {"type": "Polygon", "coordinates": [ring]}}
+        for name, cn, ha, ring in zip(("Upper", "Lower", "Odd"), (70, 75, 80), (16.0, 17.0, 1.0), rings, strict=True)
+    ]  # fmt: skip
+    crs = {"type": "name", "properties": {"name": "EPSG:27700"}}
+    (folder / "plots.json").write_text(json.dumps({"type": "FeatureCollection", "crs": crs, "features": features}))
+
+
+def test_polygons_are_imported_without_a_terrain_and_computed(run):
+    plots(run.folder)
+    run("new", "p.tarn.gpkg")
+    said = run(
+        "areas", "p.tarn.gpkg", "plots.json", "--drains", "one-outfall", "--area-field", "ha", "--area-unit", "ha"
+    )
+    assert "note: row 3 was left out: it has an outline that crosses itself" in said
+    assert "17.00 ha" in said
+    run("set", "p.tarn.gpkg", "Upper", "lag=20min")
+    run("set", "p.tarn.gpkg", "Lower", "lag=25min")
+    run("rain", "p.tarn.gpkg", "--depths", DEPTHS)
+    assert "33.00" in run("compute", "p.tarn.gpkg")
+
+
+def test_polygons_on_a_terrain_are_measured_and_led_by_it(valley):
+    plots(valley.folder)
+    valley("delineate", "v.tif", "--outlet", "340205,559245,Foot", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    said = valley("areas", "v.tarn.gpkg", "plots.json")
+    assert "Upper outlet" in said
+    assert "Upper to Lower" in valley("explain", "v.tarn.gpkg", "Upper to Lower", "length")
+    assert "measured on v.tif" in valley("explain", "v.tarn.gpkg", "Upper", "mean_slope")
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["none.gpkg"], "no such file"),
+        (["plots.json", "--drains", "downhill"], "way of draining"),
+        (["plots.json", "--name-field", "title"], "field"),
+        (["plots.json", "--drains", "terrain"], "no terrain"),
+        (["plots.json", "--area-field", "ha", "--area-unit", "acre-feet"], "acre-feet"),
+    ],
+    ids=["no file", "way", "field", "no terrain", "unit"],
+)
+def test_bad_polygons_change_nothing(run, words, said):
+    plots(run.folder)
+    run("new", "p.tarn.gpkg")
+    before = (run.folder / "p.tarn.gpkg").read_bytes()
+    assert said in run("areas", "p.tarn.gpkg", *words, code=2)
+    assert (run.folder / "p.tarn.gpkg").read_bytes() == before
+
+
 def test_tiles_are_joined_and_a_part_cut_out(run):
     down, across = np.indices((80, 41))
     z = (2.0 * np.abs(across - 20) + 0.5 * (80 - down)).astype(np.float32)

@@ -84,7 +84,10 @@ def test_a_picture_is_chosen_from_the_panel_by_the_file_dialog(at_valley, tmp_pa
 
 def test_lines_are_laid_under_the_map(at_valley, tmp_path):
     hand = at_valley
-    drop_file(hand.ground, lines(tmp_path))
+    hand.answer_file(lines(tmp_path))
+    hand.click(hand.named("Show the layers of the map"))
+    hand.click(hand.named("Lay a picture or lines under the map"))
+    hand.bot.waitUntil(lambda: bool(hand.desk.study.backgrounds), timeout=10_000)
     below_everything(hand)
     hand.settle()
     hand.bot.wait(250)

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tarnwater.cli.terminal import echo, print_table
-from tarnwater.errors import BadInput
+from tarnwater.cli.terminal import echo, print_table, stamp
+from tarnwater.errors import BadInput, UnknownName
 
 if TYPE_CHECKING:
     from tarnwater.study.document import Study
@@ -119,6 +119,53 @@ def outlets(
         tell=lambda text: echo(f"note: {text}"),
     )
     print_outlets(after)
+
+
+def areas(
+    study: StudyPath,
+    source: Annotated[Path, typer.Argument(help="GeoPackage, shapefile, GeoJSON or DXF", metavar="FILE")],
+    layer: Annotated[str, typer.Option(help="Layer of the file, if it has several")] = "",
+    crs: Annotated[str, typer.Option(help="Coordinate system where the file states none")] = "",
+    swap_axes: Annotated[bool, typer.Option("--swap-axes", help="Take the first coordinate for the second")] = False,
+    drains: Annotated[str, typer.Option(help="Where they drain: terrain, named, one-outfall or outfall-each")] = "",
+    name_field: Annotated[str, typer.Option(help="Field of the names")] = "",
+    number_field: Annotated[str, typer.Option(help="Field of the curve numbers")] = "",
+    area_field: Annotated[str, typer.Option(help="Field of the areas, which are then typed")] = "",
+    area_unit: Annotated[str, typer.Option(help="Unit of that field: m², ha, km², ft², ac, mi²")] = "m²",
+    downstream_field: Annotated[str, typer.Option(help="Field of the names they drain into")] = "",
+) -> None:
+    """Import polygons as catchments, measured on the terrain if there is one, and connect them."""
+    from tarnwater.study.edits.by_numbers import areas_by_numbers
+    from tarnwater.study.edits.polygons import Fields
+    from tarnwater.study.file.store import edit_study_with_blobs
+
+    ways = {"terrain": "terrain", "named": "named", "one-outfall": "one outfall", "outfall-each": "an outfall each"}
+    if drains and drains not in ways:
+        raise UnknownName(drains, ways, kind="way of draining")
+    after = edit_study_with_blobs(
+        study,
+        areas_by_numbers,
+        source=source,
+        layer=layer,
+        crs=crs,
+        swap_axes=swap_axes,
+        drains=ways.get(drains, ""),
+        fields=Fields(name_field, number_field, area_field, area_unit, downstream_field),
+        tell=lambda text: echo(f"note: {text}"),
+        **stamp(),
+    )
+    _print_catchments(after)
+
+
+def _print_catchments(study: Study) -> None:
+    from tarnwater.units import show
+
+    rows = [["catchment", "area", "curve number", "drains into"]]
+    for key, catchment in study.catchments.items():
+        down = ", ".join(study.name_of(link.down) for link in study.links.values() if link.up == key)
+        number = "–" if catchment.curve_number is None else f"{catchment.curve_number:.4g}"
+        rows.append([catchment.name, show(catchment.area.value, "area", study.units), number, down])
+    print_table(rows)
 
 
 def print_outlets(study: Study) -> None:

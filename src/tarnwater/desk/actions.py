@@ -106,6 +106,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Open the demo"), "", lambda a: a.studies.open_demo()),
     Action("Study", _words("Save as another file …"), "Ctrl+Shift+S", lambda a: a.studies.keep_as()),
     Action("Study", _words("Open a terrain …"), "Ctrl+T", lambda a: a.studies.open_terrain()),
+    Action("Study", _words("Import shapes …"), "Ctrl+Shift+I", lambda a: a.studies.import_shapes()),
     Action("Study", _words("Title, number, author …"), "", lambda a: a.studies.show_details()),
     Action("Study", _words("Step of the run …"), "", lambda a: a.elements.set_step()),
     Action("Study", _words("Named points …"), "Ctrl+S", lambda a: a.studies.show_points()),

@@ -43,6 +43,11 @@ class StudyActs:
         self._room.go_to_bench("Ground")
         cast("GroundBench", self._room.bench).open_terrain()
 
+    def import_shapes(self) -> None:
+        """Import shapes on the Ground bench."""
+        self._room.go_to_bench("Ground")
+        cast("GroundBench", self._room.bench).import_shapes()
+
     def new_study(self) -> None:
         """Begin an empty study in a file of its own."""
         path = self._asked_path("New study", "new-study")

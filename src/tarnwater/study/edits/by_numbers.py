@@ -9,6 +9,7 @@ from typing import Any, cast, get_args
 
 from tarnwater import units
 from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
+from tarnwater.formats.shapes import metres_per_unit, read_shapes
 from tarnwater.formats.vector import in_system, read_vector
 from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting, typed
@@ -28,6 +29,7 @@ from tarnwater.study.edits.conditioning import condition_terrain, terrain_of
 from tarnwater.study.edits.delineation import delineate_into, outlets_named, survey, take_survey
 from tarnwater.study.edits.ground import drawn_feature, feature_named, features_from, reshape, sized
 from tarnwater.study.edits.outlets import divided_outlets, outlets_from, removed, with_outlets
+from tarnwater.study.edits.polygons import Drains, Fields, offer, plan, proposed_fields, take_polygons
 from tarnwater.terrain.voids import VoidTreatment
 
 
@@ -150,6 +152,52 @@ def outlets_by_numbers(
         known = take_survey(study, survey(terrain, drainage, outlets), blobs)
         outlets = divided_outlets(known, drainage, divide, [_outlet_key(known, within)] if within else ())
     return take_survey(study, survey(terrain, drainage, outlets), blobs, "place the outlets")
+
+
+@edit("import the catchments of {source}")
+def areas_by_numbers(
+    study: Study,
+    blobs: Blobs,
+    *,
+    source: Path,
+    layer: str = "",
+    crs: str = "",
+    swap_axes: bool = False,
+    drains: str = "",
+    fields: Fields | None = None,
+    tell: Callable[[str], None] = lambda _: None,
+    by: str = "",
+    at: str = "",
+) -> Study:
+    """Import the polygons of a file as catchments; ``drains`` is by the terrain if there is one, else an outfall each.
+
+    Fields that are not given are found by their usual names; ``tell`` is told what was left out.
+    """
+    found = read_shapes(source, layer, into=study.map_crs, crs=crs, swap_axes=swap_axes)
+    proposed = proposed_fields(found)
+    given = fields or Fields()
+    chosen = Fields(
+        given.name or proposed.name,
+        given.curve_number or proposed.curve_number,
+        given.area,
+        given.area_unit,
+        given.downstream or proposed.downstream,
+    )
+    for name in (given.name, given.curve_number, given.area, given.downstream):
+        if name and name not in found.fields:
+            raise UnknownName(name, found.fields, kind="field", where=str(source))
+    system = study.map_crs or found.crs
+    offered = offer(study, found, chosen, metres_per_unit(system) if system else 1.0)
+    drainage = terrain_of(study, blobs) if study.terrain is not None else None
+    way = drains or ("terrain" if drainage is not None else "an outfall each")
+    made = plan(offered.candidates, cast("Drains", way), drainage)
+    for note in (
+        *offered.notes,
+        *made.notes,
+        *(f"row {one.number} was left out: it {one.what}" for one in offered.rejected),
+    ):
+        tell(note)
+    return take_polygons(study, made, blobs, source.name, crs=system, by=by, at=at)
 
 
 def _outlet_key(study: Study, name: str) -> str:

@@ -46,6 +46,8 @@ from tarnwater.terrain.features import GroundFeature
 if TYPE_CHECKING:
     from tarnwater.desk.widgets.plot_view import PlotView
 
+SHAPE_FILES = "Vector files and drawings (*.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
+
 TERRAIN_FILES = "Elevation grids (*.tif *.tiff *.asc);;All files (*)"
 
 HINTS = {
@@ -113,10 +115,12 @@ class GroundBench(Bench):
         self._whole_button.clicked.connect(self.canvas.show_whole)
         self._empty = Bringing(
             desk,
-            "No terrain yet. Import an elevation grid (GeoTIFF or ASCII): open it, or drop its file here.\n"
+            "No terrain yet. Import an elevation grid (GeoTIFF or ASCII), or the outlines of catchments (GeoPackage, "
+            "shapefile, GeoJSON, DXF): open them, or drop their files here.\n"
             "Without a map: Insert adds a catchment, and four typed numbers give a peak.",
             (
                 ("Open a terrain …   Ctrl+T", "Open a terrain", self.open_terrain),
+                ("Import shapes …   Ctrl+Shift+I", "Import shapes", self.import_shapes),
                 ("Add a catchment   Insert", "Add a catchment without a map", self._add_catchment),
             ),
         )
@@ -420,10 +424,26 @@ class GroundBench(Bench):
         ImportTerrain(self, self.desk, paths).open()
 
     def take_files(self, paths: list[Path]) -> None:
-        """Lay pictures and lines under the map; offer to import everything else as a terrain."""
-        backgrounds = [path for path in paths if kind_of_background(path)]
-        for path in backgrounds:
-            self._layers.add(path)
-        others = [path for path in paths if path not in backgrounds]
+        """Lay pictures under the map, and preview shapes; offer to import everything else as a terrain."""
+        kinds = {path: kind_of_background(path) for path in paths}
+        for path, kind in kinds.items():
+            if kind == "picture":
+                self._layers.add(path)
+            elif kind == "lines":
+                self.import_shapes(path)
+        others = [path for path, kind in kinds.items() if not kind]
         if others:
             self.open_terrain(others)
+
+    def import_shapes(self, path: Path | None = None) -> None:
+        """Ask for a vector file or drawing and preview it."""
+        if path is None:
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "Import shapes", "", SHAPE_FILES, options=QFileDialog.Option.DontUseNativeDialog
+            )
+            if not chosen:
+                return
+            path = Path(chosen)
+        from tarnwater.desk.benches.ground.import_shapes import ImportShapes
+
+        ImportShapes(self, self.desk, self.theme, path).open()

@@ -16,7 +16,7 @@ from tarnwater.desk.desk import Desk
 from tarnwater.errors import TarnwaterError
 from tarnwater.formats.pictures import Picture, open_picture, read_picture
 from tarnwater.formats.raster import Bounds
-from tarnwater.formats.vector import in_system, read_vector
+from tarnwater.formats.shapes import read_shapes
 from tarnwater.study.document.map import Background
 from tarnwater.study.edits.map import path_of_background
 from tarnwater.terrain.lines import Lines
@@ -139,8 +139,7 @@ class Backgrounds(QObject):
     def _lines(self, path: Path, background: Background) -> ThinLines:
         import shapely
 
-        layer = read_vector(path, background.layer or None, crs=background.crs or None)
-        placed = in_system(layer, self._crs) if self._crs else layer
+        placed = read_shapes(path, background.layer, into=self._crs, crs=background.crs)
         lines = []
         for shape in placed.shapes:
             edge = shape.boundary if shape.geom_type in ("Polygon", "MultiPolygon") else shape

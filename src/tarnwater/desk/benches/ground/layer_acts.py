@@ -10,6 +10,7 @@ from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.desk import Desk
 from tarnwater.errors import BadInput
+from tarnwater.formats.shapes import is_drawing
 from tarnwater.formats.vector import layers_of
 from tarnwater.study.document.map import Background
 from tarnwater.study.edits.map import (
@@ -21,11 +22,11 @@ from tarnwater.study.edits.map import (
     save_view,
 )
 
-FILES = "Pictures and vector files (*.tif *.tiff *.png *.jpg *.jpeg *.gpkg *.shp *.geojson *.json);;All files (*)"
+FILES = "Pictures and vector files (*.tif *.tiff *.png *.jpg *.jpeg *.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
 
 #: Ends of names of pictures that are no elevation grids, and of vector files.
 _PICTURES = {".png", ".jpg", ".jpeg"}
-_LINES = {".gpkg", ".shp", ".geojson", ".json"}
+_LINES = {".gpkg", ".shp", ".geojson", ".json", ".dxf"}
 
 
 def kind_of_background(path: Path) -> str:
@@ -79,7 +80,7 @@ class LayerActs:
         kept = path_for(self._desk.file.path, path)
         try:
             if kind_of_background(path) == "lines":
-                layers = layers_of(path)
+                layers = ("",) if is_drawing(path) else layers_of(path)
                 for layer in layers:
                     name = path.stem if len(layers) == 1 else f"{path.stem}: {layer}"
                     self._desk.do(add_background, Background(name=name, path=kept, kind="lines", layer=layer))
