@@ -116,6 +116,7 @@ DEFINED = {
         "%": Fraction(1, 100), "‰": Fraction(1, 1000), "m/km": Fraction(1, 1000), "ft/ft": 1,
         "ft/mi": Fraction(1, 5280),
     },
+    "drainage density": {"km/km²": Fraction(1, 1000), "mi/mi²": 1 / (5280 * FOOT)},
     "rain rate": {"in/h": Fraction(254, 10), "mm/min": 60},
     "time": {"min": 60, "h": 3600, "d": 86_400},
     "flow": {"L/s": Fraction(1, 1000), "cfs": SECOND_FOOT},

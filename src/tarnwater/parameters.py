@@ -28,7 +28,7 @@ class Description:
 
     ``above``/``below`` are open bounds, ``least``/``most`` closed ones, in the base unit; ``usual`` is the range
     outside which a value is a doubt; ``symbol`` is used in equations; ``label`` is the trade name if the meaning is
-    longer.
+    longer. One that is ``told_when_known`` is shown only where it has a value.
     """
 
     kind: str
@@ -41,6 +41,7 @@ class Description:
     below: float | None = None
     usual: tuple[float, float] | None = None
     label: str = ""
+    told_when_known: bool = False
 
     @property
     def name(self) -> str:

@@ -77,6 +77,8 @@ KINDS: Mapping[str, Kind] = {
               [(MILE**2, "mi²"), (0.1 * ACRE, "ac"), (0.0, "ft²")]),
         _kind("slope", "m/m", {"m/m": 1.0, "%": 0.01, "‰": 0.001, "ft/ft": 1.0, "ft/mi": FOOT / MILE, "m/km": 0.001},
               [(0.0, "%")]),
+        _kind("drainage density", "m/m²", {"m/m²": 1.0, "km/km²": 0.001, "mi/mi²": 1 / MILE},
+              [(0.0, "km/km²")], [(0.0, "mi/mi²")]),
         _kind("rain", "mm", _DEPTHS, [(0.0, "mm")], [(0.0, "in")]),
         _kind("rain rate", "mm/h", {"mm/h": 1.0, "in/h": 25.4, "mm/min": 60.0}, [(0.0, "mm/h")], [(0.0, "in/h")]),
         _kind("time", "s", _TIMES, [(2 * 86400.0, "d"), (2 * 3600.0, "h"), (0.0, "min")]),

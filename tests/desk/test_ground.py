@@ -458,3 +458,33 @@ def test_a_catchment_is_divided_by_a_typed_size_and_undone(hand, ground):
     hand.fill(field, "2 ha")
     hand.settle()
     assert "stream threshold" in hand.window.message.text()
+
+
+def test_measures_stand_in_a_sheet_can_be_typed_and_say_where_they_come_from(hand, ground):
+    desk = hand.desk
+    hand.click(ground.canvas, hand.pixel(ground.canvas, desk.study.elements["hask"].place))
+    hand.click(hand.named("Show the measures"))
+    heads = [c.title for c in ground.measures.columns]
+    row, column = ground.measures.keys.index("hask"), heads.index("10-85 slope")
+    hand.click_cell(ground.sheet, row, column)
+    hand.key(Qt.Key.Key_F1, on=ground.sheet)
+    told = hand.window.ledger.answer.text()
+    assert "(z85 − z10) / (0.75 L)" in told
+    hand.key(Qt.Key.Key_F1, on=ground.sheet)
+    hand.type_in_cell(ground.sheet, row, heads.index("relief"), "300 m")
+    hask = desk.study.catchments["hask"]
+    assert (hask.relief.value, hask.relief.typed.value) == (300.0, 300.0)
+    assert hask.relief.derived > 100
+    assert hask.drainage_density.derived == pytest.approx(0.0013, abs=0.0002)
+
+
+def test_the_hypsometric_curve_of_the_selected_catchment_is_shown(hand, ground):
+    hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["hask"].place))
+    hand.click(hand.named("Show the heights"))
+    plot = ground.heights.plot
+    relief = hand.desk.study.catchments["hask"].relief.derived
+    (curve,) = plot.curves
+    assert (curve.x[0], curve.x[-1]) == (100.0, pytest.approx(0.0, abs=0.1))
+    assert curve.y[-1] - curve.y[0] == pytest.approx(relief, rel=1e-6)
+    hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["wimmer"].place))
+    assert "Wimmer" in ground.heights.plot.title

@@ -228,4 +228,4 @@ def test_any_boxes_are_taken_or_left_out_and_none_is_lost(corners):
 
 def test_a_candidate_has_a_place_inside():
     ring = MultiPolygon([Polygon(box(0, 0, 100, 100).exterior.coords, [box(10, 10, 90, 90).exterior.coords])])
-    assert ring.contains(Point(Candidate(1, "ring", ring, ring.area).place))
+    assert ring.contains(Point(Candidate(1, "ring", ring, ring.area, ring.length).place))

@@ -8,11 +8,20 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.progress import Progress
 from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.drainage import OUT, VOID, Drainage
 from tarnwater.terrain.grid import Grid
-from tarnwater.terrain.measures import Profile, longest_paths, profile_along, slopes
+from tarnwater.terrain.measures import (
+    Profile,
+    centroid_length,
+    density,
+    longest_paths,
+    profile_along,
+    slopes,
+    stream_lengths,
+)
 from tarnwater.terrain.outlets import Snapped
 from tarnwater.terrain.parallel import one_at_a_time
 
@@ -35,6 +44,9 @@ class AreaOnGround:
     course: Profile | None
     longest_path: Profile | None
     mean_slope: float
+    relief: float
+    centroid_length: float
+    drainage_density: float | None
     drains: float
     covered: float
 
@@ -58,9 +70,16 @@ def area_numbers(grid: Grid, shapes: Sequence[BaseGeometry]) -> np.ndarray:
 
 
 def areas_on_ground(
-    drainage: Drainage, shapes: Sequence[BaseGeometry], progress: Progress | None = None
+    drainage: Drainage,
+    shapes: Sequence[BaseGeometry],
+    progress: Progress | None = None,
+    *,
+    threshold: float | None = None,
 ) -> list[AreaOnGround]:
-    """Find where each of some areas (polygons in the units of the CRS) drains on a terrain, and measure it."""
+    """Find where each of some areas (polygons in the units of the CRS) drains on a terrain, and measure it.
+
+    ``threshold`` m2 is the area that makes a stream.
+    """
     progress = progress or Progress()
     grid = drainage.grid
     progress.tell("laying the areas on the terrain", 0.0)
@@ -76,6 +95,8 @@ def areas_on_ground(
     own = numbers > 0
     row_of = {index: row for row, index in enumerate(known)}
     totals = np.bincount(numbers[own], weights=np.nan_to_num(slope[own]), minlength=len(shapes) + 1)[1:]
+    streams = None if threshold is None else stream_lengths(drainage, numbers, len(shapes), threshold)
+    reliefs = _reliefs(grid, numbers, len(shapes))
     found = []
     for index, shape in enumerate(shapes):
         place, course, below = None, None, -1
@@ -93,10 +114,24 @@ def areas_on_ground(
                 course=course,
                 longest_path=paths[row] if row >= 0 else None,
                 mean_slope=float(totals[index] / cells[index]) if cells[index] else 0.0,
+                relief=float(reliefs[index]),
+                centroid_length=centroid_length(paths[row], *shape.centroid.coords[0]) if row >= 0 else 0.0,
+                drainage_density=density(streams, index, float(cells[index] * grid.cell_area)),
                 drains=drained / cells[index] if cells[index] else 0.0,
                 covered=min(float(cells[index] * grid.cell_area / true_area), 1.0) if true_area > 0 else 0.0,
             )
         )
+    return found
+
+
+def _reliefs(grid: Grid, numbers: np.ndarray, count: int) -> Floats:
+    """Highest less lowest ground (areas,) m of each area; 0 where no ground lies under it."""
+    own = numbers > 0
+    of_area, heights = numbers[own], grid.heights[own].astype(float)
+    high, low = np.full(count + 1, -np.inf), np.full(count + 1, np.inf)
+    np.maximum.at(high, of_area, heights)
+    np.minimum.at(low, of_area, heights)
+    found: Floats = np.maximum(high - low, 0.0)[1:]
     return found
 
 

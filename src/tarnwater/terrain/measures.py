@@ -10,7 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.progress import Progress
 from tarnwater.terrain.catchments import Catchments
-from tarnwater.terrain.drainage import OPEN, Drainage
+from tarnwater.terrain.drainage import COLUMN_STEP, OPEN, OUT, ROW_STEP, Drainage
 from tarnwater.terrain.parallel import one_at_a_time
 
 
@@ -62,7 +62,10 @@ class Profile:
 
 @dataclass(frozen=True, eq=False)
 class Measures:
-    """Measures of one local catchment: areas in m2, lengths in m, slopes in m/m."""
+    """Measures of one local catchment: areas in m2, lengths in m, slopes in m/m, density in m/m2.
+
+    ``drainage_density`` is None if no stream threshold was given.
+    """
 
     area: float
     total_area: float
@@ -70,6 +73,8 @@ class Measures:
     mean_slope: float
     relief: float
     longest_path: Profile
+    centroid_length: float
+    drainage_density: float | None
 
 
 def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
@@ -169,9 +174,17 @@ def _longest(catchments: Catchments, index: int, ways: np.ndarray, distance: Flo
     return profile_along(drainage, np.array(cells))
 
 
-def measure(catchments: Catchments) -> list[Measures]:
-    """Measure every local catchment: its slope on the raw terrain, its path on the conditioned ground."""
+def measure(catchments: Catchments, threshold: float | None = None) -> list[Measures]:
+    """Measure every local catchment: its slope on the raw terrain, its path on the conditioned ground.
+
+    ``threshold`` m2 is the area that makes a stream.
+    """
     grid = catchments.drainage.grid
+    streams = (
+        None
+        if threshold is None
+        else stream_lengths(catchments.drainage, catchments.labels, len(catchments.outlets), threshold)
+    )
     slope = slopes(catchments.drainage)
     measures = []
     for index, path in enumerate(longest_paths(catchments)):
@@ -185,9 +198,39 @@ def measure(catchments: Catchments) -> list[Measures]:
                 mean_slope=float(slope[box][own].mean()) if len(heights) else 0.0,
                 relief=float(np.ptp(heights)) if len(heights) else 0.0,
                 longest_path=path,
+                centroid_length=centroid_length(path, *catchments.centre(index)) if len(heights) else 0.0,
+                drainage_density=density(streams, index, catchments.local_area(index)),
             )
         )
     return measures
+
+
+def stream_lengths(drainage: Drainage, labels: np.ndarray, count: int, threshold: float) -> Floats:
+    """Length of the streams (count,) m in each part of the land, from cell centre to cell centre within it.
+
+    ``labels`` (rows, columns) has the number of the part, from 1, of each cell; ``threshold`` m2 makes a stream.
+    """
+    found = np.zeros(count + 1)
+    rows, columns = np.nonzero((drainage.upstream * drainage.grid.cell_area >= threshold) & (labels > 0))
+    own, ways = labels[rows, columns], drainage.directions[rows, columns].astype(int)
+    on = ways < OUT
+    own, ways = own[on], ways[on]
+    # the step out of a part belongs to no part
+    stays = labels[rows[on] + ROW_STEP[ways], columns[on] + COLUMN_STEP[ways]] == own
+    np.add.at(found, own[stays], drainage.step_lengths[ways[stays]])
+    return found[1:]
+
+
+def density(streams: Floats | None, index: int, area: float) -> float | None:
+    """Length of the streams of one part over its area, m/m2; None where streams or area are unknown."""
+    return None if streams is None or not area else float(streams[index] / area)
+
+
+def centroid_length(path: Profile, x: float, y: float) -> float:
+    """Length, m, up a flow path from its foot to its point nearest to a place; of equally near ones the lowest."""
+    away = np.hypot(*(path.line - (x, y)).T)
+    nearest = np.flatnonzero(away <= away.min() + SAME_LENGTH)
+    return float(path.distance[nearest].min())
 
 
 def _perimeter(own: np.ndarray, dx: float, dy: float) -> float:

@@ -45,8 +45,10 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
 def _fields(element: Element) -> list[Item]:
     groups: dict[str, list[Item]] = {}
     told: set[str] = set()
-    for path, _, value in quantities_in(element):
+    for path, described, value in quantities_in(element):
         known = value.value if isinstance(value, Setting) else value
+        if known is None and described.told_when_known:
+            continue
         group = path.rsplit("/", 1)[0] if "/" in path else ""
         if group not in groups:
             heads = [Item("heading", group, _heading(group, element))]

@@ -3,7 +3,7 @@
 To add an element: write its module, and import it here.
 """
 
-from tarnwater.network.elements.catchment import LONGEST, Catchment, CatchmentExcess
+from tarnwater.network.elements.catchment import LONGEST, Catchment, CatchmentExcess, PathHeights
 from tarnwater.network.elements.confluence import Confluence
 from tarnwater.network.elements.element import (
     MEASURED,
@@ -35,6 +35,7 @@ __all__ = [
     "Link",
     "Outfall",
     "OwnValues",
+    "PathHeights",
     "Reach",
     "Situation",
     "Surface",

@@ -16,7 +16,7 @@ from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Derivation, Doubtful, Missing
 from tarnwater.network.elements.element import MEASURED, Answer, AskedOfElement, Element, OwnValues, Shape, Situation
 from tarnwater.network.elements.surface import Surface
-from tarnwater.parameters import Setting, parameter
+from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.baseflow import BaseflowMethod, NoBaseflow
@@ -46,6 +46,23 @@ class CatchmentExcess:
     loss: Floats
     stored: Floats
     states: tuple[Any, ...]
+
+
+class PathHeights(Model):
+    """Heights of the conditioned ground along the longest flow path, m: its ends, and 10 and 85 % of its length up."""
+
+    head: float
+    foot: float
+    at_10: float
+    at_85: float
+
+
+def _measure(kind: str, meaning: str, label: str, symbol: str, **bounds: float) -> Any:
+    """A measure of the terrain that no equation needs, shown where it is known."""
+    return parameter(
+        kind, meaning, label=label, symbol=symbol, source=MEASURED, told_when_known=True, default=Setting[float](),
+        **bounds,
+    )  # fmt: skip
 
 
 class Catchment(Element):
@@ -113,6 +130,15 @@ class Catchment(Element):
         source=MEASURED,
         default=Setting[float](),
     )
+    perimeter: Setting[float] = _measure("length", "length of the outline", "perimeter", "P", above=0)
+    relief: Setting[float] = _measure("length", "highest less lowest ground", "relief", "H", least=0)
+    centroid_length: Setting[float] = _measure(
+        "length", "length of the flow path from the outlet to its place nearest to the middle", "centroid length", "Lc",
+        least=0,
+    )  # fmt: skip
+    drainage_density: Setting[float] = _measure(
+        "drainage density", "length of the streams over the area", "drainage density", "Dd", least=0
+    )
     timing: TimingMethod = ByHand()
     concentration: Setting[float] = parameter(
         "time",
@@ -140,6 +166,7 @@ class Catchment(Element):
     baseflow: BaseflowMethod = NoBaseflow()
     outline: str | None = None
     flow_path: str | None = None
+    path_heights: PathHeights | None = None
     raw_slope: float | None = None
     total_area: float | None = None
     cut_off: bool = False

@@ -19,7 +19,7 @@ from tarnwater.study.document.fields import description_at, quantities_in
 BEGIN_WITH: Mapping[str, tuple[str, str]] = {
     "length": ("m", "ft"), "height": ("m", "ft"), "area": ("km²", "mi²"), "slope": ("%", "%"), "rain": ("mm", "in"),
     "rain rate": ("mm/h", "in/h"), "time": ("min", "min"), "flow": ("m³/s", "cfs"), "volume": ("m³", "ac-ft"),
-    "speed": ("m/s", "ft/s"), "share": ("%", "%"),
+    "speed": ("m/s", "ft/s"), "share": ("%", "%"), "drainage density": ("km/km²", "mi/mi²"),
 }  # fmt: skip
 
 

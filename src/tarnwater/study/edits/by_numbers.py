@@ -190,7 +190,8 @@ def areas_by_numbers(
     offered = offer(study, found, chosen, metres_per_unit(system) if system else 1.0)
     drainage = terrain_of(study, blobs) if study.terrain is not None else None
     way = drains or ("terrain" if drainage is not None else "an outfall each")
-    made = plan(offered.candidates, cast("Drains", way), drainage)
+    threshold = study.terrain.stream_threshold if study.terrain is not None else None
+    made = plan(offered.candidates, cast("Drains", way), drainage, threshold=threshold)
     for note in (
         *offered.notes,
         *made.notes,

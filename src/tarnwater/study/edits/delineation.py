@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, Reach
+from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, PathHeights, Reach
 from tarnwater.progress import Progress
 from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
 from tarnwater.study.document.blobs import Blobs
@@ -91,7 +91,7 @@ def survey(
     progress.tell("finding the catchments", 0.1)
     catchments = delineate(drainage, list(snapped.values()))
     progress.tell("measuring the catchments", 0.2)
-    measured = measure(catchments)
+    measured = measure(catchments, record.stream_threshold)
     lands = []
     for index, (key, measures) in enumerate(zip(outlets, measured, strict=True)):
         progress.tell(f"tracing {outlets[key].name}", 0.5 + 0.5 * index / len(outlets))
@@ -209,6 +209,10 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
         "path_slope": max(path.slope, 0.0),
         "slope_10_85": path.slope_10_85,
         "mean_slope": measures.mean_slope,
+        "perimeter": measures.perimeter,
+        "relief": measures.relief,
+        "centroid_length": measures.centroid_length,
+        "drainage_density": measures.drainage_density,
     }
     update: dict[str, Any] = {field: getattr(kept, field).with_derived(value) for field, value in derived.items()}
     update |= {
@@ -217,6 +221,7 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
         "flow_path": line_blob(path.line, blobs),
         "total_area": measures.total_area,
         "cut_off": land.cut_off,
+        "path_heights": heights_of(path),
         "raw_slope": path.on_raw_ground.slope_10_85,
     }
     return kept.model_copy(update=update).refreshed()
@@ -241,6 +246,15 @@ def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Re
         "place": tuple(float(v) for v in path.line[len(path.line) // 2]),
     }
     return kept.model_copy(update=update).refreshed()
+
+
+def heights_of(path: Profile) -> PathHeights | None:
+    """Heights along a flow path; None for a single cell."""
+    if not path.length:
+        return None
+    return PathHeights(
+        head=float(path.height[0]), foot=float(path.height[-1]), at_10=path.height_at(0.10), at_85=path.height_at(0.85)
+    )
 
 
 def line_blob(line: np.ndarray, blobs: Blobs) -> str | None:

@@ -18,7 +18,7 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.act import edit
-from tarnwater.study.edits.delineation import line_blob
+from tarnwater.study.edits.delineation import heights_of, line_blob
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.values import type_values
 from tarnwater.terrain.areas import AreaOnGround, areas_on_ground
@@ -58,12 +58,13 @@ class Fields:
 
 @dataclass(frozen=True, eq=False)
 class Candidate:
-    """A polygon that can become a catchment: its row, name, shape, area in m2, and what its fields say."""
+    """A polygon that can become a catchment: its row, name, shape, area m2, perimeter m, and what its fields say."""
 
     number: int
     name: str
     shape: MultiPolygon
     area: float
+    perimeter: float
     curve_number: float | None = None
     stated_area: float | None = None
     downstream: str = ""
@@ -128,6 +129,7 @@ def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0)
                 name=name,
                 shape=_as_parts(shape),
                 area=float(shape.area) * metres**2,
+                perimeter=float(shape.length) * metres,
                 curve_number=values.curve_number(fields.curve_number),
                 stated_area=values.area(fields.area, fields.area_unit),
                 downstream=values.text(fields.downstream),
@@ -282,14 +284,25 @@ class Plan:
 
 
 def plan(
-    candidates: Sequence[Candidate], drains: Drains, drainage: Drainage | None = None, progress: Progress | None = None
+    candidates: Sequence[Candidate],
+    drains: Drains,
+    drainage: Drainage | None = None,
+    progress: Progress | None = None,
+    *,
+    threshold: float | None = None,
 ) -> Plan:
     """Plan where each candidate drains, and measure it on the terrain if there is one.
+
+    ``threshold`` m2 is the area that makes a stream.
 
     Raises `EditRefused` for drainage by the terrain without a terrain, and for named ones that run in a circle.
     """
     shapes = [one.shape for one in candidates]
-    ground = tuple(areas_on_ground(drainage, shapes, progress)) if drainage is not None and shapes else ()
+    ground = (
+        tuple(areas_on_ground(drainage, shapes, progress, threshold=threshold))
+        if drainage is not None and shapes
+        else ()
+    )
     notes: list[str] = []
     downstream = [-1] * len(candidates)
     if drains == "terrain":
@@ -401,12 +414,18 @@ def _catchment(one: Candidate, made: Plan, index: int, outline: str, blobs: Blob
     if made.ground and made.ground[index].outlet is not None:
         on = made.ground[index]
         path = on.longest_path
-        update["mean_slope"] = catchment.mean_slope.with_derived(on.mean_slope)
+        update |= {
+            "mean_slope": catchment.mean_slope.with_derived(on.mean_slope),
+            "relief": catchment.relief.with_derived(on.relief),
+            "drainage_density": catchment.drainage_density.with_derived(on.drainage_density),
+        }
         if path is not None and path.length > 0:
             update |= {
                 "flow_length": catchment.flow_length.with_derived(path.length),
                 "path_slope": catchment.path_slope.with_derived(max(path.slope, 0.0)),
                 "slope_10_85": catchment.slope_10_85.with_derived(path.slope_10_85),
+                "centroid_length": catchment.centroid_length.with_derived(on.centroid_length),
+                "path_heights": heights_of(path),
                 "flow_path": line_blob(path.line, blobs),
                 "raw_slope": path.on_raw_ground.slope_10_85,
             }

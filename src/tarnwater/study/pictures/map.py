@@ -26,6 +26,9 @@ from tarnwater.terrain.measures import profile_of_line
 from tarnwater.terrain.shade import Pyramid, hillshade
 from tarnwater.terrain.streams import StreamField
 
+#: Steps of height of a hypsometric curve.
+HYPSOMETRIC_STEPS = 100
+
 #: Rows of a terrain that are worked on at a time.
 STRIP = 512
 
@@ -176,6 +179,49 @@ def path_of(network: Network, blobs: Blobs, key: str) -> Floats | None:
     element = network.elements.get(key)
     line = blobs.shape(element.path if isinstance(element, Reach) else getattr(element, "flow_path", None))
     return None if line is None else np.array(line.coords)
+
+
+def heights_within(network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Floats:
+    """Heights of the raw ground (cells,) m within the outline of a catchment; none for other elements."""
+    shape = blobs.shape(getattr(network.elements.get(key), "outline", None))
+    if shape is None:
+        return np.empty(0)
+    grid = drainage.grid
+    west, south, east, north = shape.bounds
+    top, left = max(int((grid.north - north) // grid.height), 0), max(int((west - grid.west) // grid.width), 0)
+    foot = min(int((grid.north - south) // grid.height) + 1, grid.shape[0])
+    right = min(int((east - grid.west) // grid.width) + 1, grid.shape[1])
+    part = grid.heights[top:foot, left:right]
+    if not part.size:
+        return np.empty(0)
+    from affine import Affine
+    from rasterio.features import geometry_mask
+
+    x, y = grid.west + left * grid.width, grid.north - top * grid.height
+    place = Affine(grid.width, 0, x, 0, -grid.height, y)
+    inside = geometry_mask([shape], part.shape, place, invert=True) & np.isfinite(part)
+    found: Floats = part[inside].astype(float)
+    return found
+
+
+def hypsometric_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:
+    """Share of a catchment that lies above each height, and its mean height; None where no ground lies in it."""
+    heights = np.sort(heights_within(network, blobs, drainage, key))
+    if not len(heights):
+        return None
+    system, element = study.units, network.elements[key]
+    unit = units.display_unit("height", float(heights[-1]), system)
+    up = units.factor_of(unit, "height")
+    levels = np.linspace(heights[0], heights[-1], HYPSOMETRIC_STEPS + 1)
+    above = 100 * (1 - np.searchsorted(heights, levels, side="left") / len(heights))
+    told = [units.show(v, "height", system) for v in (float(heights[0]), float(heights.mean()), float(heights[-1]))]
+    title = f"Heights of {element.name} · lowest {told[0]} · mean {told[1]} · highest {told[2]}"
+    half = float(np.median(heights))
+    mark = Mark(50.0, half / up, f"half lies above {units.show(half, 'height', unit=unit)}")
+    room = 0.06 * (heights[-1] - heights[0])
+    low, high = float(heights[0] - room) / up, float(heights[-1] + room) / up
+    axes = Axis("of the area lies above", "%", low=0.0, high=100.0), Axis("height", unit, low=low, high=high or None)
+    return Plot(title, *axes, curves=(Curve(above, levels / up, "ink", "hypsometric curve"),), marks=(mark,))
 
 
 def profile_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:

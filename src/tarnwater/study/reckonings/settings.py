@@ -99,7 +99,30 @@ class SettingReckonings:
                 return self._lag(key, self.catchment(key), node)
             case "concentration":
                 return self._concentration(key, self.catchment(key), node)
-        return replace(node, origin=self._measured(key, owner), source=_measure_source(last))
+        measured = replace(node, origin=self._measured(key, owner), source=_measure_source(last))
+        return self._of_heights(key, owner, last, measured) if isinstance(owner, Catchment) else measured
+
+    def _of_heights(self, key: str, owner: Catchment, field: str, node: Reckoning) -> Reckoning:
+        """A slope of the flow path from the heights along it, as far as these are known."""
+        heights, length = owner.path_heights, owner.flow_length
+        if heights is None or length.derived is None or field not in ("path_slope", "slope_10_85"):
+            return node
+        path = self._measured(key, owner)
+
+        def height(symbol: str, where: str, value: float) -> Reckoning:
+            return Reckoning(f"height of the conditioned ground {where}", value, "height", symbol=symbol, origin=path)
+
+        along = Reckoning("length of the flow path", length.derived, "length", symbol="L", unit="m", origin=path)
+        if field == "path_slope":
+            ends = height("z1", "at the head", heights.head), height("z2", "at the outlet", heights.foot)
+            return replace(node, equation="S = (z1 − z2) / L", inputs=(*ends, along), evaluate=_fall_over)
+        points = (
+            height("z85", "85 % of the length up", heights.at_85),
+            height("z10", "10 % of the length up", heights.at_10),
+        )
+        return replace(
+            node, equation="S1085 = (z85 − z10) / (0.75 L)", inputs=(*points, along), evaluate=_between_the_points
+        )
 
     def asked(self, key: str, path: str, node: Reckoning | None = None) -> Asked:
         """What a method at a path of an element may ask; numbers are in the unit of ``node`` if possible."""
@@ -217,6 +240,14 @@ def followed(node: Reckoning, derivation: Derivation) -> Reckoning:
     )
 
 
+def _fall_over(head: float, foot: float, length: float) -> float:
+    return max((head - foot) / length, 0.0)
+
+
+def _between_the_points(high: float, low: float, length: float) -> float:
+    return (high - low) / (0.75 * length)
+
+
 def _measure_source(field: str) -> str:
     return {
         "area": "cells that drain to the outlet times the area of a cell",
@@ -224,6 +255,10 @@ def _measure_source(field: str) -> str:
         "flow_length": "longest path along the flow, from cell centre to cell centre",
         "path_slope": "fall on the conditioned terrain over the length",
         "slope_10_85": "(z85 − z10) / (0.75 L) on the conditioned terrain",
+        "perimeter": "edges of the cells between inside and outside, or the outline that was given",
+        "relief": "highest less lowest ground of the raw terrain",
+        "centroid_length": "up the longest flow path to its place nearest to the middle of the catchment",
+        "drainage_density": "length of the streams in it, from cell centre to cell centre, over its area",
         "length": "path along the flow between outlets",
         "slope": "fall on the conditioned terrain over the length",
     }.get(field, "")

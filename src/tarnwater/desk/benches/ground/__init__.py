@@ -34,13 +34,14 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.sheet import Column, Sheet, SheetModel
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
 from tarnwater.study.document import Study
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.ground import drawn_feature, unused_feature_name
-from tarnwater.study.pictures.map import path_of, profile_plot
+from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
@@ -60,6 +61,19 @@ HINTS = {
 HOW_DRAWN = "click at each place (arrows and Space), twice at the last (Enter) · Backspace takes one back · Esc leaves"
 
 HOW_PLACED = "click (or arrows, Enter) · Esc leaves"
+
+#: Columns of the sheet of measures.
+MEASURES = (
+    Column("area", "area"),
+    Column("perimeter", "perimeter"),
+    Column("relief", "relief"),
+    Column("mean slope", "mean_slope"),
+    Column("flow path", "flow_length"),
+    Column("its slope", "path_slope"),
+    Column("10-85 slope", "slope_10_85"),
+    Column("to the middle", "centroid_length"),
+    Column("stream density", "drainage_density"),
+)
 
 FIRST_PROFILE = "The long profile appears when the terrain is open."
 
@@ -115,8 +129,8 @@ class GroundBench(Bench):
         self._whole_button.clicked.connect(self.canvas.show_whole)
         self._empty = Bringing(
             desk,
-            "No terrain yet. Import an elevation grid (GeoTIFF or ASCII), or the outlines of catchments (GeoPackage, "
-            "shapefile, GeoJSON, DXF): open them, or drop their files here.\n"
+            "No terrain yet. Import an elevation grid (GeoTIFF or ASCII), or outlines of catchments\n"
+            "(GeoPackage, shapefile, GeoJSON, DXF): open them, or drop their files here.\n"
             "Without a map: Insert adds a catchment, and four typed numbers give a peak.",
             (
                 ("Open a terrain …   Ctrl+T", "Open a terrain", self.open_terrain),
@@ -129,6 +143,9 @@ class GroundBench(Bench):
         self.changes = GroundChanges(desk, theme)
         self.changes.row_chosen.connect(self._lead_to_change)
         self.profile_tab, self.changes_tab = QPushButton("Long profile"), QPushButton("Ground changes")
+        self.measures_tab, self.heights_tab = QPushButton("Measures"), QPushButton("Heights")
+        self.measures = SheetModel(desk, "catchment", MEASURES, theme)
+        self.sheet = Sheet(self.measures, "Sheet of measures")
         self._lay_out()
         canvas = self.canvas
         canvas.feature_drawn.connect(self._add_feature)
@@ -191,6 +208,8 @@ class GroundBench(Bench):
         self._until_profile = Words("", quiet=True, size=8.5)
         self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
         profile.addWidget(self._until_profile)
+        self._heights_part = QWidget()
+        QVBoxLayout(self._heights_part).setContentsMargins(0, 0, 0, 0)
         lower = self._lower = self._make_lower()
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(upper)
@@ -211,7 +230,12 @@ class GroundBench(Bench):
         self._views = QStackedWidget()
         tabs = QHBoxLayout()
         for number, (tab, view) in enumerate(
-            ((self.profile_tab, self._profile_part), (self.changes_tab, self.changes))
+            (
+                (self.profile_tab, self._profile_part),
+                (self.changes_tab, self.changes),
+                (self.measures_tab, self.sheet),
+                (self.heights_tab, self._heights_part),
+            )
         ):
             tab.setCheckable(True)
             tab.setProperty("tab", True)
@@ -232,8 +256,10 @@ class GroundBench(Bench):
     def _show_view(self, number: int) -> None:
         """Show one view under the map."""
         self._views.setCurrentIndex(number)
-        for tab, view in ((self.profile_tab, 0), (self.changes_tab, 1)):
+        tabs = self.profile_tab, self.changes_tab, self.measures_tab, self.heights_tab
+        for view, tab in enumerate(tabs):
             tab.setChecked(number == view)
+        self._show_heights()
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
@@ -241,8 +267,10 @@ class GroundBench(Bench):
         self.canvas.set_theme(theme)
         self.legend.theme = theme
         super().set_theme(theme)
-        if "profile" in self.__dict__:
-            self.profile.set_theme(theme)
+        self.measures.theme = theme
+        for name in ("profile", "heights"):
+            if name in self.__dict__:
+                getattr(self, name).set_theme(theme)
 
     def _show_layers(self, shown: bool) -> None:
         self._place_panels()
@@ -290,13 +318,17 @@ class GroundBench(Bench):
         self._show_hint()
         self.threshold.refresh()
         self.canvas.refresh()
+        self.measures.refresh()
         self._show_profile()
+        self._show_heights()
 
     def show_selected(self) -> None:
         """Show another element on the map, and its profile."""
         self.canvas.show_selected()
         self.threshold.refresh()
+        self.measures.refresh()
         self._show_profile()
+        self._show_heights()
 
     def _show_profile(self) -> None:
         desk, drainage = self.desk, self.desk.ground.drainage
@@ -310,6 +342,28 @@ class GroundBench(Bench):
         plot = profile_plot(desk.study, network, desk.file.blobs, drainage, desk.selection)
         name = desk.study.name_of(desk.selection) if desk.selection else "what is selected"
         self.profile.show_plot(plot, f"No flow path of {name}: select a catchment or a reach of the terrain.")
+
+    @cached_property
+    def heights(self) -> PlotView:
+        """The hypsometric curve; its widget is made when it is first shown."""
+        from tarnwater.desk.widgets.plot_view import PlotView
+
+        plot = PlotView("Hypsometric curve", self.theme)
+        layout = self._heights_part.layout()
+        assert layout is not None
+        layout.addWidget(plot)
+        return plot
+
+    def _show_heights(self) -> None:
+        """Show how the ground of the selected catchment lies by height, if that is in view."""
+        desk, drainage = self.desk, self.desk.ground.drainage
+        if self._views.currentWidget() is not self._heights_part:
+            return
+        name = desk.study.name_of(desk.selection) if desk.selection else "what is selected"
+        plot = None
+        if drainage is not None:
+            plot = hypsometric_plot(desk.study, self.canvas.scene.network, desk.file.blobs, drainage, desk.selection)
+        self.heights.show_plot(plot, f"No ground of {name}: select a catchment that lies on the terrain.")
 
     def _mark(self, at: float | None) -> None:
         """Mark on the map the place that is read on the profile."""

@@ -450,7 +450,8 @@ def _as_catchments(
     crs = study.map_crs or layer.crs
     offered = offer(study, layer, fields, metres_per_unit(crs) if crs else 1.0)
     chosen = [one for index, one in enumerate(offered.candidates) if index not in left_out]
-    planned = plan(chosen, drains, drainage, progress) if chosen else None
+    threshold = study.terrain.stream_threshold if study.terrain is not None else None
+    planned = plan(chosen, drains, drainage, progress, threshold=threshold) if chosen else None
     notes = (*offered.notes, *(planned.notes if planned is not None else ()))
     return Read(layer, offered, planned, rejected=offered.rejected, notes=notes, swapped=swapped)
 

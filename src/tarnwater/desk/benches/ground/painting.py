@@ -8,7 +8,7 @@ from functools import cached_property, partial
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from tarnwater import units
 from tarnwater.arrays import Floats
@@ -227,6 +227,17 @@ class MapPainter:
             self._stroke(painter, path, QColor(self._theme.ink), 1.0 if thin else 1.2)
         if rings:
             self._draw_selected_line(frame)
+            self._draw_flow_path(frame)
+
+    def _draw_flow_path(self, frame: Frame) -> None:
+        """Draw the longest flow path of the selected catchment."""
+        line = frame.scene.flow_path(self._desk.selection)
+        if line is None:
+            return
+        frame.painter.setTransform(QTransform())
+        frame.painter.setPen(QPen(QColor(self._theme.water), 1.6, Qt.PenStyle.DashLine))
+        points = frame.view.on_screen(Lines.of([line]).thinned(1 / frame.view.scale).points)
+        frame.painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
 
     def _draw_reaches(self, frame: Frame) -> None:
         """Draw the courses, and the selected one."""

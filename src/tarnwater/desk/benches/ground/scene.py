@@ -142,6 +142,10 @@ class Scene:
         self.places = places(network)
         self.all_places = np.array(list(self.places.values())).reshape(-1, 2)
 
+    def flow_path(self, key: str) -> Floats | None:
+        """Longest flow path of a catchment, (points, 2)."""
+        return path_of(self.network, self.blobs, key) if key in self.rings else None
+
     @cached_property
     def extent(self) -> tuple[float, float, float, float]:
         """West, south, east and north of all places, with room; of a plane where there is none."""
