@@ -18,6 +18,7 @@ from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.grid import Grid
 
 from .conftest import CTRL, GROUND, SHIFT, Hand
+from .test_ledger import words_in
 from .test_mends import answer_line
 
 
@@ -468,7 +469,7 @@ def test_measures_stand_in_a_sheet_can_be_typed_and_say_where_they_come_from(han
     row, column = ground.measures.keys.index("hask"), heads.index("10-85 slope")
     hand.click_cell(ground.sheet, row, column)
     hand.key(Qt.Key.Key_F1, on=ground.sheet)
-    told = hand.window.ledger.answer.text()
+    told = words_in(hand.window.ledger.answer)
     assert "(z85 − z10) / (0.75 L)" in told
     hand.key(Qt.Key.Key_F1, on=ground.sheet)
     hand.type_in_cell(ground.sheet, row, heads.index("relief"), "300 m")
