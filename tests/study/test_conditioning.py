@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import shapely
 
 from tarnwater.errors import EditRefused, StudyFileError, UnknownName
 from tarnwater.rain.depth_table import DepthTable
@@ -14,7 +15,8 @@ from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.conditioning import condition_again, condition_terrain, line_of, terrain_of
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
-from tarnwater.study.edits.ground import drawn_feature, feature_named, reshape
+from tarnwater.study.edits.ground import drawn_feature, feature_named, rename_feature, reshape
+from tarnwater.study.file import StudyFile
 from tarnwater.study.file.store import create_study, read_study
 from tarnwater.study.pictures.map import terrain_digest
 from tarnwater.terrain.grid import Grid
@@ -315,3 +317,32 @@ def test_a_feature_whose_line_is_lost_is_named():
     bare = Blobs({study.terrain.grid: blobs[study.terrain.grid]})
     with pytest.raises(StudyFileError, match="the line of Mill wall is missing"):
         condition_again(study, bare)
+
+
+def test_features_are_a_layer_of_the_study_file_that_follows_every_edit(tmp_path):
+    import pyogrio
+
+    study, blobs = made(valley(bank))
+    path = tmp_path / "g.tarn.gpkg"
+
+    def rows():
+        _, _, shapes, (keys, names, kinds, sizes) = pyogrio.raw.read(path, layer="ground_features")
+        shown = zip(keys, names, kinds, sizes, strict=True)
+        return [(*map(str, row[:3]), None if np.isnan(row[3]) else float(row[3])) for row in shown], shapes
+
+    with StudyFile.create(path, study, blobs) as file:
+        wall, wall_line = drawn_feature(file.study, "wall", [place(30, 2), place(30, 9)], file.blobs, height=1.5)
+        pit, spot = drawn_feature(file.study, "kept-depression", [place(5, 5)], file.blobs)
+        features = {wall: wall_line, pit: spot}
+        file.history.do(reshape, file.blobs, "draw", features=features)
+        assert rows()[0] == [
+            ("wall-1", "Wall 1", "wall", 1.5),
+            ("kept-depression-1", "Kept depression 1", "kept-depression", None),
+        ]
+        assert [shapely.from_wkb(shape).geom_type for shape in rows()[1]] == ["LineString", "Point"]
+        file.history.do(rename_feature, wall, "Flood bank")
+        assert {row[1] for row in rows()[0]} == {"Flood bank", "Kept depression 1"}
+        file.history.do(reshape, file.blobs, "remove", features={pit: spot})
+        assert [row[0] for row in rows()[0]] == ["kept-depression-1"]
+        file.history.undo()
+        assert {row[0] for row in rows()[0]} == {"wall-1", "kept-depression-1"}

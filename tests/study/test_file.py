@@ -238,7 +238,7 @@ def test_rows_follow_the_coordinate_system_of_the_terrain(demo, tmp_path):
         # the elements are the same objects: only the system of the terrain is another
         file.history.do(lambda now: now.model_copy(update={"terrain": study.terrain}))
     with sqlite3.connect(path) as raw:
-        for layer in ("catchments", "reaches", "points", "flow_links"):
+        for layer in ("catchments", "reaches", "points", "flow_links", "ground_features"):
             systems = {
                 int.from_bytes(geom[4:8], "little", signed=True) for (geom,) in raw.execute(f"SELECT geom FROM {layer}")
             }

@@ -39,6 +39,7 @@ LAYERS = (
     Layer("reaches", "LINESTRING", (("length_m", "REAL"), ("slope", "REAL"))),
     Layer("points", "POINT", (("kind", "TEXT"),)),
     Layer("flow_links", "LINESTRING", (("up", "TEXT"), ("down", "TEXT")), came_later=True),
+    Layer("ground_features", "GEOMETRY", (("kind", "TEXT"), ("size_m", "REAL")), came_later=True),
 )
 
 Row = tuple[object, ...]
@@ -52,6 +53,9 @@ def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study |
     """
     if layer == "flow_links":
         yield from _links(study, srs, unlike)
+        return
+    if layer == "ground_features":
+        yield from _features(study, blobs, srs, unlike)
         return
     for key, element in study.elements.items():
         if unlike is not None and unlike.elements.get(key) is element:
@@ -67,6 +71,17 @@ def rows_of(study: Study, blobs: Blobs, layer: str, srs: int, *, unlike: Study |
                 from shapely import Point, to_wkb
 
                 yield geometry_blob(to_wkb(Point(element.place)), srs), key, element.name, element.tag()
+
+
+def _features(study: Study, blobs: Blobs, srs: int, unlike: Study | None) -> Iterator[Row]:
+    """Rows of the features of the ground, each with its line or place, and its height or depth."""
+    for key, feature in study.ground_features.items():
+        if unlike is not None and unlike.ground_features.get(key) is feature:
+            continue
+        held = blobs.held(feature.line)
+        if held is not None:
+            size = float(getattr(feature, feature.size)) if feature.size else None
+            yield geometry_blob(held, srs), key, feature.name, feature.tag(), size
 
 
 def _links(study: Study, srs: int, unlike: Study | None) -> Iterator[Row]:
