@@ -473,6 +473,30 @@ def test_bad_polygons_change_nothing(run, words, said):
     assert (run.folder / "p.tarn.gpkg").read_bytes() == before
 
 
+@pytest.mark.parametrize("name", ["m.gpkg", "m.dxf", "m.tif", "m.png"])
+def test_the_map_is_exported(valley, name):
+    valley("delineate", "v.tif", "--outlet", "340205,559245,Foot", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    assert f"Wrote {name}." in valley("export", "v.tarn.gpkg", name)
+    assert (valley.folder / name).stat().st_size > 1000
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["m.xyz"], "end of a file"),
+        (["m.gpkg", "--layer", "lakes"], "layer of the map"),
+        (["m.tif", "--grid", "slope"], "grid of the terrain"),
+        (["m.png", "--paper", "B5"], "size of paper"),
+        (["m.png", "--scale", "-3"], "positive"),
+    ],
+    ids=["end", "layer", "grid", "paper", "scale"],
+)
+def test_bad_exports_write_nothing(valley, words, said):
+    valley("delineate", "v.tif", "--outlet", "340205,559245,Foot", "--threshold", "3 ha", "--out", "v.tarn.gpkg")
+    assert said in valley("export", "v.tarn.gpkg", *words, code=2)
+    assert not (valley.folder / words[0]).exists()
+
+
 def test_tiles_are_joined_and_a_part_cut_out(run):
     down, across = np.indices((80, 41))
     z = (2.0 * np.abs(across - 20) + 0.5 * (80 - down)).astype(np.float32)

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from tarnwater import units
 from tarnwater.brief import colours
 from tarnwater.brief.plots import DOTS_PER_INCH, save_plot
+from tarnwater.errors import BadInput, UnknownName
 from tarnwater.network.elements import Catchment
 from tarnwater.study.answers import Results
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.file.writing import make_folder
+from tarnwater.study.file.writing import make_folder, write_whole
 from tarnwater.study.pictures.hydrographs import flow_plot, governing_plot
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.shade import hillshade
@@ -23,6 +25,7 @@ from tarnwater.terrain.streams import stream_lines
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
+    from matplotlib.patches import Patch
 
 
 def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, folder: Path) -> list[Path]:
@@ -46,16 +49,154 @@ def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, fo
     return written
 
 
-def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Figure:
-    """A map of the terrain with relief shading, streams, catchments, doubtful depressions and outlets."""
+#: Sizes of paper upright, in inches.
+PAPERS = {"A4": (8.27, 11.69), "A3": (11.69, 16.54), "A2": (16.54, 23.39), "A1": (23.39, 33.11), "A0": (33.11, 46.81)}
+
+#: Margin of a printed map, in inches, and the room under it for scale and legend.
+MAP_MARGIN, MAP_FOOT = 0.6, 0.9
+
+INCH = 0.0254
+
+#: Dots of a printed map on an inch.
+PRINTED_DOTS = 300
+
+
+def write_map(
+    path: Path,
+    study: Study,
+    blobs: Blobs,
+    drainage: Drainage,
+    *,
+    paper: str = "A4",
+    landscape: bool = False,
+    scale: float | None = None,
+) -> None:
+    """Write the map at print size as PNG, SVG or PDF, by the end of the file's name; the file is whole at any time.
+
+    ``scale`` is the number n of a scale of 1 : n, by default the largest round one that shows the terrain. Raises
+    `UnknownName` for another end or paper, and `BadInput` for a scale that is no positive number.
+    """
+    ends = {".png": "png", ".svg": "svg", ".pdf": "pdf"}
+    end = path.suffix.lower()
+    if end not in ends:
+        raise UnknownName(end or path.name, ends, kind="end of a picture's name")
+    if paper not in PAPERS:
+        raise UnknownName(paper, PAPERS, kind="size of paper")
+    if scale is not None and not (np.isfinite(scale) and scale > 0):
+        raise BadInput("the scale must be a positive number.", where="scale", remedy="Give n of 1 : n, as 25000.")
+    wide, high = PAPERS[paper][::-1] if landscape else PAPERS[paper]
+    sheet = _printed_map(study, blobs, drainage, wide, high, scale)
+    stream = io.BytesIO()
+    # no date, so that the same map is the same file
+    dated = {"pdf": "CreationDate", "svg": "Date"}.get(ends[end])
+    sheet.savefig(stream, format=ends[end], dpi=PRINTED_DOTS, metadata={dated: None} if dated else None)
+    write_whole(path, stream.getvalue())
+
+
+def _printed_map(
+    study: Study, blobs: Blobs, drainage: Drainage, wide: float, high: float, scale: float | None
+) -> Figure:
     from matplotlib.figure import Figure
+
+    grid = drainage.grid
+    rows, columns = grid.shape
+    across, up = wide - 2 * MAP_MARGIN, high - 2 * MAP_MARGIN - MAP_FOOT - 0.4
+    least = max(columns * grid.dx / (across * INCH), rows * grid.dy / (up * INCH))
+    number = _round_scale(least) if scale is None else scale
+    # half the width and height of the ground that the paper shows, in the units of the map
+    half_x, half_y = across * INCH * number / 2 / grid.metres, up * INCH * number / 2 / grid.metres
+    x, y = grid.west + columns * grid.width / 2, grid.north - rows * grid.height / 2
+    sheet = Figure(figsize=(wide, high), facecolor="white")
+    axes = sheet.add_axes((MAP_MARGIN / wide, (MAP_MARGIN + MAP_FOOT) / high, across / wide, up / high))
+    _draw_map(axes, study, blobs, drainage)
+    axes.set_xlim(x - half_x, x + half_x)
+    axes.set_ylim(y - half_y, y + half_y)
+    heads = [part for part in (study.title, study.number, study.author) if part]
+    sheet.text(MAP_MARGIN / wide, 1 - MAP_MARGIN / high, " · ".join(heads), fontsize=11, fontweight="bold", va="top")
+    _draw_north(axes)
+    _draw_foot(sheet, study, wide, high, number, grid.crs)
+    return sheet
+
+
+def _round_scale(least: float) -> float:
+    """The smallest of 1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7.5 and 8 times a power of ten that is at least a number."""
+    power = 10.0 ** np.floor(np.log10(least))
+    steps = (1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7.5, 8, 10)
+    return float(next(power * step for step in steps if power * step >= least))
+
+
+def _draw_north(axes: Axes) -> None:
+    """An arrow to the north of the map."""
+    axes.annotate(
+        "N", (0.965, 0.985), (0.965, 0.93), xycoords="axes fraction", textcoords="axes fraction", ha="center",
+        va="top", fontsize=9, fontweight="bold", color=colours.INK, annotation_clip=False,
+        arrowprops={"arrowstyle": "-|>", "color": colours.INK, "linewidth": 1.4},
+    )  # fmt: skip
+
+
+def _draw_foot(sheet: Figure, study: Study, wide: float, high: float, scale: float, crs: str) -> None:
+    """The scale as a number and a bar of true length, the system, and the legend."""
+    foot = sheet.add_axes((MAP_MARGIN / wide, MAP_MARGIN / high, 1 - 2 * MAP_MARGIN / wide, (MAP_FOOT - 0.25) / high))
+    foot.set_axis_off()
+    across = wide - 2 * MAP_MARGIN
+    foot.set_xlim(0, across)
+    foot.set_ylim(0, 1)
+    system = study.units
+    metres = 2.5 * INCH * scale
+    unit = units.display_unit("length", metres, system)
+    factor = units.factor_of(unit, "length")
+    power = 10.0 ** np.floor(np.log10(metres / factor))
+    length = max(step for step in (power, 2 * power, 5 * power) if step <= metres / factor)
+    inches = length * factor / scale / INCH
+    for part, colour in enumerate((colours.INK, colours.PAPER)):
+        foot.add_patch(_bar(inches / 2 * part, inches / 2, colour))
+    for share in (0, 0.5, 1):
+        text = f"{share * length:g}" + (f" {unit}" if share == 1 else "")
+        foot.text(inches * share, 0.42, text, fontsize=7, ha="center", color=colours.INK)
+    foot.text(0, 0.0, f"1 : {scale:,.0f}".replace(",", " ") + f" · {crs[:60]}", fontsize=7.5, color=colours.INK)
+    _draw_legend(foot, inches + 0.6, across)
+
+
+def _bar(left: float, width: float, colour: str) -> Patch:
+    from matplotlib.patches import Rectangle
+
+    return Rectangle((left, 0.7), width, 0.12, facecolor=colour, edgecolor=colours.INK, linewidth=0.8)
+
+
+def _draw_legend(foot: Axes, left: float, right: float) -> None:
+    none = "none"
+    signs: tuple[tuple[str, dict[str, Any]], ...] = (
+        ("catchment", {"color": colours.INK, "linewidth": 1.1}),
+        ("stream", {"color": colours.WATER, "linewidth": 1.4}),
+        ("ground feature", {"color": colours.OBSERVED, "linewidth": 1.6, "linestyle": "--"}),
+        ("filled depression", {"color": colours.LIMIT, "marker": "v", "linestyle": none}),
+        ("design point", {"color": colours.INK, "marker": "o", "markerfacecolor": colours.PAPER, "linestyle": none}),
+    )
+    room = max((right - left) / 3, 1.2)
+    for number, (words, style) in enumerate(signs):
+        x, y = left + room * (number % 3), 0.75 - 0.5 * (number // 3)
+        ends = ([x + 0.12], [y]) if style.get("linestyle") == none else ([x, x + 0.25], [y, y])
+        foot.plot(*ends, clip_on=False, **style)
+        foot.text(x + 0.33, y, words, fontsize=7.5, va="center", color=colours.INK)
+
+
+def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Figure:
+    """A map of the terrain with relief shading, streams, catchments, features, depressions and outlets."""
+    from matplotlib.figure import Figure
+
+    sheet = Figure(figsize=(8.2, 8.8), facecolor=colours.PAPER, layout="constrained")
+    axes = sheet.add_subplot()
+    _draw_map(axes, study, blobs, drainage)
+    axes.set_title(study.title, loc="left", color=colours.INK, fontweight="bold")
+    return sheet
+
+
+def _draw_map(axes: Axes, study: Study, blobs: Blobs, drainage: Drainage) -> None:
     from shapely import from_wkb
 
     grid = drainage.grid
     rows, columns = grid.shape
     extent = (grid.west, grid.west + columns * grid.width, grid.north - rows * grid.height, grid.north)
-    sheet = Figure(figsize=(8.2, 8.8), facecolor=colours.PAPER, layout="constrained")
-    axes = sheet.add_subplot()
     axes.set_facecolor(colours.PAPER)
     light = hillshade(grid.heights, grid.dx, grid.dy)
     shown = np.ma.masked_equal(light, 0)
@@ -70,6 +211,7 @@ def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Figure:
                 axes.plot(*part.exterior.xy, color=colours.INK, linewidth=1.1)
             label = f"{element.name}\n{units.show(element.area.value, 'area', study.units)}"
             _label(axes, label, element.place, "center")
+    _draw_features(axes, study, blobs)
     for found in study.terrain.depressions if study.terrain else ():
         axes.plot(*found.place, marker="v", color=colours.LIMIT, markersize=7, linestyle="none")
         _label(axes, f"filled {units.show(found.depth, 'length', study.units, digits=2)} deep", found.place, "left")
@@ -83,10 +225,20 @@ def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Figure:
     axes.set_aspect("equal")
     axes.set_xlim(extent[:2])
     axes.set_ylim(extent[2:])
-    axes.set_title(study.title, loc="left", color=colours.INK, fontweight="bold")
     axes.ticklabel_format(style="plain", useOffset=False)
     axes.tick_params(labelsize=7, colors=colours.RAIN)
-    return sheet
+
+
+def _draw_features(axes: Axes, study: Study, blobs: Blobs) -> None:
+    """Features of the ground as broken lines, kept depressions as rings."""
+    for feature in study.ground_features.values():
+        shape = blobs.shape(feature.line)
+        if shape is None:
+            continue
+        x, y = shape.xy
+        ring: dict[str, Any] = {"marker": "o", "markerfacecolor": "none", "markersize": 8, "linestyle": "none"}
+        line: dict[str, Any] = {"linestyle": "--", "linewidth": 1.6}
+        axes.plot(x, y, color=colours.OBSERVED, **(ring if feature.drawn_as == "place" else line))
 
 
 def _label(axes: Axes, text: str, place: tuple[float, float], side: str, weight: str = "normal") -> None:

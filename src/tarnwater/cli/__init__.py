@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
-from tarnwater.cli.ground import areas, ground, outlets, print_outlets, shape
+from tarnwater.cli.ground import areas, export, ground, outlets, print_outlets, shape
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
@@ -330,6 +330,7 @@ app.command()(ground)
 app.command()(shape)
 app.command()(outlets)
 app.command()(areas)
+app.command()(export)
 
 
 @app.command()

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from tarnwater.cli.terminal import echo, print_table, stamp
+from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, UnknownName
 
 if TYPE_CHECKING:
+    from tarnwater.progress import Progress
     from tarnwater.study.document import Study
 
 StudyPath = Annotated[Path, typer.Argument(help="The study: *.tarn.gpkg or *.tarn.json", metavar="STUDY")]
@@ -166,6 +167,50 @@ def _print_catchments(study: Study) -> None:
         number = "–" if catchment.curve_number is None else f"{catchment.curve_number:.4g}"
         rows.append([catchment.name, show(catchment.area.value, "area", study.units), number, down])
     print_table(rows)
+
+
+def export(
+    study: StudyPath,
+    out: Annotated[
+        Path,
+        typer.Argument(help="*.gpkg, *.geojson, *.shp, *.dxf for layers; *.tif; *.png, *.svg, *.pdf", metavar="FILE"),
+    ],
+    layer: Annotated[
+        list[str] | None, typer.Option(help="A layer to write; may be given again; by default all")
+    ] = None,
+    grid: Annotated[str, typer.Option(help="For *.tif: raw, conditioned, directions, upstream or catchments")] = "",
+    paper: Annotated[str, typer.Option(help="For a picture: A4, A3, A2, A1 or A0")] = "A4",
+    landscape: Annotated[bool, typer.Option("--landscape", help="Lay the paper on its side")] = False,
+    scale: Annotated[float | None, typer.Option(help="Scale of the picture, n of 1 : n")] = None,
+) -> None:
+    """Write the map: its layers for other programs, a grid of the terrain, or a picture at print size."""
+    from tarnwater.brief.exports import VECTOR_ENDS, chosen_layers, write_grid, write_shapes
+    from tarnwater.brief.pictures import write_map
+    from tarnwater.study.edits.conditioning import terrain_of
+    from tarnwater.study.edits.delineation import catchments_of
+    from tarnwater.study.file.store import read_study
+    from tarnwater.study.pictures.layers import shape_layers_of
+
+    known, blobs = read_study(study)
+    end = out.suffix.lower()
+    if end not in (*VECTOR_ENDS, ".tif", ".tiff", ".png", ".svg", ".pdf"):
+        raise UnknownName(end or out.name, [*VECTOR_ENDS, ".tif", ".png", ".svg", ".pdf"], kind="end of a file's name")
+
+    def work(progress: Progress) -> list[Path]:
+        drainage = terrain_of(known, blobs, progress) if known.terrain is not None else None
+        if end in VECTOR_ENDS:
+            layers = chosen_layers(shape_layers_of(known, blobs, drainage), layer or ())
+            return write_shapes(out, layers, known.map_crs)
+        if drainage is None:
+            raise BadInput("the study has no terrain.", where=str(study), remedy="Write its layers, as *.gpkg.")
+        if end in (".tif", ".tiff"):
+            write_grid(out, drainage, grid or "conditioned", catchments_of(known, drainage))
+        else:
+            write_map(out, known, blobs, drainage, paper=paper, landscape=landscape, scale=scale)
+        return [out]
+
+    for path in aside("Writing", work):
+        echo(f"Wrote {path}.")
 
 
 def print_outlets(study: Study) -> None:

@@ -9,13 +9,18 @@ from typing import TYPE_CHECKING, cast
 from PyQt6.QtWidgets import QFileDialog
 
 from tarnwater.desk.acts.room import Room
-from tarnwater.errors import TarnwaterError
+from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.study.document import Study
 from tarnwater.study.file import SUFFIX, StudyFile
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
 
+
+MAP_FILES = (
+    "GeoPackage (*.gpkg);;GeoJSON (*.geojson);;Shapefiles (*.shp);;Drawing (*.dxf);;Conditioned heights (*.tif);;"
+    "Picture (*.png);;Picture (*.svg);;Page (*.pdf)"
+)
 
 STUDY_FILES = f"Studies (*{SUFFIX});;All files (*)"
 
@@ -80,6 +85,47 @@ class StudyActs:
             self._room.say(f"Written into {chosen}: {names}.")
 
         self._desk.aside.run(lambda progress: write_tables(results, Path(chosen)), done, self._desk.fault, "Writing")
+
+    def export_map(self) -> None:
+        """Ask for a file, and write the map into it: layers, a grid, or a picture, by the end of its name."""
+        chosen, kind = QFileDialog.getSaveFileName(
+            self._room.widget, "Write the map", f"{self._desk.file.path.name.split('.')[0]}-map.gpkg", MAP_FILES,
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        if not chosen:
+            return
+        path = Path(chosen)
+        if not path.suffix:
+            path = path.with_suffix(kind.split("*")[1].split(")")[0].split(" ")[0])
+        study, blobs, drainage = self._desk.study, self._desk.file.blobs, self._desk.ground.drainage
+
+        def work(_: object) -> list[Path]:
+            from tarnwater.brief.exports import VECTOR_ENDS, chosen_layers, write_grid, write_shapes
+            from tarnwater.brief.pictures import write_map
+            from tarnwater.study.pictures.layers import shape_layers_of
+
+            if path.suffix.lower() in VECTOR_ENDS:
+                layers = chosen_layers(shape_layers_of(study, blobs, drainage), ())
+                return write_shapes(path, layers, study.map_crs)
+            if drainage is None:
+                raise BadInput("the terrain is not open.", remedy="Open one, or write the layers of the map.")
+            if path.suffix.lower() in (".tif", ".tiff"):
+                write_grid(path, drainage, "conditioned")
+            else:
+                write_map(path, study, blobs, drainage)
+            return [path]
+
+        def done(written: list[Path]) -> None:
+            names = ", ".join(one.name for one in written)
+            self._room.say(f"Written into {path.parent}: {names}.")
+
+        self._desk.aside.run(work, done, self._failed, "Writing the map")
+
+    def _failed(self, error: BaseException) -> None:
+        if isinstance(error, TarnwaterError):
+            self._room.say(str(error))
+        else:
+            self._desk.fault(error)
 
     def print_view(self) -> None:
         """Ask for a PDF file, and print the reckoning, the table or the plots in view into it."""
