@@ -26,8 +26,8 @@ from tarnwater.terrain.outlets import Snapped
 SEED, SIDE, SLOPE = 1, 3000, 3.6
 OUTLETS = 200
 
-#: Side of the surface of 100 million cells, and the limits of breaching: all pits of the surface lie within them.
-LARGE, BREACHING = 10_000, Breaching(50.0, 2000.0)
+#: Side of the surface of 100 million cells, and limits of breaching, m.
+LARGE, BREACHING = 10_000, Breaching(10.0, 500.0)
 
 
 def spectral(side: int, slope: float, seed: int) -> np.ndarray:

@@ -745,42 +745,42 @@ def measure_hollows(filled, raw, width, offset, seen, stack, size, volume, deepe
 
 
 @njit(cache=True, nogil=True)
-def _before(one, other, cost, level, came):
+def _before(one_cost, one, other_cost, other, level, came):
     """Whether an entry leaves the heap before another: at less cost, then lower, then the first that came."""
-    if cost[one] != cost[other]:
-        return cost[one] < cost[other]
+    if one_cost != other_cost:
+        return one_cost < other_cost
     if level[one] != level[other]:
         return level[one] < level[other]
     return came[one] < came[other]
 
 
 @njit(cache=True, nogil=True)
-def _sift_up(heap, at, cost, level, came):
-    """Move an entry of a binary heap up to its place."""
-    entry = heap[at]
+def _sift_up(heap, price, at, level, came):
+    """Move an entry of a binary heap up to its place; ``price`` has the costs beside the entries."""
+    entry, cost = heap[at], price[at]
     while at > 0:
         above = (at - 1) >> 1
-        if not _before(entry, heap[above], cost, level, came):
+        if not _before(cost, entry, price[above], heap[above], level, came):
             break
-        heap[at] = heap[above]
+        heap[at], price[at] = heap[above], price[above]
         at = above
-    heap[at] = entry
+    heap[at], price[at] = entry, cost
 
 
 @njit(cache=True, nogil=True)
-def _sift_down(heap, size, cost, level, came):
+def _sift_down(heap, price, size, level, came):
     """Move the first entry of a binary heap down to its place."""
-    entry = heap[0]
+    entry, cost = heap[0], price[0]
     at = 0
     while 2 * at + 1 < size:
         below = 2 * at + 1
-        if below + 1 < size and _before(heap[below + 1], heap[below], cost, level, came):
+        if below + 1 < size and _before(price[below + 1], heap[below + 1], price[below], heap[below], level, came):
             below += 1
-        if not _before(heap[below], entry, cost, level, came):
+        if not _before(price[below], heap[below], cost, entry, level, came):
             break
-        heap[at] = heap[below]
+        heap[at], price[at] = heap[below], price[below]
         at = below
-    heap[at] = entry
+    heap[at], price[at] = entry, cost
 
 
 @njit(cache=True, nogil=True)
@@ -793,6 +793,117 @@ def first_of_pits(basin, direction, count):
     return first[1:]
 
 
+#: Cells around a pit in which its way out is sought first: the arrays of this window stay in the cache.
+_NEAR = 24
+
+#: What a search finds where it comes to the edge of its window.
+_AT_EDGE = -2
+
+
+@njit(cache=True, nogil=True)
+def _window(reach):
+    """Arrays of a window of ``reach`` cells around a pit: stamp, done, back, cost, far, level, came, heap and price."""
+    size = (2 * reach + 1) ** 2
+    # a cell enters the heap at most once from each neighbour; costs lie beside the entries, to be compared at once
+    return (
+        np.zeros(size, np.int32), np.zeros(size, np.uint8), np.empty(size, np.int8), np.empty(size), np.empty(size),
+        np.empty(size), np.empty(size, np.int32), np.empty(8 * size + 1, np.int32), np.empty(8 * size + 1),
+    )  # fmt: skip
+
+
+@njit(cache=True, nogil=True)
+def _way_out(pit, mark, z, raw, kind, barred, direction, length, width, deepest, longest, reach, window, last):
+    """Position in the window of the cell at which the least-cost way from a pit ends, -1 if there is none.
+
+    A search that comes to the edge of a window that is not the ``last`` ends with `_AT_EDGE`. A cell counts as seen
+    only with ``mark`` as its stamp, so that nothing has to be cleared between two pits.
+    """
+    stamp, done, back, cost, far, level, came, heap, price = window
+    side = 2 * reach + 1
+    start = reach * side + reach
+    bottom = np.float64(z[pit])
+    corner = pit - reach * width - reach
+    # row and column in the grid of the first cell of the window; the padded one has a row and a column more
+    top, left = pit // width - 1 - reach, pit % width - 1 - reach
+    stamp[start], done[start], back[start] = mark, 0, -1
+    cost[start] = far[start] = 0.0
+    level[start], came[start] = bottom, 0
+    heap[0], price[0] = start, 0.0
+    filling, entered = 1, 0
+    while filling > 0:
+        here = heap[0]
+        filling -= 1
+        heap[0], price[0] = heap[filling], price[filling]
+        _sift_down(heap, price, filling, level, came)
+        if done[here]:
+            continue
+        done[here] = 1
+        r, c = here // side, here % side
+        cell = corner + r * width + c
+        if z[cell] < bottom or direction[cell] == OUT:
+            return here
+        if r == 0 or c == 0 or r == side - 1 or c == side - 1:
+            if last:
+                continue
+            return _AT_EDGE
+        for k in range(8):
+            near = cell + ROW_STEP[k] * width + COLUMN_STEP[k]
+            if kind[near] == OPEN:
+                return here
+            if kind[near] != GROUND or barred[near]:
+                continue
+            if np.float64(raw[top + r + ROW_STEP[k], left + c + COLUMN_STEP[k]]) - bottom > deepest:
+                continue
+            there = far[here] + length[k]
+            if there > longest:
+                continue
+            other = here + ROW_STEP[k] * side + COLUMN_STEP[k]
+            total = cost[here] + max(np.float64(z[near]) - bottom, 0.0) * length[k]
+            if stamp[other] == mark and (done[other] or total >= cost[other]):
+                continue
+            entered += 1
+            stamp[other], done[other], back[other] = mark, 0, k
+            cost[other], far[other], level[other], came[other] = total, there, z[near], entered
+            heap[filling], price[filling] = other, total
+            filling += 1
+            _sift_up(heap, price, filling - 1, level, came)
+    return -1
+
+
+@njit(cache=True, nogil=True)
+def _cut_channel(pit, goal, z, raw, width, deepest, reach, window, channel, cut):
+    """Cut the channel from a pit to the end of its way, from the foot up.
+
+    It falls evenly to its foot, except where this would go deeper than the limit below ``raw``.
+    """
+    back, far = window[2], window[4]
+    side = 2 * reach + 1
+    start = reach * side + reach
+    corner = pit - reach * width - reach
+    bottom = np.float64(z[pit])
+    count = 0
+    here = goal
+    while here != start:
+        channel[count] = here
+        count += 1
+        here -= ROW_STEP[back[here]] * side + COLUMN_STEP[back[here]]
+    total = far[goal]
+    foot = min(np.float64(z[corner + goal // side * width + goal % side]), bottom)
+    # from the foot up to the pit, so that the bed, once held up by the limit of depth, never falls again
+    bed = foot
+    for at in range(count):
+        here = channel[at]
+        cell = corner + here // side * width + here % side
+        even = bottom + (foot - bottom) * far[here] / total
+        ground = np.float64(raw[cell // width - 1, cell % width - 1])
+        bed = min(max(bed, even, ground - deepest), bottom)
+        if z[cell] > bed:
+            cut[0] += np.float64(z[cell]) - bed
+            z[cell] = bed
+            if ground - bed > cut[1]:
+                cut[1], cut[2] = ground - bed, cell
+
+
 @njit(cache=True, nogil=True)
 def breach_pits(pits, z, raw, kind, barred, direction, length, width, deepest, longest, reach, cut, cancelled):
     """Cut a least-cost channel from each pit to lower ground, where the limits allow one; returns how many.
@@ -802,93 +913,28 @@ def breach_pits(pits, z, raw, kind, barred, direction, length, width, deepest, l
     which the water leaves. Cells more than ``deepest`` above the pit, ``barred`` ones, and paths longer than
     ``longest`` are not entered. Depth counts from ``raw``, the ground before any change.
 
-    The channel falls evenly to its foot, except where this would go deeper than the limit. The search works in a
-    window of ``reach`` cells around the pit. A cell of it counts as seen only with the number of the pit as its
-    stamp, so that nothing has to be cleared between two pits. ``cut`` gets the sum of all depths cut, the greatest
-    depth below ``raw``, and its cell.
+    The search works in a window of ``reach`` cells around the pit; at first in a small one, in which most end.
+    ``cut`` gets the sum of all depths cut, the greatest depth below ``raw``, and its cell.
     """
-    side = 2 * reach + 1
-    size = side * side
-    stamp, done = np.zeros(size, np.int32), np.zeros(size, np.uint8)
-    cost, far, level, came = np.empty(size), np.empty(size), np.empty(size), np.empty(size, np.int32)
-    back = np.empty(size, np.int8)
-    # a cell enters the heap at most once from each neighbour
-    heap = np.empty(8 * size + 1, np.int32)
-    channel = np.empty(size, np.int64)
-    start = reach * side + reach
+    close = min(_NEAR, reach)
+    small, large = _window(close), _window(reach)
+    channel = np.empty((2 * reach + 1) ** 2, np.int64)
     made = 0
     for number in range(pits.size):
         if cancelled[0]:
             return made
-        pit = pits[number]
-        bottom = np.float64(z[pit])
-        corner = pit - reach * width - reach
-        mark = number + 1
-        stamp[start], done[start], back[start] = mark, 0, -1
-        cost[start] = far[start] = 0.0
-        level[start], came[start] = bottom, 0
-        heap[0] = start
-        filling, entered, goal = 1, 0, -1
-        while filling > 0 and goal < 0:
-            here = heap[0]
-            filling -= 1
-            heap[0] = heap[filling]
-            _sift_down(heap, filling, cost, level, came)
-            if done[here]:
-                continue
-            done[here] = 1
-            r, c = here // side, here % side
-            cell = corner + r * width + c
-            if z[cell] < bottom or direction[cell] == OUT:
-                goal = here
-            if goal >= 0 or r == 0 or c == 0 or r == side - 1 or c == side - 1:
-                continue
-            for k in range(8):
-                near = cell + ROW_STEP[k] * width + COLUMN_STEP[k]
-                if kind[near] == OPEN:
-                    goal = here
-                    break
-                if kind[near] != GROUND or barred[near]:
-                    continue
-                if np.float64(raw[near // width - 1, near % width - 1]) - bottom > deepest:
-                    continue
-                there = far[here] + length[k]
-                if there > longest:
-                    continue
-                other = here + ROW_STEP[k] * side + COLUMN_STEP[k]
-                price = cost[here] + max(np.float64(z[near]) - bottom, 0.0) * length[k]
-                if stamp[other] == mark and (done[other] or price >= cost[other]):
-                    continue
-                entered += 1
-                stamp[other], done[other], back[other] = mark, 0, k
-                cost[other], far[other], level[other], came[other] = price, there, z[near], entered
-                heap[filling] = other
-                filling += 1
-                _sift_up(heap, filling - 1, cost, level, came)
+        pit, mark, reached, window = pits[number], number + 1, close, small
+        goal = _way_out(
+            pit, mark, z, raw, kind, barred, direction, length, width, deepest, longest, close, small, close == reach
+        )
+        if goal == _AT_EDGE:
+            reached, window = reach, large
+            goal = _way_out(
+                pit, mark, z, raw, kind, barred, direction, length, width, deepest, longest, reach, large, True
+            )
         # a way without a cut is a flat that drains by itself
-        if goal < 0 or cost[goal] == 0.0:
+        if goal < 0 or window[3][goal] == 0.0:
             continue
-        count = 0
-        here = goal
-        while here != start:
-            channel[count] = here
-            count += 1
-            here -= ROW_STEP[back[here]] * side + COLUMN_STEP[back[here]]
-        total = far[goal]
-        foot = min(np.float64(z[corner + goal // side * width + goal % side]), bottom)
-        # from the foot up to the pit, so that the bed, once held up by the limit of depth, never falls again
-        bed = foot
-        for at in range(count):
-            here = channel[at]
-            cell = corner + here // side * width + here % side
-            even = bottom + (foot - bottom) * far[here] / total
-            limit = np.float64(raw[cell // width - 1, cell % width - 1]) - deepest
-            bed = min(max(bed, even, limit), bottom)
-            if z[cell] > bed:
-                cut[0] += np.float64(z[cell]) - bed
-                z[cell] = bed
-                depth = np.float64(raw[cell // width - 1, cell % width - 1]) - bed
-                if depth > cut[1]:
-                    cut[1], cut[2] = depth, cell
+        _cut_channel(pit, goal, z, raw, width, deepest, reached, window, channel, cut)
         made += 1
     return made
