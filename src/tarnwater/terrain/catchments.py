@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -36,6 +36,8 @@ class Catchments:
     outlets: tuple[Snapped, ...]
     labels: np.ndarray
     downstream: tuple[int, ...]
+    _last_own: dict[int, tuple[tuple[slice, slice], np.ndarray]] = field(default_factory=dict, repr=False)
+    _centres: dict[int, tuple[float, float]] = field(default_factory=dict, repr=False)
 
     @cached_property
     def _boxes(self) -> list[tuple[slice, slice] | None]:
@@ -45,9 +47,15 @@ class Catchments:
         return boxes
 
     def own(self, index: int) -> tuple[tuple[slice, slice], np.ndarray]:
-        """Rows and columns around a local catchment, and a mask (bool) of its cells in them."""
-        box = self._boxes[index] or (slice(0, 0), slice(0, 0))
-        return box, self.labels[box] == index + 1
+        """Rows and columns around a local catchment, and a mask (bool) of its cells in them.
+
+        The last one is kept: what is asked of a catchment is asked together.
+        """
+        if index not in self._last_own:
+            box = self._boxes[index] or (slice(0, 0), slice(0, 0))
+            self._last_own.clear()
+            self._last_own[index] = box, self.labels[box] == index + 1
+        return self._last_own[index]
 
     def local_area(self, index: int) -> float:
         """Area of the local catchment, m2."""
@@ -91,10 +99,14 @@ class Catchments:
 
     def centre(self, index: int) -> tuple[float, float]:
         """Middle of the local catchment, in the units of the CRS."""
-        box, own = self.own(index)
-        rows, columns = np.nonzero(own)
-        x, y = self.drainage.grid.centre(rows.mean() + box[0].start, columns.mean() + box[1].start)
-        return float(x), float(y)
+        if index not in self._centres:
+            box, own = self.own(index)
+            count = np.count_nonzero(own)
+            row = own.sum(axis=1) @ np.arange(own.shape[0]) / count
+            column = own.sum(axis=0) @ np.arange(own.shape[1]) / count
+            x, y = self.drainage.grid.centre(row + box[0].start, column + box[1].start)
+            self._centres[index] = float(x), float(y)
+        return self._centres[index]
 
     def outline(self, index: int) -> MultiPolygon:
         """Outline along the cell edges: a valid shapely MultiPolygon in the units of the CRS.

@@ -10,7 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.progress import Progress
 from tarnwater.terrain.catchments import Catchments
-from tarnwater.terrain.drainage import COLUMN_STEP, OPEN, OUT, ROW_STEP, Drainage
+from tarnwater.terrain.drainage import COLUMN_STEP, OUT, ROW_STEP, Drainage
 from tarnwater.terrain.parallel import one_at_a_time
 
 
@@ -115,7 +115,7 @@ def _find_slopes(drainage: Drainage) -> np.ndarray:
     grid = drainage.grid
     heights = np.pad(grid.heights, 1, constant_values=np.nan)
     slope = np.full(heights.size, np.nan)
-    kind = np.where(np.isnan(heights), OPEN, 0).astype(np.uint8)
+    kind = np.isnan(heights).view(np.uint8)
     with one_at_a_time:
         kernels.horn_slope(heights.ravel(), kind.ravel(), drainage.row_length, grid.dx, grid.dy, slope)
     return drainage.unpadded(slope)
@@ -211,7 +211,9 @@ def stream_lengths(drainage: Drainage, labels: np.ndarray, count: int, threshold
     ``labels`` (rows, columns) has the number of the part, from 1, of each cell; ``threshold`` m2 makes a stream.
     """
     found = np.zeros(count + 1)
-    rows, columns = np.nonzero((drainage.upstream * drainage.grid.cell_area >= threshold) & (labels > 0))
+    # in cells, so that no second grid of areas is needed; the last bits of the division do not count
+    least = np.ceil(threshold / drainage.grid.cell_area * (1 - 1e-12))
+    rows, columns = np.nonzero((drainage.upstream >= least) & (labels > 0))
     own, ways = labels[rows, columns], drainage.directions[rows, columns].astype(int)
     on = ways < OUT
     own, ways = own[on], ways[on]
