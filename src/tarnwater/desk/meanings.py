@@ -23,6 +23,7 @@ MEANINGS = {
     "Layers, the highest first": "what the map shows: the space bar shows or hides, Enter shows one alone",
     "How opaque the layer is, %": "100 % hides what lies below, 0 % hides the layer",
     "contour interval": "difference of height between two contours; every fifth one is drawn heavier",
+    "What colours the catchments": "a parameter, or a figure of the case in view; a missing one is hatched",
     "Saved views": "a place and scale of the map with its layers, saved in the study",
     "Sheet of measures": "measures of each catchment on the terrain; typed ones take their place",
     "Storm family": "storms made from one depth table by one pattern, over durations and return periods",

@@ -29,6 +29,7 @@ from tarnwater.desk.benches.ground.hand import Place, Tool
 from tarnwater.desk.benches.ground.layer_acts import LayerActs, kind_of_background
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.benches.ground.legend import MapLegend
+from tarnwater.desk.benches.ground.theme_legend import ThemeLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
@@ -107,7 +108,7 @@ class GroundBench(Bench):
             (self._whole_button, "Show the whole map"),
         ):
             button.setAccessibleName(name)
-        self.layers_panel = LayersPanel(desk, self.canvas.layers, self.canvas.contours)
+        self.layers_panel = LayersPanel(desk, self.canvas.layers, self.canvas.contours, self.canvas.themes)
         self.layers_panel.setParent(self.canvas)
         self._layers = LayerActs(self, desk, self.canvas, self.layers_panel)
         self.layers_panel.hide()
@@ -115,6 +116,10 @@ class GroundBench(Bench):
         self.layers_button.setAccessibleName("Show the layers of the map")
         self.layers_button.setCheckable(True)
         self.layers_button.toggled.connect(self._show_layers)
+        self.theme_legend = ThemeLegend(theme)
+        self.theme_legend.setParent(self.canvas)
+        self.theme_legend.hide()
+        self.canvas.themes.changed.connect(self._show_theme)
         self.legend = MapLegend(theme)
         self.legend.setParent(self.canvas)
         self.legend.hide()
@@ -214,7 +219,7 @@ class GroundBench(Bench):
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(upper)
         splitter.addWidget(lower)
-        low = 10 * self.fontMetrics().height()
+        low = 13 * self.fontMetrics().height()
         lower.setMinimumHeight(low)
         splitter.setSizes([670 - low, low])
         splitter.setStretchFactor(0, 1)
@@ -265,12 +270,17 @@ class GroundBench(Bench):
         """Apply another theme."""
         self.changes.model.theme = theme
         self.canvas.set_theme(theme)
-        self.legend.theme = theme
+        self.legend.theme = self.theme_legend.theme = theme
         super().set_theme(theme)
         self.measures.theme = theme
         for name in ("profile", "heights"):
             if name in self.__dict__:
                 getattr(self, name).set_theme(theme)
+
+    def _show_theme(self) -> None:
+        """Show what the colours of the catchments mean."""
+        self.theme_legend.show_classes(self.canvas.themes.classes)
+        self._place_panels()
 
     def _show_layers(self, shown: bool) -> None:
         self._place_panels()
@@ -288,6 +298,7 @@ class GroundBench(Bench):
         if self.layers_button.isChecked():
             right -= self.layers_panel.width() + 8
         self.legend.move(max(right - self.legend.width(), 0), 12)
+        self.theme_legend.move(12, max(self.canvas.height() - self.theme_legend.height() - 12, 0))
 
     def _show_legend(self, shown: bool) -> None:
         self._place_panels()

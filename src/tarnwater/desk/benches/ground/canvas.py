@@ -27,6 +27,7 @@ from tarnwater.desk.benches.ground.layers import Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.painting import MapPainter
 from tarnwater.desk.benches.ground.scene import Scene, shapes_of
+from tarnwater.desk.benches.ground.themes import Themes
 from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
@@ -85,10 +86,13 @@ class MapCanvas(QWidget):
         self.layers = Layers(self)
         self.backgrounds = Backgrounds(desk, self)
         self.contours = Contours(desk, self)
-        for part in (self.layers, self.backgrounds, self.contours):
+        self.themes = Themes(desk, self)
+        for part in (self.layers, self.backgrounds, self.contours, self.themes):
             part.changed.connect(self.update)
         self.backgrounds.changed.connect(self.follow_backgrounds)
-        self._painting = MapPainter(desk, theme, self.features, self.layers, self.backgrounds, self.contours)
+        self._painting = MapPainter(
+            desk, theme, self.features, self.layers, self.backgrounds, self.contours, self.themes
+        )
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
         self._settled.setInterval(SETTLE)
@@ -135,6 +139,7 @@ class MapCanvas(QWidget):
                 self.view = None
         self.scene.network = network
         self.backgrounds.follow()
+        self.themes.follow()
         self.follow_backgrounds()
         self.update()
 

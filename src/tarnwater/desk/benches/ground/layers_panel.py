@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 from tarnwater import units
 from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
+from tarnwater.desk.benches.ground.themes import QUANTITIES, Themes
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Words
@@ -61,9 +62,15 @@ class LayersPanel(QFrame):
     forget_asked = pyqtSignal(str)
     view_asked = pyqtSignal(str)
 
-    def __init__(self, desk: Desk, layers: Layers, contours: Contours) -> None:
+    def __init__(self, desk: Desk, layers: Layers, contours: Contours, themes: Themes) -> None:
         super().__init__()
         self.desk, self.layers, self._contours = desk, layers, contours
+        self.colour = QComboBox()
+        self.colour.setAccessibleName("What colours the catchments")
+        self.colour.addItem("not coloured", "")
+        for quantity in QUANTITIES:
+            self.colour.addItem(quantity.words, quantity.key)
+        self.colour.activated.connect(lambda _: themes.choose(str(self.colour.currentData())))
         self.setProperty("panel", True)
         self.setAccessibleName("Layers of the map")
         self.setFixedWidth(WIDTH)
@@ -136,6 +143,10 @@ class LayersPanel(QFrame):
         column.addLayout(fading)
         column.addLayout(buttons)
         column.addWidget(Words(KEYS, quiet=True, size=7.5))
+        coloured = QHBoxLayout()
+        coloured.addWidget(Words("colour by", quiet=True, size=8))
+        coloured.addWidget(self.colour, 1)
+        column.addLayout(coloured)
         column.addLayout(spacing)
         column.addLayout(files)
         column.addLayout(views)

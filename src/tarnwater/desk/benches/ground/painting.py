@@ -21,6 +21,8 @@ from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path
 from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
+from tarnwater.desk.benches.ground.theme_legend import brush_of
+from tarnwater.desk.benches.ground.themes import Themes
 from tarnwater.desk.benches.ground.tiles import Tiles, changes, shades
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, desk_font
@@ -81,9 +83,10 @@ class MapPainter:
         layers: Layers,
         backgrounds: Backgrounds,
         contours: Contours,
+        themes: Themes,
     ) -> None:
         self._desk, self._theme, self._features, self._layers = desk, theme, features, layers
-        self._backgrounds, self._contours = backgrounds, contours
+        self._backgrounds, self._contours, self._themes = backgrounds, contours, themes
         self._tiles: Tiles | None = None
         self._moved: Tiles | None = None
         self._streams = ThinLines(desk.ground.streams)
@@ -205,8 +208,9 @@ class MapPainter:
             self._stroke(frame.painter, path, QColor(self._theme.water), width)
 
     def _draw_catchments(self, frame: Frame) -> None:
-        """Draw the outlines, and the wash and outline of the selected one."""
+        """Draw the colours of the theme, the outlines, and the wash and outline of the selected one."""
         painter, scene = frame.painter, frame.scene
+        self._draw_theme(frame)
         rings = scene.rings.get(self._desk.selection)
         if rings:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, not frame.moving)
@@ -228,6 +232,23 @@ class MapPainter:
         if rings:
             self._draw_selected_line(frame)
             self._draw_flow_path(frame)
+
+    def _draw_theme(self, frame: Frame) -> None:
+        """Fill each catchment by its class; while many move, only those whose paths are there."""
+        classes = self._themes.classes
+        if classes is None:
+            return
+        painter = frame.painter
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not frame.moving)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setTransform(frame.view.transform)
+        for key, path in frame.scene.areas(frame.view).items():
+            brush = brush_of(classes, self._theme, self._themes.of.get(key))
+            # hatches keep their width on the screen
+            brush.setTransform(frame.view.transform.inverted()[0])
+            painter.setBrush(brush)
+            painter.drawPath(path)
+        painter.setTransform(QTransform())
 
     def _draw_flow_path(self, frame: Frame) -> None:
         """Draw the longest flow path of the selected catchment."""

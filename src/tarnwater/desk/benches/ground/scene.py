@@ -140,7 +140,19 @@ class Scene:
         }
         self.courses = ThinLines(Lines.of(self.reaches.values()))
         self.places = places(network)
+        self._areas: dict[int, dict[str, QPainterPath]] = {}
         self.all_places = np.array(list(self.places.values())).reshape(-1, 2)
+
+    def areas(self, view: MapView) -> dict[str, QPainterPath]:
+        """Areas of the catchments by key, in the units of the map, thinned once for each doubling of the scale."""
+        octave = math.floor(math.log2(1 / view.scale))
+        if octave not in self._areas:
+            self._areas[octave] = {}
+            for key, rings in self.rings.items():
+                thin = Lines.of(rings).thinned(2.0**octave)
+                if len(thin.points) > 2:
+                    self._areas[octave][key] = joined_path(thin.points, thin.line_of_point)
+        return self._areas[octave]
 
     def flow_path(self, key: str) -> Floats | None:
         """Longest flow path of a catchment, (points, 2)."""

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
+from tarnwater.desk.benches.figures import figure_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
@@ -21,19 +23,18 @@ from tarnwater.study.pictures.hydrographs import event_end, flow_plot, rain_plot
 from tarnwater.study.pictures.partial import losses_without_flow, response_without_rain
 
 
+def _figure(figure: str, desk: Desk, key: str) -> float | None:
+    return figure_of(desk, key, figure)
+
+
 def _of_case(figure: str) -> Column:
     kinds = {"peak": "flow", "per_area": "flow per area", "runoff_depth": "rain", "share_of_rain": "share"}
     titles = {"peak": "peak", "per_area": "per area", "runoff_depth": "runoff", "share_of_rain": "of rain"}
 
-    def read(desk: Desk, key: str) -> float | None:
-        case = desk.case_showing(key)
-        if case is None:
-            return None
-        figures = case.figures(key)
-        return figures.peak.ordinate if figure == "peak" else getattr(figures, figure)
-
     names = {"peak": "peak", "per_area": "peak per area", "runoff_depth": "runoff depth"}
-    return Column(titles[figure], kind=kinds[figure], figure=read, asked=names.get(figure, "share of rain"))
+    return Column(
+        titles[figure], kind=kinds[figure], figure=partial(_figure, figure), asked=names.get(figure, "share of rain")
+    )
 
 
 def _timing_of(desk: Desk, key: str) -> str:
