@@ -273,3 +273,22 @@ def test_the_keys_open_the_file_dialog(at_valley, bands):
     asked = hand.dialog(ImportShapes)
     hand.bot.waitUntil(lambda: asked.found is not None, timeout=10_000)
     hand.key(Qt.Key.Key_Escape, on=asked)
+
+
+def test_gaps_and_overlaps_are_listed_zoomed_to_and_closed(at_valley, tmp_path):
+    hand = at_valley
+    lower = [[0, 0], [310, 0], [310, 204], [0, 204], [0, 0]]
+    path = written(tmp_path, (polygon(band(0, 19)), {"name": "Upper"}), (polygon(lower), {"name": "Lower"}))
+    asked = dialog_of(hand, path)
+    assert cell(asked, 2, REMARK) == "Upper and Lower overlap by 0.1240 ha"
+    hand.click_cell(asked.table, 2, NAME)
+    x, y = asked.preview.view.pixel(155.0, 202.0)
+    assert abs(x - asked.preview.width() / 2) < 3
+    assert abs(y - asked.preview.height() / 2) < 3
+    hand.fill(hand.named("Gaps and overlaps to close", among=asked), "2000 m2")
+    hand.bot.waitUntil(lambda: asked.found is not None, timeout=10_000)
+    assert "closed: Upper and Lower overlap by 0.1240 ha" in asked.told.text()
+    assert asked.table.rowCount() == 2
+    take(hand, asked)
+    assert hand.desk.study.catchments["lower"].area.value == pytest.approx(310 * 200)
+    assert hand.desk.study.catchments["upper"].area.value == pytest.approx(310 * 200)

@@ -121,6 +121,25 @@ def test_overlaps_are_told_with_their_area():
     assert offer(EMPTY, layer(*BANDS), Fields()).notes == ()
 
 
+def test_gaps_and_overlaps_are_closed_up_to_an_area_and_told():
+    lower = box(0, 0, 100, 100), box(99, 0, 200, 100)
+    shapes = (*lower, box(0, 101, 200, 200), box(0, 100, 50, 101), box(51, 100, 200, 101))
+    found = offer(EMPTY, layer(*shapes), Fields(), close_up_to=150.0)
+    assert sum(c.area for c in found.candidates) == pytest.approx(200 * 200)
+    assert found.faults == ()
+    assert "closed: Catchment 1 and Catchment 2 overlap by 100.0 m²" in found.notes
+    assert any(note.startswith("closed: a gap of 1.000 m² between") for note in found.notes)
+    left = offer(EMPTY, layer(*shapes), Fields(), close_up_to=50.0)
+    assert [fault.kind for fault in left.faults] == ["overlap"]
+    assert "Catchment 1 and Catchment 2 overlap by 100.0 m²" in left.notes
+
+
+def test_an_area_that_lies_wholly_in_another_is_left_out_when_overlaps_are_closed():
+    found = offer(EMPTY, layer(box(0, 0, 100, 100), box(10, 10, 20, 20)), Fields(), close_up_to=1000.0)
+    assert [c.number for c in found.candidates] == [1]
+    assert found.rejected[0].what == "lies wholly in areas above it"
+
+
 def test_multipolygons_holes_and_long_outlines_keep_their_area():
     angle = np.linspace(0, 2 * np.pi, 10_001)[:-1]
     round_one = Polygon(np.column_stack([500 * np.cos(angle), 500 * np.sin(angle)]))

@@ -134,8 +134,10 @@ def areas(
     area_field: Annotated[str, typer.Option(help="Field of the areas, which are then typed")] = "",
     area_unit: Annotated[str, typer.Option(help="Unit of that field: m², ha, km², ft², ac, mi²")] = "m²",
     downstream_field: Annotated[str, typer.Option(help="Field of the names they drain into")] = "",
+    close: Annotated[str, typer.Option(help="Close gaps and overlaps up to this area, as 50m2")] = "",
 ) -> None:
     """Import polygons as catchments, measured on the terrain if there is one, and connect them."""
+    from tarnwater import units
     from tarnwater.study.edits.by_numbers import areas_by_numbers
     from tarnwater.study.edits.polygons import Fields
     from tarnwater.study.file.store import edit_study_with_blobs
@@ -152,6 +154,7 @@ def areas(
         swap_axes=swap_axes,
         drains=ways.get(drains, ""),
         fields=Fields(name_field, number_field, area_field, area_unit, downstream_field),
+        close_up_to=units.parse(close, "area", default="m²") if close else 0.0,
         tell=lambda text: echo(f"note: {text}"),
         **stamp(),
     )

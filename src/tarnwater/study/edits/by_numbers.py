@@ -165,6 +165,7 @@ def areas_by_numbers(
     swap_axes: bool = False,
     drains: str = "",
     fields: Fields | None = None,
+    close_up_to: float = 0.0,
     tell: Callable[[str], None] = lambda _: None,
     by: str = "",
     at: str = "",
@@ -187,7 +188,8 @@ def areas_by_numbers(
         if name and name not in found.fields:
             raise UnknownName(name, found.fields, kind="field", where=str(source))
     system = study.map_crs or found.crs
-    offered = offer(study, found, chosen, metres_per_unit(system) if system else 1.0)
+    metres = metres_per_unit(system) if system else 1.0
+    offered = offer(study, found, chosen, metres, close_up_to=close_up_to)
     drainage = terrain_of(study, blobs) if study.terrain is not None else None
     way = drains or ("terrain" if drainage is not None else "an outfall each")
     threshold = study.terrain.stream_threshold if study.terrain is not None else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
@@ -22,6 +22,7 @@ from tarnwater.study.edits.delineation import heights_of, line_blob
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.values import type_values
 from tarnwater.terrain.areas import AreaOnGround, areas_on_ground
+from tarnwater.terrain.boundaries import Fault, faults_between, without_faults
 from tarnwater.terrain.drainage import Drainage
 
 if TYPE_CHECKING:
@@ -34,9 +35,6 @@ Drains = Literal["named", "one outfall", "an outfall each", "terrain"]
 
 #: Polygons of less than this area, m2, or thinner than this, m, are slivers.
 SLIVER_AREA, SLIVER_WIDTH = 1.0, 0.01
-
-#: Shares of an area that overlap another one by less are not told.
-OVERLAP = 1e-6
 
 #: Least share of an area that must drain to its outlet by the terrain without a note.
 MOSTLY = 0.95
@@ -78,11 +76,12 @@ class Candidate:
 
 @dataclass(frozen=True, eq=False)
 class Offer:
-    """What a layer offers: polygons that can become catchments, rows that are left out, and notes."""
+    """What a layer offers: polygons that can become catchments, rows that are left out, notes, gaps and overlaps."""
 
     candidates: tuple[Candidate, ...]
     rejected: tuple[Rejected, ...]
     notes: tuple[str, ...]
+    faults: tuple[Fault, ...] = ()
 
 
 def proposed_fields(layer: VectorLayer) -> Fields:
@@ -99,11 +98,11 @@ def proposed_fields(layer: VectorLayer) -> Fields:
     )
 
 
-def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0) -> Offer:
+def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0, *, close_up_to: float = 0.0) -> Offer:
     """Look at the polygons of a layer in the study's coordinate system; ``metres`` are those in one of its units.
 
-    Left out, each with its place: what is no polygon, crosses itself, has no area, or is there already. Overlaps and
-    values that cannot be read are told.
+    Left out, each with its place: what is no polygon, crosses itself, has no area, or is there already. Values that
+    cannot be read are told, and so are gaps and overlaps, those up to ``close_up_to`` m2 closed.
     """
     taken = {e.name.casefold() for e in study.all_elements.values()}
     found: list[Candidate] = []
@@ -135,8 +134,13 @@ def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0)
                 downstream=values.text(fields.downstream),
             )
         )
-    notes += _overlaps(found, study.units, metres)
-    return Offer(tuple(found), tuple(left), tuple(notes))
+    if close_up_to > 0:
+        before = found
+        found, closed = _repaired(found, left, close_up_to, metres)
+        notes += [f"closed: {words_of_fault(fault, before, study.units, metres)}" for fault in closed]
+    faults = tuple(faults_between([one.shape for one in found]))
+    notes += [words_of_fault(fault, found, study.units, metres) for fault in faults]
+    return Offer(tuple(found), tuple(left), tuple(notes), faults)
 
 
 @dataclass
@@ -245,21 +249,28 @@ def _as_parts(shape: BaseGeometry) -> MultiPolygon:
     return shape if isinstance(shape, MultiPolygon) else MultiPolygon([shape])
 
 
-def _overlaps(found: Sequence[Candidate], system: units.System, metres: float) -> list[str]:
-    """Notes on areas that belong to two polygons."""
-    import shapely
+def _repaired(
+    found: list[Candidate], left: list[Rejected], up_to: float, metres: float
+) -> tuple[list[Candidate], list[Fault]]:
+    """The candidates with gaps and overlaps up to an area, m2, closed; one of which nothing is left is rejected."""
+    shapes, closed = without_faults([one.shape for one in found], up_to / metres**2)
+    kept = []
+    for one, shape in zip(found, shapes, strict=True):
+        if shape.is_empty:
+            left.append(Rejected(one.number, "lies wholly in areas above it", one.place))
+        else:
+            area, edge = float(shape.area) * metres**2, float(shape.length) * metres
+            kept.append(replace(one, shape=_as_parts(shape), area=area, perimeter=edge))
+    return kept, closed
 
-    if len(found) < 2:
-        return []
-    shapes = np.array([one.shape for one in found], object)
-    first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
-    pairs = first < second
-    areas = shapely.area(shapely.intersection(shapes[first[pairs]], shapes[second[pairs]])) * metres**2
-    told = []
-    for one, other, area in zip(first[pairs].tolist(), second[pairs].tolist(), areas.tolist(), strict=True):
-        if area > OVERLAP * min(found[one].area, found[other].area):
-            told.append(f"{found[one].name} and {found[other].name} overlap by {units.show(area, 'area', system)}")
-    return told
+
+def words_of_fault(fault: Fault, found: Sequence[Candidate], system: units.System, metres: float) -> str:
+    """A gap or overlap in words, with its area and the areas it lies between."""
+    area = units.show(fault.area * metres**2, "area", system)
+    names = [found[index].name for index in fault.between if index < len(found)]
+    if fault.kind == "overlap":
+        return f"{names[0]} and {names[1]} overlap by {area}"
+    return f"a gap of {area} between {', '.join(names[:-1])} and {names[-1]}"
 
 
 @dataclass(frozen=True, eq=False)

@@ -41,7 +41,17 @@ from tarnwater.study.edits.conditioning import line_of
 from tarnwater.study.edits.ground import features_from
 from tarnwater.study.edits.map import add_background, path_for
 from tarnwater.study.edits.outlets import outlets_from
-from tarnwater.study.edits.polygons import Drains, Fields, Offer, Plan, offer, plan, proposed_fields, take_polygons
+from tarnwater.study.edits.polygons import (
+    Drains,
+    Fields,
+    Offer,
+    Plan,
+    offer,
+    plan,
+    proposed_fields,
+    take_polygons,
+    words_of_fault,
+)
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
 
@@ -100,6 +110,8 @@ class ImportShapes(QDialog):
         self.unit = QComboBox()
         self.name, self.curve_number, self.area, self.downstream = (QComboBox() for _ in range(4))
         self.area_unit = QComboBox()
+        self.close_faults = QLineEdit()
+        self.close_faults.setPlaceholderText("none; otherwise an area, as 50 m²")
         self.told = Words("", size=8.5)
         self.told.setWordWrap(True)
         self.preview = ShapesPreview(theme)
@@ -124,6 +136,7 @@ class ImportShapes(QDialog):
             (self.area, "Field of the areas"),
             (self.area_unit, "Unit of the areas"),
             (self.downstream, "Field of the downstream names"),
+            (self.close_faults, "Gaps and overlaps to close"),
             (self.table, "Rows of the file"),
         ):
             widget.setAccessibleName(name)
@@ -163,6 +176,7 @@ class ImportShapes(QDialog):
             ("Coordinate system", self.system, "Areas", self._pair(self.area, self.area_unit)),
             ("", self.swap, "Drain", self.ways),
             ("Drawn in", self.unit, "Downstream names", self.downstream),
+            ("", QWidget(), "Close gaps and overlaps up to", self.close_faults),
         )
         self._labels: dict[QWidget, Words] = {}
         for number, (left, first, right, second) in enumerate(rows):
@@ -200,6 +214,7 @@ class ImportShapes(QDialog):
         ):  # fmt: skip
             chooser.activated.connect(self.read)
         self.system.editingFinished.connect(self.read)
+        self.close_faults.editingFinished.connect(self.read)
         self.swap.toggled.connect(self.read)
         self.table.currentCellChanged.connect(lambda row, *_: self.preview.choose(row))
         self.table.itemChanged.connect(self._ticked)
@@ -250,6 +265,8 @@ class ImportShapes(QDialog):
         fields = self._chosen_fields() if self._fields_of else None
         drains: Drains = self.ways.currentData()
         left_out = set(self._left_out)
+        closing = self.close_faults.text().strip()
+        area_unit = units.units_of("area", study.units)[0]
 
         def work(progress: Progress) -> Read:
             progress.tell("reading the shapes", 0.0)
@@ -261,7 +278,8 @@ class ImportShapes(QDialog):
                 swapped = lie_swapped(found, grid.west, south, east, grid.north)
             named = proposed_fields(found) if fields is None else fields
             if use == CATCHMENTS:
-                return _as_catchments(study, found, named, drains, drainage, left_out, swapped, progress)
+                up_to = units.parse(closing, "area", default=area_unit) if closing else 0.0
+                return _as_catchments(study, found, named, drains, drainage, left_out, swapped, up_to, progress)
             if use == OUTLETS:
                 assert drainage is not None
                 made, rejected = outlets_from(study, drainage, found, name_field=named.name)
@@ -296,7 +314,7 @@ class ImportShapes(QDialog):
 
     def _show_choices(self) -> None:
         """Show the choices that matter for the use."""
-        for widget in (self.curve_number, self.ways):
+        for widget in (self.curve_number, self.ways, self.close_faults):
             widget.setVisible(self._use == CATCHMENTS)
             self._labels[widget].setVisible(self._use == CATCHMENTS)
         area = self.area.parentWidget()
@@ -334,9 +352,9 @@ class ImportShapes(QDialog):
             chooser.setCurrentIndex(max(chooser.findData(field_name), 0))
 
     def _words_of(self, found: Read) -> str:
-        count = self.table.rowCount() - len(found.rejected)
+        count = len(_rows_of(found, "SI"))
         system = self.desk.study.map_crs or found.layer.crs or "none stated; places are taken as they are"
-        head = f"{count} of {self.table.rowCount()} rows can be taken · coordinate system {system[:60]}"
+        head = f"{count} of {count + len(found.rejected)} rows can be taken · coordinate system {system[:60]}"
         notes = list(found.notes)
         more = f"\n… and {len(notes) - MOST_NOTES} more" if len(notes) > MOST_NOTES else ""
         return head + "".join(f"\n{note}" for note in notes[:MOST_NOTES]) + more
@@ -345,13 +363,16 @@ class ImportShapes(QDialog):
         rows = _rows_of(found, self.desk.study.units)
         self.table.blockSignals(True)
         self.table.setRowCount(0)
-        self.table.setRowCount(len(rows) + len(found.rejected))
+        faults = _fault_rows(found, self.desk.study)
+        self.table.setRowCount(len(rows) + len(found.rejected) + len(faults))
         for number, (row, cells) in enumerate(rows):
             self._put(number, cells, taken=row not in self._left_out, key=row)
         for number, one in enumerate(found.rejected, start=len(rows)):
             self._put(number, (str(one.number), "", "", "", "", f"left out: it {one.what}"), taken=None, key=-1)
+        for number, (words, _) in enumerate(faults, start=len(rows) + len(found.rejected)):
+            self._put(number, ("", "", "", "", "", words), taken=None, key=-1)
         self.table.blockSignals(False)
-        shown = [*_drawn(found), *(_cross(one, found) for one in found.rejected)]
+        shown = [*_drawn(found), *(_cross(one, found) for one in found.rejected), *(one for _, one in faults)]
         self.preview.show_shapes(shown, self._terrain_extent())
 
     def _put(self, row: int, cells: Sequence[str], *, taken: bool | None, key: int) -> None:
@@ -445,10 +466,11 @@ def _as_catchments(
     drainage: Drainage | None,
     left_out: set[int],
     swapped: bool,
+    close_up_to: float,
     progress: Progress,
 ) -> Read:
     crs = study.map_crs or layer.crs
-    offered = offer(study, layer, fields, metres_per_unit(crs) if crs else 1.0)
+    offered = offer(study, layer, fields, metres_per_unit(crs) if crs else 1.0, close_up_to=close_up_to)
     chosen = [one for index, one in enumerate(offered.candidates) if index not in left_out]
     threshold = study.terrain.stream_threshold if study.terrain is not None else None
     planned = plan(chosen, drains, drainage, progress, threshold=threshold) if chosen else None
@@ -505,6 +527,21 @@ def _lines_of(shape: BaseGeometry) -> tuple[Floats, ...]:
     for part in parts:
         lines += [part.exterior, *part.interiors] if part.geom_type == "Polygon" else [part]
     return tuple(shapely.get_coordinates(line) for line in lines)
+
+
+def _fault_rows(found: Read, study: Study) -> list[tuple[str, Shown]]:
+    """Words and shape of each gap and overlap that is left."""
+    if found.offered is None:
+        return []
+    crs = study.map_crs or found.layer.crs
+    metres = metres_per_unit(crs) if crs else 1.0
+    return [
+        (
+            words_of_fault(fault, found.offered.candidates, study.units, metres),
+            Shown(_lines_of(fault.shape), closed=True, left_out=True),
+        )
+        for fault in found.offered.faults
+    ]
 
 
 def _cross(one: Rejected, found: Read) -> Shown:
