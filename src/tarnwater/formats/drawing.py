@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from tarnwater.errors import VectorError
+from tarnwater.formats.opening import first_bytes
 from tarnwater.formats.vector import ARC_STEP, OPEN, Rejected, Value, VectorLayer, layer_of
 from tarnwater.units import FOOT, US_SURVEY_FOOT
 
@@ -102,26 +103,23 @@ def _opened(path: Path) -> tuple[Any, int]:
     from ezdxf.lldxf.const import DXFError
 
     where = str(path)
-    try:
-        with path.open("rb") as raw:
-            start = raw.read(64)
-            raw.seek(max(path.stat().st_size - 256, 0))
-            end = raw.read().split()[-1:]
-    except FileNotFoundError as error:
-        raise VectorError("there is no such file.", where=where, remedy="Check the name and the folder.") from error
-    except OSError as error:
-        what = f"the file cannot be read ({error.strerror})."
-        raise VectorError(what, where=where, remedy="Check its rights.") from error
+    start = first_bytes(path, VectorError)
     if not looks_like_drawing(start):
         raise VectorError("the file does not begin as a DXF drawing.", where=where, remedy="Save it as DXF text.")
     what = "the drawing is damaged or cut short."
-    if end != [b"EOF"]:
+    if _last_word(path) != b"EOF":
         raise VectorError(what, where=where, remedy="Save it as DXF again.")
     try:
         document, audit = recover.readfile(path)
     except (DXFError, OSError, ValueError, KeyError, IndexError, AttributeError, TypeError) as error:
         raise VectorError(what, where=where, remedy="Save it as DXF again.") from error
     return document, len(audit.errors)
+
+
+def _last_word(path: Path) -> bytes:
+    with path.open("rb") as raw:
+        raw.seek(max(path.stat().st_size - 256, 0))
+        return (raw.read().split() or [b""])[-1]
 
 
 def _unit_of(document: Any, given: float | None) -> tuple[float, str]:

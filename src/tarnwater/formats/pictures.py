@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from tarnwater.errors import PictureError
+from tarnwater.formats.opening import first_bytes
 from tarnwater.formats.raster import Bounds
 
 #: Drivers by the first bytes of a file; nothing else is opened.
@@ -166,14 +167,7 @@ class _Opened:
 
 def _driver_of(path: Path) -> str:
     where = str(path)
-    try:
-        with path.open("rb") as raw:
-            start = raw.read(4)
-    except FileNotFoundError as error:
-        raise PictureError("there is no such file.", where=where, remedy="Say where it is now.") from error
-    except OSError as error:
-        what = f"the file cannot be read ({error.strerror})."
-        raise PictureError(what, where=where, remedy="Check its rights.") from error
+    start = first_bytes(path, PictureError, 4)
     driver = next((name for head, name in _DRIVERS.items() if start.startswith(head)), "")
     if not driver:
         raise PictureError(

@@ -11,6 +11,7 @@ import numpy as np
 
 from tarnwater.errors import GridError
 from tarnwater.formats.ascii_grid import looks_like_ascii_grid, read_ascii_grid
+from tarnwater.formats.opening import first_bytes
 from tarnwater.progress import Progress
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.relief import Relief, relief_of
@@ -98,17 +99,7 @@ def read_elevation(
     asked for, damaged, or empty; and for a file that is neither a GeoTIFF nor an ASCII grid, whatever its name.
     """
     where = str(path)
-    if path.is_dir():
-        raise GridError("this is a folder.", where=where, remedy="Give the file of the grid.")
-    try:
-        with path.open("rb") as raw:
-            start = raw.read(64)
-    except FileNotFoundError as error:
-        raise GridError("there is no such file.", where=where, remedy="Check the name and the folder.") from error
-    except OSError as error:
-        raise GridError(
-            f"the file cannot be read ({error.strerror}).", where=where, remedy="Check its rights."
-        ) from error
+    start = first_bytes(path, GridError)
     asked = _Asked(crs, height_unit, reproject, cell_size, no_data, within, progress or Progress())
     try:
         if start.startswith(_TIFF):

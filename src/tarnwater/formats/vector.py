@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from tarnwater.errors import VectorError
+from tarnwater.formats.opening import first_bytes
 
 if TYPE_CHECKING:
     from shapely.geometry.base import BaseGeometry
@@ -108,16 +109,7 @@ def read_vector(path: Path, layer: str | None = None, *, crs: str | None = None)
 def _kind_of(path: Path) -> str:
     """GeoPackage, Shapefile or GeoJSON, by the first bytes of the file."""
     where = str(path)
-    if path.is_dir():
-        raise VectorError("this is a folder.", where=where, remedy="Give the file itself.")
-    try:
-        with path.open("rb") as raw:
-            start = raw.read(64)
-    except FileNotFoundError as error:
-        raise VectorError("there is no such file.", where=where, remedy="Check the name and the folder.") from error
-    except OSError as error:
-        what = f"the file cannot be read ({error.strerror})."
-        raise VectorError(what, where=where, remedy="Check its rights.") from error
+    start = first_bytes(path, VectorError)
     if start.startswith(_GEOPACKAGE):
         return "GeoPackage"
     if start.startswith(_SHAPEFILE):
