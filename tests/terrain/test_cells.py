@@ -40,3 +40,19 @@ def test_the_distance_along_is_that_of_the_middle_of_each_cell():
 def test_a_line_outside_has_no_cells():
     line = np.array([[500.0, 500.0], [600.0, 500.0]])
     assert cells(cells_along(GRID, line)) == cells(course_along(GRID, line)) == []
+
+
+def test_a_line_from_far_away_costs_no_more_and_has_the_same_cells():
+    near = np.array([[-20.0, 35.0], [100.0, 35.0]])
+    far = np.array([[-1e15, 35.0], [1e15, 35.0]])
+    assert cells(cells_along(GRID, far)) == cells(cells_along(GRID, near)) == [(4, c) for c in range(8)]
+
+
+def test_a_line_that_leaves_the_grid_and_comes_back_crosses_nothing_between():
+    line = np.array([[55.0, 75.0], [55.0, 200.0], [-200.0, 200.0], [-200.0, 5.0], [15.0, 5.0]])
+    assert cells(cells_along(GRID, line)) == [(0, 5), (7, 0), (7, 1)]
+
+
+def test_distances_count_from_the_beginning_of_the_line_also_where_it_lies_outside():
+    line = np.array([[-100.0, 75.0], [20.0, 75.0]])
+    assert cells_along(GRID, line)[2] == pytest.approx([105.0, 115.0])

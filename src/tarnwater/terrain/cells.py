@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
 from tarnwater.arrays import Floats
@@ -50,18 +52,39 @@ def _crossed(grid: Grid, line: Floats) -> tuple[np.ndarray, np.ndarray, Floats, 
     down = (grid.north - np.asarray(line, float)[:, 1]) / grid.height
     rows, columns, along, lengths = [], [], [], []
     passed = 0.0
-    for start, end in zip(np.column_stack([down, across])[:-1], np.column_stack([down, across])[1:], strict=True):
+    points = np.column_stack([down, across])
+    for start, end in pairwise(points):
         length = float(np.hypot((end[0] - start[0]) * grid.dy, (end[1] - start[1]) * grid.dx))
-        shares = _crossings(start, end)
-        middles = (shares[:-1] + shares[1:]) / 2
-        cells = np.floor(start + middles[:, None] * (end - start)).astype(np.int64)
-        rows.append(cells[:, 0])
-        columns.append(cells[:, 1])
-        along.append(passed + middles * length)
-        lengths.append(np.diff(shares) * length)
+        first, last = _over_the_grid(start, end, grid.shape)
+        if first < last:
+            # only what lies over the grid: a line may come from far away
+            begin, finish = start + first * (end - start), start + last * (end - start)
+            shares = _crossings(begin, finish)
+            middles = (shares[:-1] + shares[1:]) / 2
+            cells = np.floor(begin + middles[:, None] * (finish - begin)).astype(np.int64)
+            rows.append(cells[:, 0])
+            columns.append(cells[:, 1])
+            along.append(passed + (first + middles * (last - first)) * length)
+            lengths.append(np.diff(shares) * (last - first) * length)
         passed += length
+    if not rows:
+        none = np.empty(0, np.int64)
+        return none, none, np.empty(0), np.empty(0)
     found = (np.concatenate(rows), np.concatenate(columns), np.concatenate(along), np.concatenate(lengths))
     return _on_the_ground(grid, *_without_gaps(*found))
+
+
+def _over_the_grid(start: Floats, end: Floats, shape: tuple[int, int]) -> tuple[float, float]:
+    """Shares of a segment, in cells, between which it lies over a grid or a cell beside it; 0 and 0 if it does not."""
+    first, last = 0.0, 1.0
+    for begin, finish, size in zip(start, end, shape, strict=True):
+        if begin == finish:
+            if not -1 <= begin <= size + 1:
+                return 0.0, 0.0
+            continue
+        at = sorted(((-1 - begin) / (finish - begin), (size + 1 - begin) / (finish - begin)))
+        first, last = max(first, at[0]), min(last, at[1])
+    return (float(first), float(last)) if first < last else (0.0, 0.0)
 
 
 def _crossings(start: Floats, end: Floats) -> Floats:
@@ -80,7 +103,7 @@ def _without_gaps(
     rows: np.ndarray, columns: np.ndarray, along: Floats, length: Floats
 ) -> tuple[np.ndarray, np.ndarray, Floats, Floats]:
     """Each cell once in a row, with a cell put in wherever the line passes exactly through a corner."""
-    corner = np.flatnonzero((np.diff(rows) != 0) & (np.diff(columns) != 0)) + 1
+    corner = np.flatnonzero((np.abs(np.diff(rows)) == 1) & (np.abs(np.diff(columns)) == 1)) + 1
     rows = np.insert(rows, corner, rows[corner])
     columns = np.insert(columns, corner, columns[corner - 1])
     along = np.insert(along, corner, (along[corner] + along[corner - 1]) / 2)

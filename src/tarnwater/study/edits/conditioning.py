@@ -126,7 +126,18 @@ def line_of(feature: GroundFeature, blobs: Blobs) -> Floats:
             where=feature.name,
             remedy="Remove the feature and draw it again.",
         )
-    return np.array(held.coords)[:, :2]
+    try:
+        line = np.array(held.coords)[:, :2]
+    except NotImplementedError:
+        line = np.empty((0, 2))
+    wanted = 1 if feature.drawn_as == "place" else 2
+    if len(line) < wanted or not np.isfinite(line).all():
+        raise StudyFileError(
+            f"the line of {feature.name} is no line.",
+            where=feature.name,
+            remedy="Remove the feature and draw it again.",
+        )
+    return line
 
 
 def _shaped(
