@@ -351,3 +351,22 @@ def test_changes_lead_there_and_back(one, other):
     changes = changes_between(one, other)
     assert json.dumps(applied(one, changes)) == json.dumps(other)
     assert json.dumps(applied(other, reversed_changes(changes))) == json.dumps(one)
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [
+        ("width", 0.0),
+        ("width", -5.0),
+        ("width", float("inf")),
+        ("contours", -1.0),
+        ("opacity", 1.5),
+        ("opacity", float("nan")),
+    ],
+)
+def test_views_of_the_map_that_cannot_be_are_refused(field, value):
+    layer = {"key": "relief"} | ({"opacity": value} if field == "opacity" else {})
+    view = {"name": "Whole", "middle": (0.0, 0.0), "width": 100.0, "layers": [layer]}
+    view |= {} if field == "opacity" else {field: value}
+    with pytest.raises(BadInput):
+        study_from(Study().as_dict() | {"map_views": {"whole": view}})

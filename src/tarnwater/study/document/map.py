@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import Field
+
 from tarnwater.parameters import Model, Name
 
 
@@ -26,7 +28,7 @@ class LayerShown(Model):
 
     key: str
     shown: bool = True
-    opacity: float = 1.0
+    opacity: float = Field(1.0, ge=0, le=1, allow_inf_nan=False)
 
 
 class SavedView(Model):
@@ -34,7 +36,7 @@ class SavedView(Model):
 
     name: Name
     middle: tuple[float, float]
-    width: float
+    width: float = Field(gt=0, le=1e9, allow_inf_nan=False)
     layers: tuple[LayerShown, ...]
     alone: str = ""
-    contours: float = 0.0
+    contours: float = Field(0.0, ge=0, allow_inf_nan=False)
