@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tarnwater.demo.land import write_land
 from tarnwater.demo.valley import CRS, Valley, make_valley
 from tarnwater.formats.raster import grid_to_bytes
 
@@ -22,6 +23,7 @@ def write_data(folder: Path) -> None:
     (folder / "depths.csv").write_text(depth_table_text())
     _write_places(folder / "places.csv", valley)
     _write_lines(folder / "lines.gpkg", valley)
+    write_land(folder, valley)
 
 
 def depth_table_text() -> str:
