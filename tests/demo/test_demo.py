@@ -8,26 +8,25 @@ import pytest
 from tarnwater.cover import cover_classes
 from tarnwater.demo.generate import write_data
 from tarnwater.demo.study import CATCHMENTS, data_path
+from tarnwater.formats.drawing import read_drawing
 from tarnwater.formats.raster import grid_from_bytes
+from tarnwater.formats.vector import read_vector
 from tarnwater.terrain.drainage import drain
 
 
-@pytest.fixture(scope="module")
-def made(tmp_path_factory):
-    folder = tmp_path_factory.mktemp("data")
-    write_data(folder)
-    return folder
-
-
-@pytest.mark.parametrize("name", ["depths.csv", "places.csv"])
-def test_the_generator_still_makes_the_tables(made, name):
-    assert (made / name).read_text() == data_path(name).read_text()
-
-
-def test_the_generator_still_makes_the_terrain(made):
-    kept, new = (grid_from_bytes(p.read_bytes()) for p in (data_path("terrain.tif"), made / "terrain.tif"))
+def test_the_generator_still_makes_all_data(tmp_path):
+    """One test, because the valley takes seconds to make."""
+    write_data(tmp_path)
+    for name in ("depths.csv", "places.csv"):
+        assert (tmp_path / name).read_text() == data_path(name).read_text()
+    kept, new = (grid_from_bytes(p.read_bytes()) for p in (data_path("terrain.tif"), tmp_path / "terrain.tif"))
     assert np.array_equal(kept.heights, new.heights, equal_nan=True)
     assert (kept.west, kept.north, kept.dx, kept.crs) == (new.west, new.north, new.dx, new.crs)
+    for name, field in (("cover.gpkg", "landuse"), ("soils.shp", "HSG")):
+        old, now = read_vector(data_path(name)), read_vector(tmp_path / name)
+        assert now.fields[field] == old.fields[field]
+        assert [s.area for s in now.shapes] == pytest.approx([s.area for s in old.shapes], rel=1e-9)
+    assert read_drawing(tmp_path / "yard.dxf").fields == read_drawing(data_path("yard.dxf")).fields
 
 
 def test_the_lines_open_in_a_gis():

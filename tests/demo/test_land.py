@@ -5,7 +5,6 @@ import pytest
 import shapely
 
 from tarnwater.cover.overlay import overlay, patches_of
-from tarnwater.demo.generate import write_data
 from tarnwater.demo.land import COVERS, SOILS
 from tarnwater.demo.study import data_path
 from tarnwater.formats.drawing import read_drawing
@@ -22,15 +21,6 @@ def cover():
 @pytest.fixture(scope="module")
 def soils():
     return read_vector(data_path("soils.shp"))
-
-
-def test_the_generator_still_makes_cover_and_soils(tmp_path, cover, soils):
-    write_data(tmp_path)
-    for kept, name, field in ((cover, "cover.gpkg", "landuse"), (soils, "soils.shp", "HSG")):
-        new = read_vector(tmp_path / name)
-        assert new.fields[field] == kept.fields[field]
-        assert [s.area for s in new.shapes] == pytest.approx([s.area for s in kept.shapes], rel=1e-9)
-    assert read_drawing(tmp_path / "yard.dxf").fields == read_drawing(data_path("yard.dxf")).fields
 
 
 def test_cover_and_soils_have_their_codes_an_unknown_one_and_a_dual_group(cover, soils):
