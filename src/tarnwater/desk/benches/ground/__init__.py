@@ -264,7 +264,19 @@ class GroundBench(Bench):
         tabs = self.profile_tab, self.changes_tab, self.measures_tab, self.heights_tab
         for view, tab in enumerate(tabs):
             tab.setChecked(number == view)
-        self._show_heights()
+        self._show_lower()
+
+    def _show_lower(self) -> None:
+        """Show the part under the map that is in view again; the others follow when they are turned to."""
+        shown = self._views.currentWidget()
+        if shown is self.changes:
+            self.changes.refresh()
+        elif shown is self.sheet:
+            self.measures.refresh()
+        elif shown is self._heights_part:
+            self._show_heights()
+        else:
+            self._show_profile()
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
@@ -284,6 +296,8 @@ class GroundBench(Bench):
 
     def _show_layers(self, shown: bool) -> None:
         self._place_panels()
+        if shown:
+            self.layers_panel.refresh()
         self.layers_panel.setVisible(shown)
         self.layers_panel.raise_()
         if shown:
@@ -322,24 +336,20 @@ class GroundBench(Bench):
         self.outlet_button.setVisible(mapped)
         self.feature_button.setVisible(mapped)
         self._lower.setVisible(mapped)
-        self.changes.refresh()
-        self.layers_panel.refresh()
+        if self.layers_button.isChecked():
+            self.layers_panel.refresh()
         for button in (self.link_button, self._whole_button, self.legend_button, self.layers_button):
             button.setVisible(not bare)
         self._show_hint()
         self.threshold.refresh()
         self.canvas.refresh()
-        self.measures.refresh()
-        self._show_profile()
-        self._show_heights()
+        self._show_lower()
 
     def show_selected(self) -> None:
         """Show another element on the map, and its profile."""
         self.canvas.show_selected()
         self.threshold.refresh()
-        self.measures.refresh()
-        self._show_profile()
-        self._show_heights()
+        self._show_lower()
 
     def _show_profile(self) -> None:
         desk, drainage = self.desk, self.desk.ground.drainage
@@ -368,8 +378,6 @@ class GroundBench(Bench):
     def _show_heights(self) -> None:
         """Show how the ground of the selected catchment lies by height, if that is in view."""
         desk, drainage = self.desk, self.desk.ground.drainage
-        if self._views.currentWidget() is not self._heights_part:
-            return
         name = desk.study.name_of(desk.selection) if desk.selection else "what is selected"
         plot = None
         if drainage is not None:

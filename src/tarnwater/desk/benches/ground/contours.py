@@ -21,6 +21,7 @@ class Contours(QObject):
         super().__init__(parent)
         self._desk = desk
         self._of: tuple[Drainage | None, float] = None, 0.0
+        self._usual: tuple[Drainage | None, float] = None, 0.0
         self._lines = ThinLines(Lines.of([]))
 
     def interval(self, asked: float) -> float:
@@ -28,7 +29,9 @@ class Contours(QObject):
         drainage = self._desk.ground.drainage
         if asked > 0 or drainage is None:
             return asked
-        return usual_interval(drainage.grid)
+        if self._usual[0] is not drainage:
+            self._usual = drainage, usual_interval(drainage.grid)
+        return self._usual[1]
 
     def at(self, asked: float) -> ThinLines:
         """Contours at an interval, m; those of before until they are traced."""
