@@ -108,10 +108,6 @@ class GroundBench(Bench):
             (self._whole_button, "Show the whole map"),
         ):
             button.setAccessibleName(name)
-        self.layers_panel = LayersPanel(desk, self.canvas.layers, self.canvas.contours, self.canvas.themes)
-        self.layers_panel.setParent(self.canvas)
-        self._layers = LayerActs(self, desk, self.canvas, self.layers_panel)
-        self.layers_panel.hide()
         self.layers_button = QPushButton("Layers   Y")
         self.layers_button.setAccessibleName("Show the layers of the map")
         self.layers_button.setCheckable(True)
@@ -145,12 +141,8 @@ class GroundBench(Bench):
         )
         self._hint = Words("", quiet=True, size=8)
         self._said = Words("", size=8.5)
-        self.changes = GroundChanges(desk, theme)
-        self.changes.row_chosen.connect(self._lead_to_change)
         self.profile_tab, self.changes_tab = QPushButton("Long profile"), QPushButton("Ground changes")
         self.measures_tab, self.heights_tab = QPushButton("Measures"), QPushButton("Heights")
-        self.measures = SheetModel(desk, "catchment", MEASURES, theme)
-        self.sheet = Sheet(self.measures, "Sheet of measures")
         self._lay_out()
         canvas = self.canvas
         canvas.feature_drawn.connect(self._add_feature)
@@ -213,8 +205,9 @@ class GroundBench(Bench):
         self._until_profile = Words("", quiet=True, size=8.5)
         self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
         profile.addWidget(self._until_profile)
-        self._heights_part = QWidget()
-        QVBoxLayout(self._heights_part).setContentsMargins(0, 0, 0, 0)
+        self._changes_part, self._measures_part, self._heights_part = QWidget(), QWidget(), QWidget()
+        for part in (self._changes_part, self._measures_part, self._heights_part):
+            QVBoxLayout(part).setContentsMargins(0, 0, 0, 0)
         lower = self._lower = self._make_lower()
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(upper)
@@ -237,8 +230,8 @@ class GroundBench(Bench):
         for number, (tab, view) in enumerate(
             (
                 (self.profile_tab, self._profile_part),
-                (self.changes_tab, self.changes),
-                (self.measures_tab, self.sheet),
+                (self.changes_tab, self._changes_part),
+                (self.measures_tab, self._measures_part),
                 (self.heights_tab, self._heights_part),
             )
         ):
@@ -269,10 +262,10 @@ class GroundBench(Bench):
     def _show_lower(self) -> None:
         """Show the part under the map that is in view again; the others follow when they are turned to."""
         shown = self._views.currentWidget()
-        if shown is self.changes:
+        if shown is self._changes_part:
             self.changes.refresh()
-        elif shown is self.sheet:
-            self.measures.refresh()
+        elif shown is self._measures_part:
+            self._sheet_of_measures.refresh()
         elif shown is self._heights_part:
             self._show_heights()
         else:
@@ -280,11 +273,13 @@ class GroundBench(Bench):
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
-        self.changes.model.theme = theme
         self.canvas.set_theme(theme)
         self.legend.theme = self.theme_legend.theme = theme
         super().set_theme(theme)
-        self.measures.theme = theme
+        if "changes" in self.__dict__:
+            self.changes.model.theme = theme
+        if "measures" in self.__dict__:
+            self.measures.theme = theme
         for name in ("profile", "heights"):
             if name in self.__dict__:
                 getattr(self, name).set_theme(theme)
@@ -297,7 +292,7 @@ class GroundBench(Bench):
     def _show_layers(self, shown: bool) -> None:
         self._place_panels()
         if shown:
-            self.layers_panel.refresh()
+            self._layers.panel.refresh()
         self.layers_panel.setVisible(shown)
         self.layers_panel.raise_()
         if shown:
@@ -308,8 +303,8 @@ class GroundBench(Bench):
     def _place_panels(self) -> None:
         """Put the layers, and the legend below or beside them, into the right corner of the map."""
         right = self.canvas.width() - 12
-        self.layers_panel.move(max(right - self.layers_panel.width(), 0), 12)
         if self.layers_button.isChecked():
+            self.layers_panel.move(max(right - self.layers_panel.width(), 0), 12)
             right -= self.layers_panel.width() + 8
         self.legend.move(max(right - self.legend.width(), 0), 12)
         self.theme_legend.move(12, max(self.canvas.height() - self.theme_legend.height() - 12, 0))
@@ -364,15 +359,55 @@ class GroundBench(Bench):
         name = desk.study.name_of(desk.selection) if desk.selection else "what is selected"
         self.profile.show_plot(plot, f"No flow path of {name}: select a catchment or a reach of the terrain.")
 
+    # what stands under the map and beside it is made when it is first shown, to be there sooner at the start
+
+    @cached_property
+    def changes(self) -> GroundChanges:
+        """The table of the changes of the ground."""
+        changes = GroundChanges(self.desk, self.theme)
+        changes.row_chosen.connect(self._lead_to_change)
+        _fill(self._changes_part, changes)
+        return changes
+
+    @cached_property
+    def measures(self) -> SheetModel:
+        """The measures of the catchments."""
+        return SheetModel(self.desk, "catchment", MEASURES, self.theme)
+
+    @cached_property
+    def sheet(self) -> Sheet:
+        """The sheet of the measures."""
+        sheet = Sheet(self.measures, "Sheet of measures")
+        _fill(self._measures_part, sheet)
+        return sheet
+
+    @property
+    def _sheet_of_measures(self) -> SheetModel:
+        """The model of the sheet, which is made with it."""
+        model = self.sheet.model()
+        assert isinstance(model, SheetModel)
+        return model
+
+    @cached_property
+    def layers_panel(self) -> LayersPanel:
+        """The panel of the layers, over the map."""
+        canvas = self.canvas
+        panel = LayersPanel(self.desk, canvas.layers, canvas.contours, canvas.themes)
+        panel.setParent(canvas)
+        panel.hide()
+        return panel
+
+    @cached_property
+    def _layers(self) -> LayerActs:
+        return LayerActs(self, self.desk, self.canvas, self.layers_panel)
+
     @cached_property
     def heights(self) -> PlotView:
         """The hypsometric curve; its widget is made when it is first shown."""
         from tarnwater.desk.widgets.plot_view import PlotView
 
         plot = PlotView("Hypsometric curve", self.theme)
-        layout = self._heights_part.layout()
-        assert layout is not None
-        layout.addWidget(plot)
+        _fill(self._heights_part, plot)
         return plot
 
     def _show_heights(self) -> None:
@@ -520,3 +555,12 @@ class GroundBench(Bench):
         from tarnwater.desk.benches.ground.import_shapes import ImportShapes
 
         ImportShapes(self, self.desk, self.theme, path).open()
+
+
+def _fill(part: QWidget, content: QWidget) -> None:
+    """Put a widget into the part of the bench that waits for it."""
+    layout = part.layout()
+    assert layout is not None
+    layout.addWidget(content)
+    # a layout shows it only when the events before are done
+    content.show()

@@ -59,7 +59,7 @@ class LayerActs:
     """Answers the panel of the layers."""
 
     def __init__(self, parent: QWidget, desk: Desk, canvas: MapCanvas, panel: LayersPanel) -> None:
-        self._parent, self._desk, self._canvas, self._panel = parent, desk, canvas, panel
+        self._parent, self._desk, self._canvas, self.panel = parent, desk, canvas, panel
         panel.add_asked.connect(self.ask_background)
         panel.find_asked.connect(self.ask_where)
         panel.remove_asked.connect(lambda key: desk.do(remove_background, key))
