@@ -251,6 +251,12 @@ def to_unit(value: float, unit: str, kind_name: str) -> float:
     return value * round(reciprocal) if factor < 1 and reciprocal == round(reciprocal) else value / factor
 
 
+def round_up(least: float, steps: Sequence[float] = (1, 2, 5)) -> float:
+    """The smallest of some steps (1 to below 10) times a power of ten that is at least a positive number."""
+    power = 10.0 ** math.floor(math.log10(least))
+    return next(power * step for step in (*steps, 10) if power * step >= least * (1 - 1e-9))
+
+
 def rounded(value: float, digits: int = 4) -> str:
     """Write a number to so many significant figures, without an exponent and without losing zeros.
 

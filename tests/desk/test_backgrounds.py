@@ -173,17 +173,21 @@ def test_a_view_is_saved_shown_again_after_reopening_and_forgotten(at_valley, tm
     hand = at_valley
     hand.click(hand.named("Show the layers of the map"))
     hand.canvas.layers.show("streams", False)
+    hand.canvas.themes.choose("relief")
     hand.key(Qt.Key.Key_Plus, on=hand.canvas)
     saved = hand.canvas.view
     hand.answer_line("Without streams")
     hand.click(hand.named("Save the view"))
     hand.settle()
     hand.canvas.layers.show("streams", True)
+    hand.canvas.themes.choose("")
     hand.key(Qt.Key.Key_Home, on=hand.canvas)
     views = hand.named("Saved views")
     views.setFocus()
     hand.key(Qt.Key.Key_Down, on=views)
     assert hand.canvas.layers.opacity("streams") == 0
+    assert hand.canvas.themes.chosen == "relief"
+    assert hand.named("What colours the catchments").currentText() == "relief"
     assert hand.canvas.view.scale == pytest.approx(saved.scale, rel=1e-12)
     with StudyFile.open(hand.desk.file.path) as file:
         assert [view.name for view in file.study.map_views.values()] == ["Without streams"]

@@ -489,3 +489,12 @@ def test_the_hypsometric_curve_of_the_selected_catchment_is_shown(hand, ground):
     assert curve.y[-1] - curve.y[0] == pytest.approx(relief, rel=1e-6)
     hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["wimmer"].place))
     assert "Wimmer" in ground.heights.plot.title
+
+
+@pytest.mark.parametrize("name", ["map.gpkg", "map.pdf", "heights.tif"])
+def test_the_map_is_written_from_the_keys(hand, ground, tmp_path, name):
+    path = tmp_path / name
+    hand.answer_file(path)
+    hand.key(Qt.Key.Key_X, CTRL | SHIFT, on=hand.window)
+    hand.bot.waitUntil(lambda: name in hand.window.message.text(), timeout=20_000)
+    assert path.stat().st_size > 10_000

@@ -285,9 +285,9 @@ def test_gaps_and_overlaps_are_listed_zoomed_to_and_closed(at_valley, tmp_path):
     x, y = asked.preview.view.pixel(155.0, 202.0)
     assert abs(x - asked.preview.width() / 2) < 3
     assert abs(y - asked.preview.height() / 2) < 3
-    hand.fill(hand.named("Gaps and overlaps to close", among=asked), "2000 m2")
+    hand.fill(hand.named("Gaps and overlaps to mend", among=asked), "2000 m2")
     hand.bot.waitUntil(lambda: asked.found is not None, timeout=10_000)
-    assert "closed: Upper and Lower overlap by 0.1240 ha" in asked.told.text()
+    assert "mended: Upper and Lower overlap by 0.1240 ha" in asked.told.text()
     assert asked.table.rowCount() == 2
     take(hand, asked)
     assert hand.desk.study.catchments["lower"].area.value == pytest.approx(310 * 200)

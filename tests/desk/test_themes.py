@@ -4,7 +4,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox
 
-from tarnwater.desk.benches.ground.themes import QUANTITIES, classes_of
+from tarnwater.desk.benches.ground.themes import QUANTITIES
+from tarnwater.study.pictures.themes import classes_of
 
 from .conftest import GROUND, Hand
 

@@ -9,15 +9,22 @@ from typing import Any
 
 import numpy as np
 
+from tarnwater.brief.pictures import PICTURE_ENDS, write_map
 from tarnwater.errors import BadInput, UnknownName
 from tarnwater.formats.shapes import metres_per_unit
+from tarnwater.study.document import Study
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.delineation import catchments_of
 from tarnwater.study.file.writing import write_whole
-from tarnwater.study.pictures.layers import ShapeLayer
+from tarnwater.study.pictures.layers import ShapeLayer, shape_layers_of
 from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.drainage import Drainage
 
 #: Vector formats by the end of the file's name, with the driver.
 VECTOR_ENDS = {".gpkg": "GPKG", ".geojson": "GeoJSON", ".json": "GeoJSON", ".shp": "ESRI Shapefile", ".dxf": ""}
+
+#: Ends of the names of grids.
+GRID_ENDS = (".tif", ".tiff")
 
 #: Grids by name, with their unit and what they hold.
 GRIDS = {
@@ -33,6 +40,40 @@ GRIDS = {
 
 #: GeoJSON is written in this system, as its standard says.
 GEOJSON_CRS = "OGC:CRS84"
+
+
+def write_export(
+    path: Path,
+    study: Study,
+    blobs: Blobs,
+    drainage: Drainage | None,
+    *,
+    layers: Sequence[str] = (),
+    grid: str = "",
+    paper: str = "A4",
+    landscape: bool = False,
+    scale: float | None = None,
+) -> list[Path]:
+    """Write the map by the end of the file's name: its layers, a grid, or a picture at print size; returns the files.
+
+    Raises `UnknownName` for another end, layer, grid or paper, and `BadInput` where the terrain is needed: for grids
+    and pictures, and in a study with a terrain also for its streams.
+    """
+    end = path.suffix.lower()
+    if end not in (*VECTOR_ENDS, *GRID_ENDS, *PICTURE_ENDS):
+        known = [*VECTOR_ENDS, *GRID_ENDS, *PICTURE_ENDS]
+        raise UnknownName(end or path.name, known, kind="end of a file's name")
+    if drainage is None and (study.terrain is not None or end not in VECTOR_ENDS):
+        what = "the study has no terrain." if study.terrain is None else "the terrain is still being opened."
+        raise BadInput(what, where=path.name, remedy="Open one, or wait until it is open.")
+    if end in VECTOR_ENDS:
+        return write_shapes(path, chosen_layers(shape_layers_of(study, blobs, drainage), layers), study.map_crs)
+    assert drainage is not None
+    if end in GRID_ENDS:
+        write_grid(path, drainage, grid or "conditioned", catchments_of(study, drainage))
+    else:
+        write_map(path, study, blobs, drainage, paper=paper, landscape=landscape, scale=scale)
+    return [path]
 
 
 def chosen_layers(layers: Mapping[str, ShapeLayer], names: Sequence[str]) -> list[ShapeLayer]:

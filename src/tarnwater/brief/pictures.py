@@ -52,6 +52,12 @@ def write_pictures(results: Results, blobs: Blobs, drainage: Drainage | None, fo
 #: Sizes of paper upright, in inches.
 PAPERS = {"A4": (8.27, 11.69), "A3": (11.69, 16.54), "A2": (16.54, 23.39), "A1": (23.39, 33.11), "A0": (33.11, 46.81)}
 
+#: Ends of the names of pictures.
+PICTURE_ENDS = (".png", ".svg", ".pdf")
+
+#: Round scales, as 1 to below 10.
+SCALES = (1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7.5, 8)
+
 #: Margin of a printed map, in inches, and the room under it for scale and legend.
 MAP_MARGIN, MAP_FOOT = 0.6, 0.9
 
@@ -76,10 +82,9 @@ def write_map(
     ``scale`` is the number n of a scale of 1 : n, by default the largest round one that shows the terrain. Raises
     `UnknownName` for another end or paper, and `BadInput` for a scale that is no positive number.
     """
-    ends = {".png": "png", ".svg": "svg", ".pdf": "pdf"}
     end = path.suffix.lower()
-    if end not in ends:
-        raise UnknownName(end or path.name, ends, kind="end of a picture's name")
+    if end not in PICTURE_ENDS:
+        raise UnknownName(end or path.name, PICTURE_ENDS, kind="end of a picture's name")
     if paper not in PAPERS:
         raise UnknownName(paper, PAPERS, kind="size of paper")
     if scale is not None and not (np.isfinite(scale) and scale > 0):
@@ -88,8 +93,8 @@ def write_map(
     sheet = _printed_map(study, blobs, drainage, wide, high, scale)
     stream = io.BytesIO()
     # no date, so that the same map is the same file
-    dated = {"pdf": "CreationDate", "svg": "Date"}.get(ends[end])
-    sheet.savefig(stream, format=ends[end], dpi=PRINTED_DOTS, metadata={dated: None} if dated else None)
+    dated = {"pdf": "CreationDate", "svg": "Date"}.get(end.removeprefix("."))
+    sheet.savefig(stream, format=end.removeprefix("."), dpi=PRINTED_DOTS, metadata={dated: None} if dated else None)
     write_whole(path, stream.getvalue())
 
 
@@ -102,7 +107,7 @@ def _printed_map(
     rows, columns = grid.shape
     across, up = wide - 2 * MAP_MARGIN, high - 2 * MAP_MARGIN - MAP_FOOT - 0.4
     least = max(columns * grid.dx / (across * INCH), rows * grid.dy / (up * INCH))
-    number = _round_scale(least) if scale is None else scale
+    number = units.round_up(least, SCALES) if scale is None else scale
     # half the width and height of the ground that the paper shows, in the units of the map
     half_x, half_y = across * INCH * number / 2 / grid.metres, up * INCH * number / 2 / grid.metres
     x, y = grid.west + columns * grid.width / 2, grid.north - rows * grid.height / 2
@@ -116,13 +121,6 @@ def _printed_map(
     _draw_north(axes)
     _draw_foot(sheet, study, wide, high, number, grid.crs)
     return sheet
-
-
-def _round_scale(least: float) -> float:
-    """The smallest of 1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7.5 and 8 times a power of ten that is at least a number."""
-    power = 10.0 ** np.floor(np.log10(least))
-    steps = (1, 1.25, 1.5, 2, 2.5, 3, 4, 5, 6, 7.5, 8, 10)
-    return float(next(power * step for step in steps if power * step >= least))
 
 
 def _draw_north(axes: Axes) -> None:

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
-from tarnwater.cli.ground import areas, export, ground, outlets, print_outlets, shape
+from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, print_outlets, shape
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
@@ -35,8 +35,6 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-
-StudyPath = Annotated[Path, typer.Argument(help="The study: *.tarn.gpkg or *.tarn.json", metavar="STUDY")]
 
 
 def main() -> None:

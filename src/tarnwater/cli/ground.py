@@ -134,7 +134,7 @@ def areas(
     area_field: Annotated[str, typer.Option(help="Field of the areas, which are then typed")] = "",
     area_unit: Annotated[str, typer.Option(help="Unit of that field: m², ha, km², ft², ac, mi²")] = "m²",
     downstream_field: Annotated[str, typer.Option(help="Field of the names they drain into")] = "",
-    close: Annotated[str, typer.Option(help="Close gaps and overlaps up to this area, as 50m2")] = "",
+    mend: Annotated[str, typer.Option(help="Mend boundaries: gaps, overlaps up to this area, as 50m2")] = "",
 ) -> None:
     """Import polygons as catchments, measured on the terrain if there is one, and connect them."""
     from tarnwater import units
@@ -154,7 +154,7 @@ def areas(
         swap_axes=swap_axes,
         drains=ways.get(drains, ""),
         fields=Fields(name_field, number_field, area_field, area_unit, downstream_field),
-        close_up_to=units.parse(close, "area", default="m²") if close else 0.0,
+        mend_up_to=units.parse(mend, "area", default="m²") if mend else 0.0,
         tell=lambda text: echo(f"note: {text}"),
         **stamp(),
     )
@@ -187,30 +187,17 @@ def export(
     scale: Annotated[float | None, typer.Option(help="Scale of the picture, n of 1 : n")] = None,
 ) -> None:
     """Write the map: its layers for other programs, a grid of the terrain, or a picture at print size."""
-    from tarnwater.brief.exports import VECTOR_ENDS, chosen_layers, write_grid, write_shapes
-    from tarnwater.brief.pictures import write_map
+    from tarnwater.brief.exports import write_export
     from tarnwater.study.edits.conditioning import terrain_of
-    from tarnwater.study.edits.delineation import catchments_of
     from tarnwater.study.file.store import read_study
-    from tarnwater.study.pictures.layers import shape_layers_of
 
     known, blobs = read_study(study)
-    end = out.suffix.lower()
-    if end not in (*VECTOR_ENDS, ".tif", ".tiff", ".png", ".svg", ".pdf"):
-        raise UnknownName(end or out.name, [*VECTOR_ENDS, ".tif", ".png", ".svg", ".pdf"], kind="end of a file's name")
 
     def work(progress: Progress) -> list[Path]:
         drainage = terrain_of(known, blobs, progress) if known.terrain is not None else None
-        if end in VECTOR_ENDS:
-            layers = chosen_layers(shape_layers_of(known, blobs, drainage), layer or ())
-            return write_shapes(out, layers, known.map_crs)
-        if drainage is None:
-            raise BadInput("the study has no terrain.", where=str(study), remedy="Write its layers, as *.gpkg.")
-        if end in (".tif", ".tiff"):
-            write_grid(out, drainage, grid or "conditioned", catchments_of(known, drainage))
-        else:
-            write_map(out, known, blobs, drainage, paper=paper, landscape=landscape, scale=scale)
-        return [out]
+        return write_export(
+            out, known, blobs, drainage, layers=layer or (), grid=grid, paper=paper, landscape=landscape, scale=scale
+        )
 
     for path in aside("Writing", work):
         echo(f"Wrote {path}.")

@@ -332,8 +332,8 @@ class Ground(QObject):
 
         self._in_turn(lambda: self._survey(outlets, act))
 
-    def add_outlets(self, outlets: Mapping[str, Outlet], act: str) -> None:
-        """Add outlets to those of the study, as one act."""
+    def place_outlets(self, outlets: Mapping[str, Outlet], act: str) -> None:
+        """Place several outlets beside those of the study, as one act."""
 
         def more(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
             return with_outlets(study, [(outlet.name, outlet) for outlet in outlets.values()])

@@ -198,6 +198,15 @@ def _read(source: Any, asked: _Asked) -> ElevationImport:
     return _made(heights, transform, system, stated_unit=source.units[0] or "", notes=notes, asked=asked)
 
 
+def bounds_in(text: str) -> Bounds:
+    """The extent in a text like ``W, S, E, N``; `GridError` if it is none."""
+    try:
+        west, south, east, north = (float(part) for part in text.replace(";", ",").split(","))
+    except ValueError as error:
+        raise GridError(f"“{text.strip()}” is no extent.", remedy="Give it as west, south, east, north.") from error
+    return west, south, east, north
+
+
 def _part(shape: tuple[int, ...], place: Affine, within: Bounds | None) -> tuple[slice, slice]:
     """Rows and columns of the cells that an extent meets; all of them without one."""
     rows, columns = shape[0], shape[1]

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
+from tarnwater.arrays import Floats
 from tarnwater.errors import VectorError
 from tarnwater.formats.drawing import drawing_layers, looks_like_drawing, read_drawing
 from tarnwater.formats.vector import VectorLayer, in_system, layers_of, read_vector
+
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
 
 
 def is_drawing(path: Path) -> bool:
@@ -81,6 +86,16 @@ def metres_per_unit(crs: str) -> float:
     if not axes or axes[0].unit_name == "degree":
         return 1.0
     return float(axes[0].unit_conversion_factor or 1.0)
+
+
+def lines_of(shape: BaseGeometry) -> list[Floats]:
+    """The rings of an area, or the lines or points of another shape, each (points, 2)."""
+    import shapely
+
+    lines: list[BaseGeometry] = []
+    for part in getattr(shape, "geoms", [shape]):
+        lines += [part.exterior, *part.interiors] if part.geom_type == "Polygon" else [part]
+    return [shapely.get_coordinates(line) for line in lines]
 
 
 def lie_swapped(layer: VectorLayer, west: float, south: float, east: float, north: float) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from tarnwater import units
 from tarnwater.errors import OutOfRange
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.lines import Lines
@@ -53,5 +54,4 @@ def contours(grid: Grid, interval: float) -> Lines:
 def usual_interval(grid: Grid) -> float:
     """An interval of 1, 2 or 5 times a power of ten, m, that gives about twenty contours."""
     relief = max(float(np.nanmax(grid.heights) - np.nanmin(grid.heights)), 0.01)
-    power = 10.0 ** np.floor(np.log10(relief / 20))
-    return float(next(power * step for step in (1, 2, 5, 10) if power * step >= relief / 20))
+    return units.round_up(relief / 20)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, cast
 from PyQt6.QtWidgets import QFileDialog
 
 from tarnwater.desk.acts.room import Room
-from tarnwater.errors import BadInput, TarnwaterError
+from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Study
 from tarnwater.study.file import SUFFIX, StudyFile
 
@@ -100,32 +100,15 @@ class StudyActs:
         study, blobs, drainage = self._desk.study, self._desk.file.blobs, self._desk.ground.drainage
 
         def work(_: object) -> list[Path]:
-            from tarnwater.brief.exports import VECTOR_ENDS, chosen_layers, write_grid, write_shapes
-            from tarnwater.brief.pictures import write_map
-            from tarnwater.study.pictures.layers import shape_layers_of
+            from tarnwater.brief.exports import write_export
 
-            if path.suffix.lower() in VECTOR_ENDS:
-                layers = chosen_layers(shape_layers_of(study, blobs, drainage), ())
-                return write_shapes(path, layers, study.map_crs)
-            if drainage is None:
-                raise BadInput("the terrain is not open.", remedy="Open one, or write the layers of the map.")
-            if path.suffix.lower() in (".tif", ".tiff"):
-                write_grid(path, drainage, "conditioned")
-            else:
-                write_map(path, study, blobs, drainage)
-            return [path]
+            return write_export(path, study, blobs, drainage)
 
         def done(written: list[Path]) -> None:
             names = ", ".join(one.name for one in written)
             self._room.say(f"Written into {path.parent}: {names}.")
 
-        self._desk.aside.run(work, done, self._failed, "Writing the map")
-
-    def _failed(self, error: BaseException) -> None:
-        if isinstance(error, TarnwaterError):
-            self._room.say(str(error))
-        else:
-            self._desk.fault(error)
+        self._desk.aside.run(work, done, self._desk.fault, "Writing the map")
 
     def print_view(self) -> None:
         """Ask for a PDF file, and print the reckoning, the table or the plots in view into it."""

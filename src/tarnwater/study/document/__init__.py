@@ -3,7 +3,7 @@
 from tarnwater.study.document.land import (
     BREACHING,
     FILLING,
-    ClosedBasin,
+    ClosedLand,
     FoundDepression,
     FoundFill,
     FoundVoid,
@@ -31,7 +31,7 @@ __all__ = [
     "STEPS",
     "STEP_SHARE",
     "Acceptance",
-    "ClosedBasin",
+    "ClosedLand",
     "Condition",
     "DesignPoint",
     "FoundDepression",

@@ -54,7 +54,7 @@ class GroundChange(Model):
     notes: tuple[str, ...] = ()
 
 
-class ClosedBasin(Model):
+class ClosedLand(Model):
     """The land that drains to a depression that keeps its water; ``outline`` is the digest of its geometry."""
 
     feature: str
@@ -105,7 +105,7 @@ class Terrain(Model):
         default=0.0,
     )  # fmt: skip
     changes: tuple[GroundChange, ...] = ()
-    closed: tuple[ClosedBasin, ...] = ()
+    closed: tuple[ClosedLand, ...] = ()
     depressions: tuple[FoundDepression, ...] = ()
     depressions_filled: int = 0
     voids: tuple[FoundVoid, ...] = ()

@@ -32,11 +32,12 @@ class LayerShown(Model):
 
 
 class SavedView(Model):
-    """A view of the map: its middle and width in the units of the CRS, and its layers from the lowest up."""
+    """A view of the map: middle and width in the units of the CRS, layers from the lowest up, what colours the land."""
 
     name: Name
     middle: tuple[float, float]
     width: float = Field(gt=0, le=1e9, allow_inf_nan=False)
     layers: tuple[LayerShown, ...]
     alone: str = ""
+    coloured_by: str = ""
     contours: float = Field(0.0, ge=0, allow_inf_nan=False)

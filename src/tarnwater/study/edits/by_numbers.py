@@ -165,7 +165,7 @@ def areas_by_numbers(
     swap_axes: bool = False,
     drains: str = "",
     fields: Fields | None = None,
-    close_up_to: float = 0.0,
+    mend_up_to: float = 0.0,
     tell: Callable[[str], None] = lambda _: None,
     by: str = "",
     at: str = "",
@@ -189,7 +189,7 @@ def areas_by_numbers(
             raise UnknownName(name, found.fields, kind="field", where=str(source))
     system = study.map_crs or found.crs
     metres = metres_per_unit(system) if system else 1.0
-    offered = offer(study, found, chosen, metres, close_up_to=close_up_to)
+    offered = offer(study, found, chosen, metres, mend_up_to=mend_up_to)
     drainage = terrain_of(study, blobs) if study.terrain is not None else None
     way = drains or ("terrain" if drainage is not None else "an outfall each")
     threshold = study.terrain.stream_threshold if study.terrain is not None else None
@@ -360,7 +360,7 @@ def study_from_terrain(
 
     ``within`` is the part to cut out as ``W,S,E,N``; ``breach`` has texts for ``breach_depth`` and ``breach_length``.
     """
-    from tarnwater.formats.raster import HEIGHT_UNITS
+    from tarnwater.formats.raster import HEIGHT_UNITS, bounds_in
     from tarnwater.formats.tiles import read_tiles
 
     unit = next((known for known in HEIGHT_UNITS if known == height_unit), None)
@@ -376,7 +376,7 @@ def study_from_terrain(
         reproject=reproject,
         cell_size=size,
         no_data=no_data,
-        within=_bounds(within) if within else None,
+        within=bounds_in(within) if within else None,
         progress=progress,
     )
     blobs = Blobs()
@@ -395,14 +395,6 @@ def study_from_terrain(
     if accept:
         places = {k: o.model_copy(update={"accepted_as_is": True}) for k, o in places.items()}
     return delineate_into(Study(title=title), terrain, places, blobs), blobs, read.notes
-
-
-def _bounds(text: str) -> tuple[float, float, float, float]:
-    try:
-        west, south, east, north = (float(part) for part in text.split(","))
-    except ValueError as error:
-        raise BadInput(f"“{text}” is no extent.", where="--within", remedy="Write it as W,S,E,N.") from error
-    return west, south, east, north
 
 
 def _outlet(text: str, number: int) -> tuple[str, float, float]:

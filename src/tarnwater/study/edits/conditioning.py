@@ -14,7 +14,7 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import (
     BREACHING,
     FILLING,
-    ClosedBasin,
+    ClosedLand,
     FoundDepression,
     FoundFill,
     FoundVoid,
@@ -242,7 +242,7 @@ def _by_filling(depressions: Depressions) -> list[GroundChange]:
     ]
 
 
-def _closed_basins(effects: Mapping[str, Effect], drainage: Drainage, blobs: Blobs) -> tuple[ClosedBasin, ...]:
+def _closed_basins(effects: Mapping[str, Effect], drainage: Drainage, blobs: Blobs) -> tuple[ClosedLand, ...]:
     """The land that drains to each cell at which a feature lets the water end."""
     from shapely import to_wkb
 
@@ -256,7 +256,7 @@ def _closed_basins(effects: Mapping[str, Effect], drainage: Drainage, blobs: Blo
         sinks.append(Snapped(place, place, row, column, 0.0, area, area))
     basins = delineate(drainage, sinks)
     return tuple(
-        ClosedBasin(
+        ClosedLand(
             feature=key,
             area=basins.total_area(number),
             place=place,

@@ -113,15 +113,16 @@ def _within(record: Terrain, catchments: Catchments, keys: list[str]) -> tuple[F
     return tuple(found)
 
 
+def on_its_cell(drainage: Drainage, outlet: Outlet) -> Snapped:
+    """An outlet that has been surveyed, on its cell."""
+    place = outlet.place or outlet.asked
+    row, column = drainage.grid.cell_at(*place)
+    return Snapped(outlet.asked, place, row, column, outlet.moved, outlet.area_before, outlet.area_after)
+
+
 def catchments_of(study: Study, drainage: Drainage) -> Catchments | None:
     """The catchments of the study's outlets on its terrain; None without outlets."""
-    placed = [outlet for outlet in study.outlets.values() if outlet.place is not None]
-    snapped = []
-    for outlet in placed:
-        place = outlet.place or outlet.asked
-        row, column = drainage.grid.cell_at(*place)
-        snapped.append(Snapped(outlet.asked, place, row, column, outlet.moved, outlet.area_before, outlet.area_after))
-    return delineate(drainage, snapped) if snapped else None
+    return delineate(drainage, [on_its_cell(drainage, o) for o in study.outlets.values()]) if study.outlets else None
 
 
 def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+import re
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -129,8 +130,19 @@ def _size(model: type[GroundFeature], stated: Value, given: float | None) -> dic
     return {} if given is None else sized(model.tag(), given)
 
 
+def with_features(study: Study, more: Iterable[GroundFeature]) -> dict[str, GroundFeature]:
+    """The features of a study with more of them, each under a new key, with a number where its name is taken."""
+    features = dict(study.ground_features)
+    for feature in more:
+        taken = {one.name.casefold() for one in features.values()}
+        name = feature.name if feature.name.casefold() not in taken else unused_feature_name(features, feature.name)
+        features[slug(name, features)] = feature.model_copy(update={"name": name})
+    return features
+
+
 def unused_feature_name(features: Features, stem: str) -> str:
-    """The stem with the first number that no feature has."""
+    """The stem, without the number it may end in, with the first number that no feature has."""
+    stem = re.sub(r" \d+$", "", stem)
     taken = {feature.name.casefold() for feature in features.values()}
     number = next(n for n in range(1, len(taken) + 2) if f"{stem} {n}".casefold() not in taken)
     return f"{stem} {number}"

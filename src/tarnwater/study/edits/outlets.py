@@ -9,10 +9,11 @@ from tarnwater.errors import OutletError, OutOfRange, UnknownName
 from tarnwater.formats.vector import Rejected, VectorLayer
 from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study, Terrain
+from tarnwater.study.edits.delineation import on_its_cell
 from tarnwater.study.edits.names import slug
 from tarnwater.terrain.catchments import delineate
 from tarnwater.terrain.drainage import Drainage
-from tarnwater.terrain.outlets import Snapped, snap
+from tarnwater.terrain.outlets import snap
 from tarnwater.terrain.subdivision import ENOUGH, subdivide
 
 
@@ -84,7 +85,7 @@ def divided_outlets(
         if key not in study.outlets:
             raise UnknownName(key, study.outlets, kind="outlet")
     order = list(study.outlets)
-    base = delineate(drainage, [_as_snapped(drainage, study.outlets[key]) for key in order])
+    base = delineate(drainage, [on_its_cell(drainage, outlet) for outlet in study.outlets.values()])
     found = subdivide(base, size, tuple(order.index(key) for key in order if key in chosen), progress)
     names = _numbered([study.outlets[order[int(base.labels[cell]) - 1]].name for cell in found])
     new = [
@@ -106,13 +107,6 @@ def _terrain_of(study: Study) -> Terrain:
     if study.terrain is None:
         raise OutletError("the study has no terrain.", where=study.title, remedy="Open an elevation grid first.")
     return study.terrain
-
-
-def _as_snapped(drainage: Drainage, outlet: Outlet) -> Snapped:
-    """An outlet that has been surveyed, on its cell."""
-    place = outlet.place or outlet.asked
-    row, column = drainage.grid.cell_at(*place)
-    return Snapped(outlet.asked, place, row, column, outlet.moved, outlet.area_before, outlet.area_after)
 
 
 def removed(outlets: Mapping[str, Outlet], names: Iterable[str]) -> dict[str, Outlet]:

@@ -98,11 +98,11 @@ def proposed_fields(layer: VectorLayer) -> Fields:
     )
 
 
-def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0, *, close_up_to: float = 0.0) -> Offer:
+def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0, *, mend_up_to: float = 0.0) -> Offer:
     """Look at the polygons of a layer in the study's coordinate system; ``metres`` are those in one of its units.
 
     Left out, each with its place: what is no polygon, crosses itself, has no area, or is there already. Values that
-    cannot be read are told, and so are gaps and overlaps, those up to ``close_up_to`` m2 closed.
+    cannot be read are told, and so are gaps and overlaps, those up to ``mend_up_to`` m2 mended.
     """
     taken = {e.name.casefold() for e in study.all_elements.values()}
     found: list[Candidate] = []
@@ -134,10 +134,10 @@ def offer(study: Study, layer: VectorLayer, fields: Fields, metres: float = 1.0,
                 downstream=values.text(fields.downstream),
             )
         )
-    if close_up_to > 0:
+    if mend_up_to > 0:
         before = found
-        found, closed = _repaired(found, left, close_up_to, metres)
-        notes += [f"closed: {words_of_fault(fault, before, study.units, metres)}" for fault in closed]
+        found, closed = _repaired(found, left, mend_up_to, metres)
+        notes += [f"mended: {words_of_fault(fault, before, study.units, metres)}" for fault in closed]
     faults = tuple(faults_between([one.shape for one in found]))
     notes += [words_of_fault(fault, found, study.units, metres) for fault in faults]
     return Offer(tuple(found), tuple(left), tuple(notes), faults)
@@ -319,7 +319,8 @@ def plan(
     if drains == "terrain":
         if drainage is None:
             raise EditRefused("there is no terrain.", remedy="Open one first, or choose another way of draining.")
-        downstream = _without_circles(candidates, [one.downstream for one in ground], notes)
+        # no circle can come of it: down its way every outlet has more land above it than the one before
+        downstream = [one.downstream for one in ground]
     elif drains == "named":
         downstream = _named(candidates, notes)
     for one, on in zip(candidates, ground, strict=False):
@@ -343,23 +344,6 @@ def _named(candidates: Sequence[Candidate], notes: list[str]) -> list[int]:
         if one.downstream and below < 0:
             notes.append(f"{one.name} is to drain into “{one.downstream}”, which is not there; it gets an outfall")
         downstream.append(below)
-    return downstream
-
-
-def _without_circles(candidates: Sequence[Candidate], downstream: list[int], notes: list[str]) -> list[int]:
-    """Where the main water of areas leads round in a circle, the one that closes it gets an outfall."""
-    for start in range(len(candidates)):
-        here, passed = start, {start}
-        while (below := downstream[here]) >= 0:
-            if below in passed:
-                notes.append(
-                    f"by the terrain {candidates[here].name} and {candidates[below].name} drain into each other; "
-                    f"{candidates[here].name} gets an outfall"
-                )
-                downstream[here] = -1
-                break
-            here = below
-            passed.add(here)
     return downstream
 
 

@@ -26,7 +26,7 @@ from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.ground_changes import GroundChanges
 from tarnwater.desk.benches.ground.hand import Place, Tool
-from tarnwater.desk.benches.ground.layer_acts import LayerActs, kind_of_background
+from tarnwater.desk.benches.ground.layer_acts import LayerActs
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.benches.ground.legend import MapLegend
 from tarnwater.desk.benches.ground.theme_legend import ThemeLegend
@@ -37,11 +37,10 @@ from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.sheet import Column, Sheet, SheetModel
 from tarnwater.errors import TarnwaterError
+from tarnwater.formats.kinds import kind_of_background
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
-from tarnwater.study.document import Study
-from tarnwater.study.edits import slug
-from tarnwater.study.edits.ground import drawn_feature, unused_feature_name
+from tarnwater.study.edits.ground import drawn_feature, with_features
 from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
 
@@ -455,23 +454,14 @@ class GroundBench(Bench):
         """Put a drawn feature into the study."""
         desk = self.desk
         try:
-            key, feature = drawn_feature(desk.study, kind, line, desk.file.blobs)
+            _, feature = drawn_feature(desk.study, kind, line, desk.file.blobs)
         except TarnwaterError as error:
             desk.told.emit(str(error))
             return
-
-        def change(study: Study) -> dict[str, GroundFeature]:
-            name = feature.name
-            if name in {f.name for f in study.ground_features.values()}:
-                name = unused_feature_name(study.ground_features, feature.title.capitalize())
-            return {
-                **study.ground_features,
-                slug(name, study.ground_features): feature.model_copy(update={"name": name}),
-            }
-
-        self.canvas.choose_feature(key)
         desk.ground.reshape(
-            f"draw the {feature.title} {feature.name}", change=change, then=lambda: self._choose_feature(key)
+            f"draw the {feature.title} {feature.name}",
+            change=lambda study: with_features(study, [feature]),
+            then=lambda: self._choose_feature(list(desk.study.ground_features)[-1]),
         )
 
     def _choose_feature(self, key: str) -> None:

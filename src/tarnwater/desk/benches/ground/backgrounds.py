@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import functools
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 from PyQt6.QtCore import QObject, QRectF, pyqtSignal
@@ -16,10 +18,13 @@ from tarnwater.desk.desk import Desk
 from tarnwater.errors import TarnwaterError
 from tarnwater.formats.pictures import Picture, open_picture, read_picture
 from tarnwater.formats.raster import Bounds
-from tarnwater.formats.shapes import read_shapes
+from tarnwater.formats.shapes import lines_of, read_shapes
 from tarnwater.study.document.map import Background
 from tarnwater.study.edits.map import path_of_background
 from tarnwater.terrain.lines import Lines
+
+#: What is read of a background.
+T = TypeVar("T")
 
 #: Pixels of the picture that is kept of a whole background, along its longer side.
 WHOLE = 1600
@@ -108,12 +113,12 @@ class Backgrounds(QObject):
             self._read(laid, functools.partial(self._lines, path, background), self._take_lines)
         return laid
 
-    def _read(self, laid: Laid, work: object, take: object) -> None:
+    def _read(self, laid: Laid, work: Callable[[], T], take: Callable[[Laid, T], None]) -> None:
         laid.reading = True
 
-        def done(found: object) -> None:
+        def done(found: T) -> None:
             laid.reading = False
-            take(laid, found)  # type: ignore[operator]
+            take(laid, found)
             self.changed.emit()
 
         def failed(error: BaseException) -> None:
@@ -123,7 +128,7 @@ class Backgrounds(QObject):
                 self._desk.fault(error)
             self.changed.emit()
 
-        self._desk.aside.run(lambda _: work(), done, failed)  # type: ignore[operator]
+        self._desk.aside.run(lambda _: work(), done, failed)
 
     def _picture(self, path: Path, background: Background) -> tuple[Picture, np.ndarray]:
         picture = open_picture(path, self._crs, stated=background.crs)
@@ -137,14 +142,9 @@ class Backgrounds(QObject):
         laid.whole = _Shown(laid.picture.bounds, _image(pixels))
 
     def _lines(self, path: Path, background: Background) -> ThinLines:
-        import shapely
-
         placed = read_shapes(path, background.layer, into=self._crs, crs=background.crs)
-        lines = []
-        for shape in placed.shapes:
-            edge = shape.boundary if shape.geom_type in ("Polygon", "MultiPolygon") else shape
-            lines += [shapely.get_coordinates(part) for part in getattr(edge, "geoms", [edge])]
-        return ThinLines(Lines.of([line for line in lines if len(line) > 1]))
+        lines = [line for shape in placed.shapes for line in lines_of(shape) if len(line) > 1]
+        return ThinLines(Lines.of(lines))
 
     @staticmethod
     def _take_lines(laid: Laid, found: ThinLines) -> None:

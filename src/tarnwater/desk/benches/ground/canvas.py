@@ -184,11 +184,13 @@ class MapCanvas(QWidget):
             layers=tuple(self.layers),
             alone=self.layers.alone,
             contours=self.layers.contours,
+            coloured_by=self.themes.chosen,
         )
 
     def show_view(self, saved: SavedView) -> None:
         """Show the map as it was saved."""
         self.layers.restore(saved.layers, saved.alone, saved.contours)
+        self.themes.choose(saved.coloured_by)
         scale = self.width() / max(saved.width, 1e-9)
         self.view = MapView(scale, *saved.middle, self.width(), self.height())
         self.update()

@@ -6,7 +6,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from tarnwater.desk.benches.ground.scene import ThinLines
 from tarnwater.desk.desk import Desk
-from tarnwater.errors import TarnwaterError
 from tarnwater.terrain.contours import contours, usual_interval
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.lines import Lines
@@ -53,8 +52,5 @@ class Contours(QObject):
 
     def _failed(self, error: BaseException) -> None:
         self._lines = ThinLines(Lines.of([]))
-        if isinstance(error, TarnwaterError):
-            self._desk.told.emit(str(error))
-        else:
-            self._desk.fault(error)
+        self._desk.fault(error)
         self.changed.emit()

@@ -26,6 +26,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Study, Terrain
+from tarnwater.study.document.entry_units import entry_unit
 from tarnwater.study.edits.ground import rename_feature, resized
 from tarnwater.terrain.features import GroundFeature
 
@@ -136,7 +137,7 @@ class GroundChangesModel(QAbstractTableModel):
             self.desk.do(rename_feature, row.key, name)
 
     def _resize(self, row: GroundRow, text: str) -> None:
-        unit = "ft" if self.desk.study.units == "US" else "m"
+        unit = entry_unit(self.desk.study, "length", "length")
         if text == self._as_typed(row, SIZE):
             return
         size = units.parse(text, "length", default=unit)
@@ -304,7 +305,7 @@ class GroundChanges(QWidget):
 
     @property
     def _unit(self) -> str:
-        return "ft" if self.desk.study.units == "US" else "m"
+        return entry_unit(self.desk.study, "length", "length")
 
     def refresh(self) -> None:
         """Show the study's changes and limits."""

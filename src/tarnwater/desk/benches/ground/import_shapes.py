@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import Qt
@@ -32,13 +31,13 @@ from tarnwater.desk.dialogs.answers import keep_or_leave
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
-from tarnwater.formats.shapes import is_drawing, lie_swapped, metres_per_unit, read_shapes, shape_layers
+from tarnwater.formats.shapes import is_drawing, lie_swapped, lines_of, metres_per_unit, read_shapes, shape_layers
 from tarnwater.formats.vector import Rejected, VectorLayer
 from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
 from tarnwater.study.document.map import Background
 from tarnwater.study.edits.conditioning import line_of
-from tarnwater.study.edits.ground import features_from
+from tarnwater.study.edits.ground import features_from, with_features
 from tarnwater.study.edits.map import add_background, path_for
 from tarnwater.study.edits.outlets import outlets_from
 from tarnwater.study.edits.polygons import (
@@ -54,9 +53,6 @@ from tarnwater.study.edits.polygons import (
 )
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
-
-if TYPE_CHECKING:
-    from shapely.geometry.base import BaseGeometry
 
 CATCHMENTS, OUTLETS, LINES = "catchments", "outlets", "lines"
 
@@ -110,8 +106,8 @@ class ImportShapes(QDialog):
         self.unit = QComboBox()
         self.name, self.curve_number, self.area, self.downstream = (QComboBox() for _ in range(4))
         self.area_unit = QComboBox()
-        self.close_faults = QLineEdit()
-        self.close_faults.setPlaceholderText("none; otherwise an area, as 50 m²")
+        self.mend_up_to = QLineEdit()
+        self.mend_up_to.setPlaceholderText("none; otherwise an area, as 50 m²")
         self.told = Words("", size=8.5)
         self.told.setWordWrap(True)
         self.preview = ShapesPreview(theme)
@@ -136,7 +132,7 @@ class ImportShapes(QDialog):
             (self.area, "Field of the areas"),
             (self.area_unit, "Unit of the areas"),
             (self.downstream, "Field of the downstream names"),
-            (self.close_faults, "Gaps and overlaps to close"),
+            (self.mend_up_to, "Gaps and overlaps to mend"),
             (self.table, "Rows of the file"),
         ):
             widget.setAccessibleName(name)
@@ -176,7 +172,7 @@ class ImportShapes(QDialog):
             ("Coordinate system", self.system, "Areas", self._pair(self.area, self.area_unit)),
             ("", self.swap, "Drain", self.ways),
             ("Drawn in", self.unit, "Downstream names", self.downstream),
-            ("", QWidget(), "Close gaps and overlaps up to", self.close_faults),
+            ("", QWidget(), "Mend boundaries up to", self.mend_up_to),
         )
         self._labels: dict[QWidget, Words] = {}
         for number, (left, first, right, second) in enumerate(rows):
@@ -214,7 +210,7 @@ class ImportShapes(QDialog):
         ):  # fmt: skip
             chooser.activated.connect(self.read)
         self.system.editingFinished.connect(self.read)
-        self.close_faults.editingFinished.connect(self.read)
+        self.mend_up_to.editingFinished.connect(self.read)
         self.swap.toggled.connect(self.read)
         self.table.currentCellChanged.connect(lambda row, *_: self.preview.choose(row))
         self.table.itemChanged.connect(self._ticked)
@@ -265,7 +261,7 @@ class ImportShapes(QDialog):
         fields = self._chosen_fields() if self._fields_of else None
         drains: Drains = self.ways.currentData()
         left_out = set(self._left_out)
-        closing = self.close_faults.text().strip()
+        closing = self.mend_up_to.text().strip()
         area_unit = units.units_of("area", study.units)[0]
 
         def work(progress: Progress) -> Read:
@@ -314,7 +310,7 @@ class ImportShapes(QDialog):
 
     def _show_choices(self) -> None:
         """Show the choices that matter for the use."""
-        for widget in (self.curve_number, self.ways, self.close_faults):
+        for widget in (self.curve_number, self.ways, self.mend_up_to):
             widget.setVisible(self._use == CATCHMENTS)
             self._labels[widget].setVisible(self._use == CATCHMENTS)
         area = self.area.parentWidget()
@@ -436,19 +432,16 @@ class ImportShapes(QDialog):
                 return
         elif found.outlets:
             chosen = {key: o for i, (key, o) in enumerate(found.outlets.items()) if i not in self._left_out}
-            desk.ground.add_outlets(chosen, f"import the outlets of {self.path.name}")
+            desk.ground.place_outlets(chosen, f"import the outlets of {self.path.name}")
         else:
             self._take_features(found)
         self.accept()
 
     def _take_features(self, found: Read) -> None:
-        chosen = {key: one for i, (key, one) in enumerate(found.features.items()) if i not in self._left_out}
-
-        def change(study: Study) -> dict[str, GroundFeature]:
-            return {**study.ground_features, **{k: v for k, v in chosen.items() if k not in study.ground_features}}
-
+        chosen = [one for i, one in enumerate(found.features.values()) if i not in self._left_out]
         title = GroundFeature.of_tag(self._use).title
-        self.desk.ground.reshape(f"import the {title}s of {self.path.name}", change=change)
+        act = f"import the {title}s of {self.path.name}"
+        self.desk.ground.reshape(act, change=lambda study: with_features(study, chosen))
 
 
 #: Said where the axes seem to be swapped.
@@ -466,11 +459,11 @@ def _as_catchments(
     drainage: Drainage | None,
     left_out: set[int],
     swapped: bool,
-    close_up_to: float,
+    mend_up_to: float,
     progress: Progress,
 ) -> Read:
     crs = study.map_crs or layer.crs
-    offered = offer(study, layer, fields, metres_per_unit(crs) if crs else 1.0, close_up_to=close_up_to)
+    offered = offer(study, layer, fields, metres_per_unit(crs) if crs else 1.0, mend_up_to=mend_up_to)
     chosen = [one for index, one in enumerate(offered.candidates) if index not in left_out]
     threshold = study.terrain.stream_threshold if study.terrain is not None else None
     planned = plan(chosen, drains, drainage, progress, threshold=threshold) if chosen else None
@@ -510,23 +503,12 @@ def _drawn(found: Read) -> list[Shown]:
     """What is drawn of each row that can be taken, in their order."""
 
     if found.offered is not None:
-        return [Shown(_lines_of(one.shape), closed=True) for one in found.offered.candidates]
+        return [Shown(lines_of(one.shape), closed=True) for one in found.offered.candidates]
     if found.outlets:
         return [Shown((np.array([outlet.asked]),), closed=False) for outlet in found.outlets.values()]
     if found.features:
         return [Shown((found.lines[key],), closed=False) for key in found.features]
-    return [Shown(_lines_of(shape), closed=False) for shape in found.layer.shapes]
-
-
-def _lines_of(shape: BaseGeometry) -> tuple[Floats, ...]:
-    """The rings of an area, or the lines or points of another shape, each (points, 2)."""
-    import shapely
-
-    parts = list(getattr(shape, "geoms", [shape]))
-    lines = []
-    for part in parts:
-        lines += [part.exterior, *part.interiors] if part.geom_type == "Polygon" else [part]
-    return tuple(shapely.get_coordinates(line) for line in lines)
+    return [Shown(lines_of(shape), closed=False) for shape in found.layer.shapes]
 
 
 def _fault_rows(found: Read, study: Study) -> list[tuple[str, Shown]]:
@@ -538,7 +520,7 @@ def _fault_rows(found: Read, study: Study) -> list[tuple[str, Shown]]:
     return [
         (
             words_of_fault(fault, found.offered.candidates, study.units, metres),
-            Shown(_lines_of(fault.shape), closed=True, left_out=True),
+            Shown(lines_of(fault.shape), closed=True, left_out=True),
         )
         for fault in found.offered.faults
     ]

@@ -22,7 +22,7 @@ from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import GridError, TarnwaterError
-from tarnwater.formats.raster import Bounds, ElevationImport
+from tarnwater.formats.raster import ElevationImport, bounds_in
 from tarnwater.formats.tiles import read_tiles
 from tarnwater.progress import Progress
 
@@ -111,7 +111,7 @@ class ImportTerrain(QDialog):
             )
             return
         try:
-            within = part_in(self._part.text())
+            within = bounds_in(self._part.text()) if self._part.text().strip() else None
         except GridError as error:
             self._reading = None
             self._told.setText(str(error))
@@ -153,17 +153,6 @@ class ImportTerrain(QDialog):
         if self.found is not None:
             self.desk.ground.take_in(self.found, self.name)
             self.accept()
-
-
-def part_in(text: str) -> Bounds | None:
-    """The extent in a text like ``W, S, E, N``, None for an empty one; `GridError` if it is none."""
-    if not text.strip():
-        return None
-    try:
-        west, south, east, north = (float(part) for part in text.replace(";", ",").split(","))
-    except ValueError as error:
-        raise GridError(f"“{text.strip()}” is no extent.", remedy="Type west, south, east, north.") from error
-    return west, south, east, north
 
 
 def told_of(found: ElevationImport, system: units.System) -> str:

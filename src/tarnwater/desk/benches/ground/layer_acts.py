@@ -10,6 +10,7 @@ from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.desk import Desk
 from tarnwater.errors import BadInput
+from tarnwater.formats.kinds import kind_of_background
 from tarnwater.formats.shapes import is_drawing
 from tarnwater.formats.vector import layers_of
 from tarnwater.study.document.map import Background
@@ -23,36 +24,6 @@ from tarnwater.study.edits.map import (
 )
 
 FILES = "Pictures and vector files (*.tif *.tiff *.png *.jpg *.jpeg *.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
-
-#: Ends of names of pictures that are no elevation grids, and of vector files.
-_PICTURES = {".png", ".jpg", ".jpeg"}
-_LINES = {".gpkg", ".shp", ".geojson", ".json", ".dxf"}
-
-
-def kind_of_background(path: Path) -> str:
-    """``picture`` or ``lines`` for a file that is laid under the map; empty for others, such as elevation grids."""
-    end = path.suffix.lower()
-    if end in _LINES:
-        return "lines"
-    if end in _PICTURES or (end in (".tif", ".tiff") and _is_coloured(path)):
-        return "picture"
-    return ""
-
-
-def _is_coloured(path: Path) -> bool:
-    """Whether a GeoTIFF has several bands or a palette, and so is no elevation grid."""
-    import warnings
-
-    import rasterio
-    from rasterio.errors import NotGeoreferencedWarning, RasterioError
-
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore", NotGeoreferencedWarning)
-            with rasterio.open(path, driver="GTiff") as file:
-                return bool(file.count >= 3 or file.colorinterp[0].name == "palette")
-    except RasterioError:
-        return False
 
 
 class LayerActs:

@@ -24,6 +24,7 @@ from tarnwater.desk.theme import desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import OutOfRange, TarnwaterError
+from tarnwater.study.document.entry_units import entry_unit
 
 WIDTH = 236
 
@@ -70,6 +71,7 @@ class LayersPanel(QFrame):
         self.colour.addItem("not coloured", "")
         for quantity in QUANTITIES:
             self.colour.addItem(quantity.words, quantity.key)
+        themes.changed.connect(lambda: self.colour.setCurrentIndex(max(self.colour.findData(themes.chosen), 0)))
         self.colour.activated.connect(lambda _: themes.choose(str(self.colour.currentData())))
         self.setProperty("panel", True)
         self.setAccessibleName("Layers of the map")
@@ -189,13 +191,13 @@ class LayersPanel(QFrame):
         self.views.setCurrentIndex(max(self.views.findData(chosen), 0))
         self.views.setEnabled(bool(views))
         self.forget_button.setEnabled(bool(views))
-        unit = "ft" if self.desk.study.units == "US" else "m"
+        unit = entry_unit(self.desk.study, "length", "length")
         interval = self._contours.interval(self.layers.contours)
         self.interval.show_value(units.rounded(units.to_unit(interval, unit, "length")) if interval else "")
         self._unit.setText(unit)
 
     def _typed_interval(self, text: str) -> str:
-        unit = "ft" if self.desk.study.units == "US" else "m"
+        unit = entry_unit(self.desk.study, "length", "length")
         try:
             interval = units.parse(text, "length", default=unit)
             if interval <= 0:

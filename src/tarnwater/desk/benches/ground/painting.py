@@ -234,7 +234,7 @@ class MapPainter:
             self._draw_flow_path(frame)
 
     def _draw_theme(self, frame: Frame) -> None:
-        """Fill each catchment by its class; while many move, only those whose paths are there."""
+        """Fill each catchment by its class."""
         classes = self._themes.classes
         if classes is None:
             return

@@ -22,7 +22,7 @@ ROOM = 0.6
 class Shown:
     """Lines (points, 2) of one row, closed for areas, and whether it is left out."""
 
-    lines: tuple[Floats, ...]
+    lines: Sequence[Floats]
     closed: bool
     left_out: bool = False
 

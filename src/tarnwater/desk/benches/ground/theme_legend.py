@@ -6,10 +6,14 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame
 
-from tarnwater.desk.benches.ground.themes import Classes
 from tarnwater.desk.theme import Theme, desk_font
+from tarnwater.study.pictures.themes import Classes
 
 ROW, LEFT, WORDS, HEAD = 19, 10.0, 40.0, 24
+
+
+#: Opacity of the least and of the greatest class: one hue, stronger for greater values.
+FAINT, STRONG = 40, 215
 
 
 def brush_of(classes: Classes, theme: Theme, number: int | None) -> QBrush:
@@ -18,7 +22,10 @@ def brush_of(classes: Classes, theme: Theme, number: int | None) -> QBrush:
         return QBrush(QColor(theme.quiet), Qt.BrushStyle.BDiagPattern)
     if number < 0:
         return QBrush(QColor(theme.paper))
-    return QBrush(classes.colour(theme, number))
+    colour = QColor(theme.water)
+    share = number / max(len(classes.limits) - 2, 1)
+    colour.setAlpha(round(FAINT + share * (STRONG - FAINT)))
+    return QBrush(colour)
 
 
 class ThemeLegend(QFrame):

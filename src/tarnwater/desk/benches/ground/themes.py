@@ -2,27 +2,18 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 
-import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
-from PyQt6.QtGui import QColor
 
 from tarnwater import units
 from tarnwater.desk.benches.figures import figure_of
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import Theme
 from tarnwater.network.elements import Catchment
 from tarnwater.parameters import Setting
 from tarnwater.study.document.entry_units import entry_unit
-
-#: Classes of a theme, at most.
-CLASSES = 5
-
-#: Opacity of the least and of the greatest class.
-FAINT, STRONG = 40, 215
+from tarnwater.study.pictures.themes import Classes, classes_of
 
 
 @dataclass(frozen=True)
@@ -66,65 +57,6 @@ QUANTITIES: tuple[Quantity, ...] = (
     Quantity("runoff_depth", "runoff depth", "rain", _of_case("runoff_depth"), of_case=True),
     Quantity("share_of_rain", "share of rain", "share", _of_case("share_of_rain"), of_case=True),
 )
-
-
-@dataclass(frozen=True)
-class Classes:
-    """Limits (classes + 1,) between the classes of a theme, in ``unit``; and whether values are zero or missing."""
-
-    words: str
-    unit: str
-    limits: tuple[float, ...]
-    has_zero: bool
-    has_missing: bool
-
-    def of(self, value: float | None) -> int | None:
-        """Class of a value in the unit, from 0; -1 for zero, None for a missing one."""
-        if value is None or not math.isfinite(value):
-            return None
-        if value == 0:
-            return -1
-        return min(max(int(np.searchsorted(self.limits, value, side="right")) - 1, 0), len(self.limits) - 2)
-
-    def colour(self, theme: Theme, number: int) -> QColor:
-        """Colour of a class: the same hue, stronger for greater values."""
-        colour = QColor(theme.water)
-        share = number / max(len(self.limits) - 2, 1)
-        colour.setAlpha(round(FAINT + share * (STRONG - FAINT)))
-        return colour
-
-    @property
-    def rows(self) -> list[tuple[int | None, str]]:
-        """Class and words of each row of the legend, the greatest values first."""
-        told = [units.rounded(limit, 3) for limit in self.limits]
-        rows: list[tuple[int | None, str]] = [
-            (number, f"{told[number]} to {told[number + 1]}") for number in reversed(range(len(self.limits) - 1))
-        ]
-        if self.has_zero:
-            rows.append((-1, "zero"))
-        if self.has_missing:
-            rows.append((None, "missing"))
-        return rows
-
-
-def classes_of(values: Mapping[str, float | None], words: str, unit: str) -> Classes:
-    """Classes with round limits that hold all values, which are in a unit."""
-    known = [v for v in values.values() if v is not None and math.isfinite(v) and v != 0]
-    missing = any(v is None or not math.isfinite(v) for v in values.values())
-    zero = any(v == 0 for v in values.values())
-    if not known:
-        return Classes(words, unit, (0.0, 1.0), zero, missing)
-    low, high = min(known), max(known)
-    step = _round_step((high - low) / CLASSES) if high > low else _round_step(abs(high) / CLASSES)
-    first = math.floor(low / step + 1e-9)
-    last = max(math.ceil(high / step - 1e-9), first + 1)
-    return Classes(words, unit, tuple(number * step for number in range(first, last + 1)), zero, missing)
-
-
-def _round_step(least: float) -> float:
-    """The smallest of 1, 2 and 5 times a power of ten that is at least a number."""
-    power = 10.0 ** math.floor(math.log10(least))
-    return next(power * step for step in (1, 2, 5, 10) if power * step >= least * (1 - 1e-9))
 
 
 class Themes(QObject):
