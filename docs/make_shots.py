@@ -12,7 +12,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtTest import QTest
 
-from tarnwater.demo.study import build_demo
+from tarnwater.demo.study import build_demo, data_path
+from tarnwater.desk.benches.ground.import_shapes import ImportShapes
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import DARK, LIGHT, Theme
@@ -50,6 +51,18 @@ def keep(window: Window, name: str) -> None:
     window.grab().save(str(SHOTS / f"{name}.png"))
 
 
+def keep_import(window: Window) -> None:
+    """Save the preview of the yard's drawing."""
+    asked = ImportShapes(window, window.desk, LIGHT, data_path("yard.dxf"))
+    asked.open()
+    while asked.found is None:
+        QTest.qWait(50)
+    asked.table.setCurrentCell(0, 2)
+    QTest.qWait(200)
+    asked.grab().save(str(SHOTS / "import-shapes.png"))
+    asked.close()
+
+
 def main() -> None:
     """One picture of each bench at 1280 x 800, and of what stands beside them."""
     app = application()
@@ -67,6 +80,7 @@ def main() -> None:
         bench.canvas.view = bench.canvas.view.zoomed(4, *bench.canvas.view.pixel(345975, 555425), bench.canvas.extent)
         keep(window, "ground-changes")
         bench.layers_button.setChecked(False)
+        keep_import(window)
         window.go_to(RAIN)
         keep(window, "rain")
         window.go_to(RUNOFF)

@@ -52,6 +52,16 @@ def test_an_outline_left_open_is_rejected_with_its_place(drawing):
     assert left.place == (0, 0)
 
 
+def test_rows_are_numbered_as_the_objects_of_the_drawing_those_left_out_too(drawing):
+    space = drawing.modelspace()
+    space.add_lwpolyline(SQUARE, close=True)
+    space.add_lwpolyline([*SQUARE, (0, 2)])
+    space.add_lwpolyline(SQUARE, close=True)
+    found = read(drawing)
+    assert found.numbers == (1, 3)
+    assert [one.number for one in found.rejected] == [2]
+
+
 def test_arcs_and_bulges_are_given_chords_and_it_is_said(drawing):
     space = drawing.modelspace()
     space.add_circle((0, 0), 50)
@@ -62,7 +72,7 @@ def test_arcs_and_bulges_are_given_chords_and_it_is_said(drawing):
     assert found.shapes[0].area == pytest.approx(math.pi * 50**2, rel=2e-5)  # chords of half a degree: 1.3e-5
     assert found.shapes[1].area == pytest.approx(60 * 40 + math.pi * 20**2, rel=1e-4)
     assert found.shapes[2].length == pytest.approx(math.pi * 10 / 2, rel=1e-4)
-    assert f"3 arcs and splines were given chords of {ARC_STEP}°" in found.notes
+    assert f"arcs and splines, given chords of {ARC_STEP}°: 3" in found.notes
 
 
 def test_splines_and_ellipses_keep_their_shape(drawing):
@@ -89,7 +99,7 @@ def test_blocks_are_opened_where_they_stand(drawing):
     assert [round(s.area, 6) for s in found.shapes] == [1250, 1250]
     assert found.fields["layer"] == ("SHEDS", "FAR")
     assert found.shapes[0].bounds == pytest.approx((975, 2000, 1000, 2050), abs=1e-6)
-    assert "3 blocks were opened" in found.notes
+    assert "blocks that were opened: 3" in found.notes
 
 
 def test_a_hatch_is_an_area_with_its_holes(drawing):
@@ -133,7 +143,7 @@ def test_heights_are_left_out_and_other_objects_told(drawing):
     found = read(drawing)
     assert found.shapes[0].area == 50
     assert not found.shapes[0].has_z
-    assert "1 objects of the kind 3DFACE were passed over" in found.notes
+    assert "objects passed over, 3DFACE: 1" in found.notes
 
 
 @pytest.mark.parametrize("content", [b"", b"no drawing", b"\x00\x01\x02"])

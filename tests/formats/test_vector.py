@@ -77,7 +77,7 @@ def test_three_dimensional_shapes_are_laid_flat_and_it_is_said(tmp_path):
     layer = read_vector(path)
     assert not layer.shapes[0].has_z
     assert layer.shapes[0].area == 10_000
-    assert layer.notes == ("the heights of 1 shapes were left out",)
+    assert layer.notes == ("shapes whose heights were left out: 1",)
 
 
 def test_curved_shapes_are_given_chords_and_it_is_said(tmp_path):
@@ -86,7 +86,7 @@ def test_curved_shapes_are_given_chords_and_it_is_said(tmp_path):
     ring = struct.pack("<BII10d", 1, 8, 5, 0, 0, 50, 50, 100, 0, 50, -50, 0, 0)
     insert_behind_its_back(path, "curved", struct.pack("<BII", 1, 10, 1) + ring)
     layer = read_vector(path)
-    assert layer.notes == (f"1 with arcs were given chords of {ARC_STEP}°",)
+    assert layer.notes == (f"shapes with arcs, given chords of {ARC_STEP}°: 1",)
     step = np.radians(ARC_STEP)
     # the chord across the end of each arc is a little shorter: at most one of 720 by its 1.3e-5
     assert layer.shapes[1].area == pytest.approx(np.pi * 50**2 * np.sin(step) / step, rel=2e-7)

@@ -42,6 +42,7 @@ class _Found:
     shapes: list[BaseGeometry] = field(default_factory=list)
     layers: list[str] = field(default_factory=list)
     colours: list[float] = field(default_factory=list)
+    rows: list[int] = field(default_factory=list)
     texts: list[tuple[str, tuple[float, float]]] = field(default_factory=list)
     rejected: list[Rejected] = field(default_factory=list)
     made_straight: Counter[str] = field(default_factory=Counter)
@@ -87,8 +88,7 @@ def read_drawing(path: Path, layers: tuple[str, ...] = (), *, crs: str = "", uni
         Rejected(one.number, one.what, None if one.place is None else (one.place[0] * factor, one.place[1] * factor))
         for one in found.rejected
     ]
-    rows = list(range(1, len(shapes) + 1))
-    return layer_of(path.stem, crs, shapes, rows, columns, notes, rejected)
+    return layer_of(path.stem, crs, shapes, found.rows, columns, notes, rejected)
 
 
 def looks_like_drawing(start: bytes) -> bool:
@@ -133,11 +133,11 @@ def _unit_of(document: Any, given: float | None) -> tuple[float, str]:
 
 def _told(found: _Found) -> Iterator[str]:
     if found.opened:
-        yield f"{found.opened} blocks were opened"
+        yield f"blocks that were opened: {found.opened}"
     for kind, count in sorted(found.made_straight.items()):
-        yield f"{count} {kind} were given chords of {ARC_STEP}°"
+        yield f"{kind}, given chords of {ARC_STEP}°: {count}"
     for kind, count in sorted(found.passed_over.items()):
-        yield f"{count} objects of the kind {kind} were passed over"
+        yield f"objects passed over, {kind}: {count}"
 
 
 def _take(entity: Any, found: _Found, depth: int) -> None:
@@ -222,7 +222,7 @@ def _take_line(entity: Any, kind: str, found: _Found) -> None:
     if len(points) > 2 and (closed or gap <= CLOSED * extent):
         _keep(Polygon(points), entity, found)
     elif kind != "LINE" and len(points) > 3 and gap <= NEARLY * extent:
-        found.rejected.append(Rejected(found.number, f"on {entity.dxf.layer} {OPEN}", _first(points)))
+        found.rejected.append(Rejected(found.number, f"{OPEN}, on the layer {entity.dxf.layer}", _first(points)))
     else:
         _keep(LineString(points), entity, found)
 
@@ -314,6 +314,7 @@ def _flat(path: Any) -> np.ndarray:
 
 def _keep(shape: BaseGeometry, entity: Any, found: _Found) -> None:
     found.shapes.append(shape)
+    found.rows.append(found.number)
     found.layers.append(str(entity.dxf.layer))
     found.colours.append(float(entity.dxf.get("color", 256)))
 

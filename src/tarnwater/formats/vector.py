@@ -169,7 +169,7 @@ def _read_by_gdal(path: Path, layer: str, crs: str | None) -> VectorLayer:
         rows = [1 + row for row in rows]
     stated = meta["crs"] or ""
     curved = _curved(path, layer)
-    notes = [f"{curved} with arcs were given chords of {ARC_STEP}°"] if curved else []
+    notes = [f"shapes with arcs, given chords of {ARC_STEP}°: {curved}"] if curved else []
     return _made(layer, system_of(stated, crs, path), shapes, rows, fields, notes)
 
 
@@ -268,7 +268,7 @@ def layer_of(
     import shapely
 
     high = sum(1 for shape in shapes if shape is not None and shape.has_z)
-    notes = [*notes, *([f"the heights of {high} shapes were left out"] if high else [])]
+    notes = [*notes, *([f"shapes whose heights were left out: {high}"] if high else [])]
     kept, left = [], list(rejected)
     for index, shape in enumerate(shapes):
         if shape is None or shape.is_empty:

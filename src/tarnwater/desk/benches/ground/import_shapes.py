@@ -171,8 +171,8 @@ class ImportShapes(QDialog):
             ("They are", self.use, "Curve numbers", self.curve_number),
             ("Coordinate system", self.system, "Areas", self._pair(self.area, self.area_unit)),
             ("", self.swap, "Drain", self.ways),
-            ("Drawn in", self.unit, "Downstream names", self.downstream),
-            ("", QWidget(), "Mend boundaries up to", self.mend_up_to),
+            ("Drawn in", self.unit, "Mend boundaries up to", self.mend_up_to),
+            ("", QWidget(), "Downstream names", self.downstream),
         )
         self._labels: dict[QWidget, Words] = {}
         for number, (left, first, right, second) in enumerate(rows):

@@ -57,7 +57,7 @@ class ImportTerrain(QDialog):
         self._no_data.editingFinished.connect(self._read)
         self._part = QLineEdit()
         self._part.setAccessibleName("Part to cut out")
-        self._part.setPlaceholderText("all of it; otherwise west, south, east, north in the file's coordinates")
+        self._part.setPlaceholderText("all of it; otherwise west, south, east, north")
         self._part.editingFinished.connect(self._read)
         self._degrees = QCheckBox("Reproject from degrees to metres")
         self._told = Words("")
