@@ -102,7 +102,10 @@ def _without_overlaps(shapes: np.ndarray) -> np.ndarray:
             above.setdefault(max(one, other), []).append(min(one, other))
     found = shapes.copy()
     for lower, upper in above.items():
-        rest = shapely.difference(shapes[lower], shapely.union_all(shapes[sorted(set(upper))]))
+        # one by one: the union of edges that lie within rounding of each other can leave out whole polygons
+        rest = shapes[lower]
+        for one in sorted(set(upper)):
+            rest = shapely.difference(rest, shapes[one])
         found[lower] = polygons_of(np.array([rest], object))[0]
     return found
 

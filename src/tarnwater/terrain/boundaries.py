@@ -14,6 +14,9 @@ if TYPE_CHECKING:
 #: Faults of less than this share of the smallest area are rounding of coordinates.
 ROUNDING = 1e-9
 
+#: Raster of a union, as a share of the largest coordinate.
+RASTER = 1e-12
+
 
 @dataclass(frozen=True, eq=False)
 class Fault:
@@ -68,14 +71,18 @@ def _gaps(shapes: np.ndarray) -> list[Fault]:
 
     if not len(shapes):
         return []
-    whole = shapely.union_all(shapes)
+    whole = united(shapes)
     rings = [ring for part in shapely.get_parts(whole) for ring in part.interiors]
     if not rings:
         return []
-    # an island in a hole is no part of the gap
-    open_land = shapely.get_parts(shapely.difference(shapely.polygons(rings), whole))
-    holes = open_land[shapely.get_type_id(open_land) == 3]
-    gap, beside = shapely.STRtree(shapes).query(holes, predicate="intersects")
+    # an island in a hole is no part of the gap; nor is what only rounding has left out of the union
+    tree = shapely.STRtree(shapes)
+    holes = []
+    for hole in shapely.polygons(rings):
+        for index in sorted(tree.query(hole, predicate="intersects").tolist()):
+            hole = shapely.difference(hole, shapes[index])
+        holes += [part for part in shapely.get_parts(hole) if part.geom_type == "Polygon"]
+    gap, beside = tree.query(np.array(holes, object), predicate="intersects")
     faults = []
     for number, hole in enumerate(holes):
         around = tuple(sorted(set(beside[gap == number].tolist())))
@@ -107,6 +114,18 @@ def without_faults(shapes: Sequence[BaseGeometry], up_to: float) -> tuple[list[B
             repaired[owner] = _areas_of(shapely.union(repaired[owner], fault.shape))
             closed.append(fault)
     return repaired, closed
+
+
+def united(shapes: Sequence[BaseGeometry] | np.ndarray) -> BaseGeometry:
+    """The union of polygons, on a raster far finer than their coordinates.
+
+    Without one, edges that lie within rounding of each other can make the library leave out whole polygons.
+    """
+    import shapely
+
+    west, south, east, north = shapely.total_bounds(shapes).tolist()
+    reach = max(abs(west), abs(south), abs(east), abs(north))
+    return shapely.union_all(shapes, grid_size=RASTER * reach)
 
 
 def _areas_of(shape: Any) -> BaseGeometry:
