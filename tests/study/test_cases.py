@@ -388,7 +388,7 @@ def test_a_reckoning_reads_down_to_the_person(demo_results):
     result = demo_results.answer("yard-surfaced", YARD, 10.0).result
     text = "\n".join(asked(demo_results, result, YARD, "peak").lines())
     assert "typed by E. Marsh on 2026-03-02: walked with a level" in text
-    assert "table of covers: Paved surfaces and roofs, soil group C" in text
+    assert "shipped class Paved surfaces and roofs, soil group C" in text
     assert "S = 25400/CN − 254  →  25400/98 − 254" in text
     assert "for the condition Yard surfaced" not in text
     assert "depth table “valley”" in text

@@ -18,6 +18,7 @@ import typer
 
 from tarnwater import __version__
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, print_outlets, shape
+from tarnwater.cli.land import classes, land
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
@@ -328,6 +329,8 @@ app.command()(ground)
 app.command()(shape)
 app.command()(outlets)
 app.command()(areas)
+app.command()(land)
+app.command()(classes)
 app.command()(export)
 
 

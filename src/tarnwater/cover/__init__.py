@@ -1,5 +1,19 @@
-"""Land cover and soils: curve numbers by cover, condition and hydrologic soil group; composites."""
+"""Land cover and soils: classes of cover, soil groups and textures, their areas in catchments, and composites."""
 
-from tarnwater.cover.curve_numbers import CoverClass, composite, cover_classes, find_cover
+from tarnwater.cover.classes import CoverClass, MixPart, composite, cover_classes, find_cover, shares_of
+from tarnwater.cover.soils import GROUPS, SoilGroup, SoilTexture, group_of, soil_group_in, soil_textures
 
-__all__ = ["CoverClass", "composite", "cover_classes", "find_cover"]
+__all__ = [
+    "GROUPS",
+    "CoverClass",
+    "MixPart",
+    "SoilGroup",
+    "SoilTexture",
+    "composite",
+    "cover_classes",
+    "find_cover",
+    "group_of",
+    "shares_of",
+    "soil_group_in",
+    "soil_textures",
+]

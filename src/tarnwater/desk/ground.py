@@ -15,7 +15,7 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
 from tarnwater.study.edits import slug, unused_name
 from tarnwater.study.edits.conditioning import ConditionedTerrain, condition_again, condition_terrain, terrain_of
-from tarnwater.study.edits.delineation import Survey, survey, take_survey
+from tarnwater.study.edits.delineation import Survey, survey, take_survey, with_cover
 from tarnwater.study.edits.outlets import divided_outlets, with_outlets
 from tarnwater.study.file import StudyFile
 from tarnwater.study.pictures.map import GroundPicture, picture_of, stream_field, terrain_digest
@@ -218,7 +218,7 @@ class Ground(QObject):
 
             self._condition(make, f"import the terrain {source}")
 
-        self._in_turn(start)
+        self.in_turn(start)
 
     def reshape(
         self,
@@ -245,7 +245,7 @@ class Ground(QObject):
 
             self._condition(make, act, then)
 
-        self._in_turn(start)
+        self.in_turn(start)
 
     def _condition(
         self, make: Callable[[Progress], ConditionedTerrain], act: str, then: Callable[[], None] | None = None
@@ -256,7 +256,8 @@ class Ground(QObject):
 
         def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
             made = make(progress.within(0, 0.8))
-            found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 1))
+            found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 0.9))
+            found = with_cover(study, found, blobs, progress.within(0.9, 1), made.features)
             field = stream_field(made.drainage)
             return made, found, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
 
@@ -278,7 +279,7 @@ class Ground(QObject):
                 self._terrain = ""
                 self.follow()
 
-        self._begin(work, done, "Conditioning the terrain")
+        self.begin(work, done, "Conditioning the terrain")
 
     def place_outlet(self, x: float, y: float, *, accept: bool = False) -> None:
         """Add an outlet at a place, with its catchment, under the next free name."""
@@ -291,7 +292,7 @@ class Ground(QObject):
             act = f"place the outlet {name}"
             self._survey({**study.outlets, key: outlet}, act, lambda: self.desk.select(key))
 
-        self._in_turn(start)
+        self.in_turn(start)
 
     def move_outlet(self, key: str, x: float, y: float) -> None:
         """Move an outlet to another place; derived values are updated, typed ones are kept."""
@@ -304,7 +305,7 @@ class Ground(QObject):
             moved = outlets[key].model_copy(update={"asked": (x, y), "accepted_as_is": False})
             self._survey({**outlets, key: moved}, f"move the outlet {moved.name}", lambda: self.desk.select(key))
 
-        self._in_turn(start)
+        self.in_turn(start)
 
     def remove_outlets(self, keys: Sequence[str], also: Sequence[tuple[str, str]] = ()) -> None:
         """Remove outlets with their catchments; elements that drained to them drain to the next ones.
@@ -319,7 +320,7 @@ class Ground(QObject):
             outlets = self.desk.study.outlets
             self._survey({k: o for k, o in outlets.items() if k not in keys}, act, also_remove=also)
 
-        self._in_turn(start)
+        self.in_turn(start)
 
     def divide(self, size: float, keys: Sequence[str] = ()) -> None:
         """Divide the catchments of some outlets, or of all, into parts of about a size, m2."""
@@ -330,7 +331,7 @@ class Ground(QObject):
         def outlets(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
             return divided_outlets(study, drainage, size, keys, progress)
 
-        self._in_turn(lambda: self._survey(outlets, act))
+        self.in_turn(lambda: self._survey(outlets, act))
 
     def place_outlets(self, outlets: Mapping[str, Outlet], act: str) -> None:
         """Place several outlets beside those of the study, as one act."""
@@ -338,19 +339,19 @@ class Ground(QObject):
         def more(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
             return with_outlets(study, [(outlet.name, outlet) for outlet in outlets.values()])
 
-        self._in_turn(lambda: self._survey(more, act))
+        self.in_turn(lambda: self._survey(more, act))
 
     def set_threshold(self, threshold: float) -> None:
         """Set the stream threshold area; outlets are snapped again."""
         act = "set the stream threshold"
-        self._in_turn(lambda: self._survey(self.desk.study.outlets, act, stream_threshold=threshold), act)
+        self.in_turn(lambda: self._survey(self.desk.study.outlets, act, stream_threshold=threshold), act)
 
     def set_snap_radius(self, radius: float) -> None:
         """Set the snap radius, m; outlets are snapped again."""
         act = "set the snap radius"
-        self._in_turn(lambda: self._survey(self.desk.study.outlets, act, snap_radius=radius), act)
+        self.in_turn(lambda: self._survey(self.desk.study.outlets, act, snap_radius=radius), act)
 
-    def _in_turn(self, start: Callable[[], None], setting: str = "") -> None:
+    def in_turn(self, start: Callable[[], None], setting: str = "") -> None:
         """Start some work on the ground, after the work that is under way.
 
         Of one ``setting`` only the last value counts: work for an earlier one is given up.
@@ -401,17 +402,20 @@ class Ground(QObject):
 
         def work(progress: Progress) -> Survey:
             asked = outlets(study, drainage, progress) if callable(outlets) else outlets
-            return survey(record, drainage, asked, progress)
+            found = survey(record, drainage, asked, progress.within(0, 0.5))
+            return with_cover(study, found, self.desk.file.blobs, progress.within(0.5, 1))
 
-        self._begin(work, done, "Surveying the outlets", failed)
+        self.begin(work, done, "Surveying the outlets", failed)
 
-    def _begin(
+    def begin(
         self,
         work: Callable[[Progress], object],
         done: Callable[..., None],
         title: str,
         failed: Callable[[BaseException], None] | None = None,
     ) -> None:
+        """Do work in a thread; ``done`` takes its answer, then what waits is begun."""
+
         def ended(answer: object) -> None:
             done(answer)
             self._go_on()
@@ -422,6 +426,10 @@ class Ground(QObject):
 
         progress = self.desk.aside.run(work, ended, gone_wrong, title, lambda: self._cancelled(progress))
         self._working = progress
+
+    def ended(self) -> None:
+        """The work that was begun has its answer."""
+        self._working = None
 
     def _cancelled(self, progress: Progress) -> None:
         """The person cancelled the work: nothing was changed, and what waits for it is not done."""

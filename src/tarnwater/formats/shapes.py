@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import VectorError
+from tarnwater.formats.class_grid import is_class_grid, read_class_grid
 from tarnwater.formats.drawing import drawing_layers, looks_like_drawing, read_drawing
 from tarnwater.formats.vector import VectorLayer, in_system, layers_of, read_vector
 
@@ -36,6 +37,7 @@ def read_shapes(
     crs: str = "",
     unit: float | None = None,
     swap_axes: bool = False,
+    grids: bool = False,
 ) -> VectorLayer:
     """Read the shapes of a layer and bring them into a coordinate system.
 
@@ -47,10 +49,13 @@ def read_shapes(
         map if there is one.
     unit : metres in one unit of a drawing; by default what its header says.
     swap_axes : take the first coordinate for the second.
+    grids : whether a grid of classes is read too, as polygons.
 
     Raises `VectorError` as the readers do, and for a file without a system where one is needed.
     """
-    if is_drawing(path):
+    if grids and is_class_grid(path):
+        found = read_class_grid(path, crs=crs)
+    elif is_drawing(path):
         system = crs or into
         found = read_drawing(path, (layer,) if layer else (), crs=system, unit=unit)
         found = _in_units_of(found, system)

@@ -45,13 +45,33 @@ class StudyActs:
 
     def open_terrain(self) -> None:
         """Open a terrain on the Ground bench."""
-        self._room.go_to_bench("Ground")
-        cast("GroundBench", self._room.bench).open_terrain()
+        self._ground.open_terrain()
 
     def import_shapes(self) -> None:
         """Import shapes on the Ground bench."""
+        self._ground.import_shapes()
+
+    def bring_land(self) -> None:
+        """Bring a map of cover or soil to the Ground bench."""
+        self._ground.bring_land()
+
+    def show_maps(self) -> None:
+        """Show the maps of cover and soil."""
+        self._ground.show_maps()
+
+    def show_classes(self) -> None:
+        """Show the classes of cover."""
+        self._ground.show_classes()
+
+    def measure_land(self) -> None:
+        """Measure cover and soil again."""
+        self._ground.measure_land()
+
+    @property
+    def _ground(self) -> GroundBench:
+        """The Ground bench, brought to the front."""
         self._room.go_to_bench("Ground")
-        cast("GroundBench", self._room.bench).import_shapes()
+        return cast("GroundBench", self._room.bench)
 
     def new_study(self) -> None:
         """Begin an empty study in a file of its own."""

@@ -173,6 +173,8 @@ class Ledger(QWidget):
         owner = desk.elements[key].name
         if item.kind == "figure":
             return FigureRow(item.key, partial(self._figure, item.key), self.ask)
+        if item.kind == "land":
+            return FigureRow(item.words, partial(self._land_figure, item.key), self.ask, item.key)
         if item.kind == "setting":
             return SettingRow(desk, key, item.key, self.ask, self.tell)
         if item.kind == "choice":
@@ -237,6 +239,17 @@ class Ledger(QWidget):
     def _figure(self, name: str) -> str:
         value, kind = self._figures.get(name, (None, ""))
         return "" if value is None else shown_figure(value, kind, self._desk.study.units, self._shown)
+
+    def _land_figure(self, asked: str) -> str:
+        """A figure of cover and soil; the same numbers as in its reckoning."""
+        from tarnwater.study.reckonings import explain_setting
+
+        desk = self._desk
+        try:
+            node = explain_setting(desk.study, desk.condition, self._key, asked)
+        except TarnwaterError:
+            return "–"
+        return "–" if node.value is None else node.shown(desk.study.units)
 
     # asking
 

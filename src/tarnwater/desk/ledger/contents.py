@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from tarnwater import units
-from tarnwater.cover.curve_numbers import GROUPS, cover_classes
+from tarnwater.cover import GROUPS, cover_classes
 from tarnwater.desk.desk import Desk
 from tarnwater.methods import Method, kind_of
 from tarnwater.network.elements import Catchment, CoverReference, Element
@@ -16,7 +16,17 @@ from tarnwater.parameters import Description, Setting
 from tarnwater.study.answers.figures import figures_of
 from tarnwater.study.document.fields import quantities_in, value_at
 
-Kind = Literal["heading", "figure", "setting", "choice", "cover", "group", "add surface", "remove surface", "toggle"]
+Kind = Literal[
+    "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "remove surface", "toggle"
+]  # fmt: skip
+
+#: Figures of cover and soil, by what is asked of them.
+LAND = {
+    "land/curve_number": "composite curve number",
+    "land/coefficient": "runoff coefficient, 1 in 10",
+    "land/runoff_by_rows": "runoff of the typed rain, by rows",
+    "land/runoff_by_number": "and by the composite number",
+}
 
 
 @dataclass(frozen=True)
@@ -36,10 +46,33 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
     if desk.results is not None and case is not None:
         items.append(Item("heading", "figures"))
         items += [Item("figure", name) for name, value, _ in figures_of(desk.results, case, key) if value is not None]
-    items += _fields(element)
-    if isinstance(element, Catchment):
+    items += _of_land(element) + _fields(element)
+    if isinstance(element, Catchment) and element.land is None:
         items.append(Item("add surface", "surfaces", "Add a surface"))
     return items
+
+
+def _of_land(element: Element) -> list[Item]:
+    """Figures of cover and soil, where the surfaces follow from them."""
+    if not isinstance(element, Catchment) or element.land is None:
+        return []
+    made = f"{len(element.surfaces)} SURFACES" if len(element.surfaces) > 1 else "ONE SURFACE"
+    return [
+        Item("heading", "land", f"COVER AND SOIL · {made}"),
+        *(Item("land", asked, words) for asked, words in LAND.items()),
+    ]
+
+
+def _is_in_table(element: Element, path: str) -> bool:
+    """Whether a setting is that of a surface that the table of cover and soil shows: one of many, nothing typed."""
+    parts = path.split("/")
+    if parts[0] != "surfaces" or not isinstance(element, Catchment) or element.land is None:
+        return False
+    if element.land.uses == "composite":
+        return False
+    loss = element.surfaces[int(parts[1])].loss
+    held = (getattr(loss, name) for name, _ in loss.quantities())
+    return not any(isinstance(one, Setting) and one.typed is not None for one in held)
 
 
 def _fields(element: Element) -> list[Item]:
@@ -47,7 +80,7 @@ def _fields(element: Element) -> list[Item]:
     told: set[str] = set()
     for path, described, value in quantities_in(element):
         known = value.value if isinstance(value, Setting) else value
-        if known is None and described.told_when_known:
+        if (known is None and described.told_when_known) or _is_in_table(element, path):
             continue
         group = path.rsplit("/", 1)[0] if "/" in path else ""
         if group not in groups:
@@ -66,7 +99,10 @@ def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
     """Choices under a heading: the method of the group, the cover of a surface."""
     parts = group.split("/")
     items: list[Item] = []
-    if parts[0] == "surfaces" and len(parts) == 2:
+    follows = isinstance(element, Catchment) and element.land is not None
+    if parts[0] == "surfaces" and len(parts) == 2 and follows:
+        told.add("surfaces")
+    elif parts[0] == "surfaces" and len(parts) == 2:
         items += [Item("cover", f"{group}/cover", "cover"), Item("group", f"{group}/cover", "soil group")]
         if isinstance(element, Catchment) and len(element.surfaces) > 1:
             items.append(Item("remove surface", group, "Remove this surface"))

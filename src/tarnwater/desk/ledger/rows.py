@@ -76,8 +76,8 @@ def _show_state(mark: QPushButton, state: State, extra: str = "") -> None:
 class FigureRow(Row):
     """A figure of the case in view."""
 
-    def __init__(self, name: str, read: Callable[[], str], ask: Callable[[str], None]) -> None:
-        super().__init__(name, ask)
+    def __init__(self, name: str, read: Callable[[], str], ask: Callable[[str], None], asked: str = "") -> None:
+        super().__init__(asked or name, ask)
         self._read = read
         self._figure = Figure("", bold=name == "peak")
         self._figure.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -15,6 +15,7 @@ from tarnwater.network.elements.element import (
     Situation,
 )
 from tarnwater.network.elements.inflow import Inflow
+from tarnwater.network.elements.land import Library
 from tarnwater.network.elements.link import Link
 from tarnwater.network.elements.outfall import Outfall
 from tarnwater.network.elements.reach import Reach
@@ -32,6 +33,7 @@ __all__ = [
     "CoverReference",
     "Element",
     "Inflow",
+    "Library",
     "Link",
     "Outfall",
     "OwnValues",

@@ -11,6 +11,7 @@ from pydantic import model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.cover import composite
+from tarnwater.cover.land import CatchmentLand
 from tarnwater.errors import ComputationFailed, EditRefused
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Derivation, Doubtful, Missing
@@ -69,7 +70,7 @@ class Catchment(Element):
     """An area that drains to one point: rain in, flow out.
 
     ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain; the one in use is that on the conditioned
-    ground.
+    ground. With ``land`` its surfaces follow from cover and soil; without it they are made by hand.
     """
 
     kind: Literal["catchment"] = "catchment"
@@ -90,6 +91,7 @@ class Catchment(Element):
         default=Setting[float](),
     )
     surfaces: tuple[Surface, ...] = (Surface(name="whole", share=1.0),)
+    land: CatchmentLand | None = None
     flow_length: Setting[float] = parameter(
         "length",
         "length of the longest flow path",
@@ -181,6 +183,13 @@ class Catchment(Element):
                     remedy="Type a slope above zero; the timing equations divide by it.",
                 )
         return self
+
+    def assigned(self, path: str) -> Catchment:
+        """A copy after a value was set at a path: surfaces that were changed by hand no longer follow from its land."""
+        first, *rest = path.split("/")
+        if self.land is None or first != "surfaces" or (len(rest) > 1 and rest[1] == "loss"):
+            return self
+        return self.model_copy(update={"land": None, "surfaces": tuple(map(_by_hand, self.surfaces))})
 
     @property
     def weights(self) -> tuple[float, ...]:
@@ -411,6 +420,16 @@ class Catchment(Element):
             evaluate=respond,
             place=f"{asked.key}/baseflow",
         )
+
+
+def _by_hand(surface: Surface) -> Surface:
+    """A surface that stands by itself: a curve number that followed from several classes is kept as typed."""
+    loss, number = surface.loss, surface.cover_number
+    known = loss.number
+    if surface.cover is not None or number is None or known is None or known.typed is not None:
+        return surface
+    kept = known.with_typed(number, note="from cover and soil")
+    return surface.model_copy(update={"loss": loss.model_copy(update={loss.number_name: kept}), "cover_number": None})
 
 
 def _by_surface(values: OwnValues) -> BySurface:

@@ -179,6 +179,10 @@ class Element(Model, ABC):
             raise UnknownName(tag, Element.known, kind="kind of element")
         return Element.known[tag]
 
+    def assigned(self, path: str) -> Self:
+        """A copy after a value was set at a path by hand; itself by default."""
+        return self
+
     @cached_property
     def computed_text(self) -> bytes:
         """The settings that shape the element's response, as text for a digest."""
@@ -252,6 +256,7 @@ AnyElement = Annotated[Element, OneOf(Element, called="element", tag="kind")]
 
 #: Fields that the engine does not use.
 _NOT_COMPUTED = {
+    "land",
     "name",
     "note",
     "place",

@@ -5,24 +5,26 @@ from __future__ import annotations
 from pydantic import model_validator
 
 from tarnwater.cover import find_cover
-from tarnwater.cover.curve_numbers import SoilGroup
+from tarnwater.cover.soils import SoilGroup
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import Model, parameter
 from tarnwater.runoff.losses import CurveNumber, LossMethod
 
 
 class CoverReference(Model):
-    """A cover class on a soil group, from which a curve number is derived."""
+    """A cover class on a soil group, from which a curve number is derived; an ``own`` one is a class of the study."""
 
     title: str
     group: SoilGroup
+    own: bool = False
 
 
 class Surface(Model):
     """A part of a catchment with its own cover and losses.
 
     Its share of the catchment is its ``area`` (m2) or its ``share`` (0 to 1), whichever is given. A directly connected
-    impervious surface is a separate surface.
+    impervious surface is a separate surface. ``cover_number`` is the curve number that follows from the classes of the
+    study, where it has the class of the cover, or the surface is made of several.
     """
 
     name: str = ""
@@ -34,7 +36,9 @@ class Surface(Model):
     )
     loss: LossMethod = CurveNumber()
     cover: CoverReference | None = None
+    texture: str = ""
     connected_impervious: bool = False
+    cover_number: float | None = None
 
     @model_validator(mode="after")
     def _one_measure(self) -> Surface:
@@ -47,6 +51,8 @@ class Surface(Model):
         return self
 
     def refreshed(self) -> Surface:
-        """A copy with its curve number from the table of covers, and with values derived from it."""
-        number = find_cover(self.cover.title).number(self.cover.group) if self.cover else None
+        """A copy with its curve number from its cover, and with values derived from it."""
+        number = self.cover_number
+        if number is None and self.cover is not None and not self.cover.own:
+            number = find_cover(self.cover.title).number(self.cover.group)
         return self.model_copy(update={"loss": self.loss.refreshed(number)})

@@ -1,7 +1,7 @@
 """The study check.
 
 `check` only reads the document and is fast, so it is always up to date; `check_results` reads the computed cases.
-Codes never change. To add a check: write a function in the module it belongs to (``terrain``, ``network``,
+Codes never change. To add a check: write a function in the module it belongs to (``terrain``, ``land``, ``network``,
 ``element``, ``rain``, ``results``), add it to the tuple at its foot, and give it a test.
 """
 
@@ -13,7 +13,7 @@ from tarnwater.network.elements import Element
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
 from tarnwater.study.answers import Results
-from tarnwater.study.checks import element, network, rain, results, terrain
+from tarnwater.study.checks import element, land, network, rain, results, terrain
 from tarnwater.study.checks.acceptance import settled
 from tarnwater.study.checks.findings import Finding
 from tarnwater.study.document import Study
@@ -23,20 +23,21 @@ __all__ = ["check", "check_results"]
 
 
 def _of_element(study: Study, condition: str, name: str, model: Element) -> tuple[Finding, ...]:
-    """Findings of an element, cached by the element and the steps."""
+    """Findings of an element, cached by the element, the steps, and what its cover and soil follow from."""
     memo: IdentityMemo[tuple[Finding, ...]] = study.memory.of("findings of elements", 8192)
     steps = study.run.step.value, tuple((key, point.step) for key, point in study.design_points.items())
     also = condition, name, steps
-    known = memo.get((model,), also)
+    parts = model, study.cover_classes, study.land_rules
+    known = memo.get(parts, also)
     if known is not None:
         return known
-    found = tuple(f for one in element.CHECKS for f in one(study, condition, name, model))
-    return memo.put((model,), found, also)
+    found = tuple(f for one in (*element.CHECKS, *land.OF_ELEMENTS) for f in one(study, condition, name, model))
+    return memo.put(parts, found, also)
 
 
 def check(study: Study) -> list[Finding]:
     """All findings of a study before it is computed, stops first."""
-    found = [f for one in (*terrain.CHECKS, *rain.CHECKS) for f in one(study)]
+    found = [f for one in (*terrain.CHECKS, *land.CHECKS, *rain.CHECKS) for f in one(study)]
     seen: set[tuple[str, str, str, str]] = set()
     for key in study.conditions:
         resolved = resolve(study, key)

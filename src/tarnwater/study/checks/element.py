@@ -69,14 +69,19 @@ def composite_areas(study: Study, condition: str, key: str, element: Model) -> I
 
 def impervious_twice(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """Connected impervious land beside an urban class that contains it already."""
-    if not isinstance(element, Catchment) or not any(
-        s.connected_impervious and w > 0 for s, w in zip(element.surfaces, element.surface_shares, strict=True)
+    # land from a table has its own check: there a town and connected paving may lie in different places
+    if (
+        not isinstance(element, Catchment)
+        or element.land is not None
+        or not any(
+            s.connected_impervious and w > 0 for s, w in zip(element.surfaces, element.surface_shares, strict=True)
+        )
     ):
         return
     for number, surface in enumerate(element.surfaces):
         if surface.connected_impervious or surface.cover is None:
             continue
-        share = find_cover(surface.cover.title).impervious
+        share = find_cover(surface.cover.title, study.cover_classes).impervious
         if share > 0:
             yield Finding(
                 "impervious-twice",

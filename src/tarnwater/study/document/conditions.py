@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from functools import partial
 from typing import Any
 
+from tarnwater.cover.land import CatchmentLand
 from tarnwater.errors import BadInput, EditRefused
 from tarnwater.frozen import FrozenDict
-from tarnwater.network.elements import Element
+from tarnwater.network.elements import Catchment, Element, Library
 from tarnwater.network.graph import Fault, Network
 from tarnwater.network.memo import IdentityMemo, Memory
 from tarnwater.parameters import Model
@@ -37,19 +38,28 @@ def _by_element(condition: Condition) -> dict[str, dict[str, Any]]:
 
 #: Fields of an element that are the same in all conditions.
 FIXED = frozenset(
-    {"name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope"}
+    {"name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope", "land"}
 )
 
 
+def _with_land(owner: Element, land: CatchmentLand, library: Library, memory: Memory) -> Element:
+    """A catchment with the land of a condition; the same object for the same parts."""
+    if not isinstance(owner, Catchment):
+        return owner
+    memo: IdentityMemo[Element] = memory.of("land of conditions", 4096)
+    parts = owner, land, library.classes, library.rules
+    return memo.get(parts) or memo.put(parts, library.with_land(owner, land))
+
+
 def _with_settings(
-    owner: Element, key: str, settings: Mapping[str, Any], condition: str, memory: Memory
+    owner: Element, key: str, settings: Mapping[str, Any], condition: str, library: Library, memory: Memory
 ) -> tuple[Element, tuple[Fault, ...]]:
     """An element with the settings of a condition, and those that cannot be applied to it.
 
     If the result is the same as before, the same object is returned, so that it is not computed again.
     """
     memo: IdentityMemo[tuple[Any, tuple[Fault, ...]]] = memory.of("elements changed by conditions", 4096)
-    parts, also = (owner, *settings.values()), (condition, *settings)
+    parts, also = (owner, library.classes, *settings.values()), (condition, *settings)
     known = memo.get(parts, also)
     if known is not None:
         return known
@@ -58,19 +68,28 @@ def _with_settings(
         try:
             if field.split("/")[0] in FIXED:
                 raise EditRefused(f"the {field.split('/')[0]} is the same in all conditions.")
-            changed = checked(partial(with_value, changed, field, typed)).refreshed()
+            changed = _with_value(changed, field, typed, library)
         except BadInput as error:
             what = f"{condition} sets {field} of {owner.name}, which cannot be: {error.what}"
             unmet.append(Fault("setting-unmet", what, "Clear it in that condition.", element=key))
     return memo.put(parts, (changed, tuple(unmet)), also)
 
 
+def _with_value(owner: Element, field: str, typed: Any, library: Library) -> Element:
+    """An element with a setting of a condition; surfaces that it names anew get the numbers of their covers."""
+    new: Element = checked(partial(with_value, owner, field, typed))
+    first, *rest = field.split("/")
+    if isinstance(new, Catchment) and first == "surfaces" and (not rest or rest[-1] == "cover"):
+        new = new.model_copy(update={"surfaces": library.looked_up(new.surfaces), "land": None})
+    return new.refreshed()
+
+
 def resolve(study: Study, condition: str) -> Network:
     """The network of a condition: the study's elements and links with each ancestor's differences.
 
-    Elements come first, then those left out, then settings, then links; a link to an element that is left out goes
-    with it. Values derived from changed settings are derived again. Settings of an element that a condition leaves out
-    are not used; one that cannot be applied is a fault of the network.
+    Elements come first, then those left out, then land, then settings, then links; a link to an element that is left
+    out goes with it. Values derived from changed settings are derived again. Settings of an element that a condition
+    leaves out are not used; one that cannot be applied is a fault of the network.
     """
     elements = dict(study.elements)
     links = dict(study.links)
@@ -80,9 +99,13 @@ def resolve(study: Study, condition: str) -> Network:
         for key in one.left_out:
             elements.pop(key, None)
         links = {k: link for k, link in links.items() if link.up not in one.left_out and link.down not in one.left_out}
+        for key, land in one.land.items():
+            if key in elements:
+                elements[key] = _with_land(elements[key], land, study.library, study.memory)
         for key, settings in _by_element(one).items():
             if key in elements:
-                elements[key], failed = _with_settings(elements[key], key, settings, one.name, study.memory)
+                made = _with_settings(elements[key], key, settings, one.name, study.library, study.memory)
+                elements[key], failed = made
                 unmet += failed
         for key, link in one.links.items():
             if link is None:

@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import model_validator
 
+from tarnwater.cover.land import CatchmentLand
 from tarnwater.errors import EditRefused
 from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import AnyElement, Link
@@ -56,7 +57,7 @@ class Condition(Model):
     """A state of land and works: what differs from its parent, or from the study itself.
 
     ``settings`` maps ``element/field/…`` to the value typed for this condition; ``links`` replaces
-    or adds links by key, None removes one.
+    or adds links by key, None removes one. ``land`` is that of catchments whose cover or soil differs.
     """
 
     name: Name
@@ -66,6 +67,7 @@ class Condition(Model):
     added: FrozenDict[AnyElement] = FrozenDict()
     left_out: tuple[str, ...] = ()
     links: FrozenDict[Link | None] = FrozenDict()
+    land: FrozenDict[CatchmentLand] = FrozenDict()
 
 
 class Series(Model):

@@ -13,14 +13,18 @@ from typing import Any, Literal, TypeVar
 
 from pydantic import PrivateAttr, ValidationError, model_validator
 
+from tarnwater.cover import CoverClass, cover_classes
+from tarnwater.cover.land import LandRules
+from tarnwater.cover.soils import DUAL_GROUPS, GROUPS, soil_textures
 from tarnwater.errors import BadInput, EditRefused, UnknownName
 from tarnwater.frozen import FrozenDict
-from tarnwater.network.elements import AnyElement, Catchment, Element, Link
+from tarnwater.network.elements import AnyElement, Catchment, Element, Library, Link
 from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import AnyStorm, GivenStorm
 from tarnwater.rain.storms import StormFamily
+from tarnwater.study.document.cover import LandLayer
 from tarnwater.study.document.land import Outlet, Terrain
 from tarnwater.study.document.map import Background, SavedView
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
@@ -60,6 +64,9 @@ class Study(Model):
     ground_features: FrozenDict[AnyGroundFeature] = FrozenDict()
     backgrounds: FrozenDict[Background] = FrozenDict()
     map_views: FrozenDict[SavedView] = FrozenDict()
+    cover_classes: FrozenDict[CoverClass] = FrozenDict()
+    land_layers: FrozenDict[LandLayer] = FrozenDict()
+    land_rules: LandRules = LandRules()
     elements: FrozenDict[AnyElement] = FrozenDict()
     links: FrozenDict[Link] = FrozenDict()
     tables: FrozenDict[DepthTable] = FrozenDict()
@@ -81,6 +88,15 @@ class Study(Model):
         _unique("feature of the ground", {k: f.name for k, f in self.ground_features.items()})
         _unique("background", {k: b.name for k, b in self.backgrounds.items()})
         _unique("view", {k: v.name for k, v in self.map_views.items()})
+        _unique("layer of cover or soil", {k: layer.name for k, layer in self.land_layers.items()})
+        _unique("class of cover", {k: c.name for k, c in self.cover_classes.items()})
+        for name, cover in self.cover_classes.items():
+            if name != cover.name:
+                raise EditRefused(f"the class {cover.name} stands under the name {name}.", where="classes of cover")
+        for layer in self.land_layers.values():
+            if layer.condition and layer.condition not in self.conditions:
+                raise UnknownName(layer.condition, self.conditions, kind="condition", where=layer.name)
+            _known_meanings(layer, self.cover_classes)
         _unique("storm family", {k: f.name for k, f in self.families.items()})
         families = {f"families/{k}": f.name for k, f in self.families.items()}
         _unique("storm", families | {f"storms/{k}": s.name for k, s in self.storms.items()})
@@ -99,6 +115,11 @@ class Study(Model):
             if key not in self.all_elements:
                 raise UnknownName(key, self.all_elements, kind="element", where="design points")
         return self
+
+    @cached_property
+    def library(self) -> Library:
+        """What the curve numbers of surfaces follow from."""
+        return Library(self.cover_classes, self.land_rules)
 
     @property
     def memory(self) -> Memory:
@@ -198,6 +219,19 @@ def _plain(part: Any) -> Any:
     return part
 
 
+def _known_meanings(layer: LandLayer, classes: Mapping[str, CoverClass]) -> None:
+    """Raise `UnknownName` for a value of a layer that means a class, group or texture that does not exist."""
+    known: Mapping[str, set[str]] = {
+        "cover": {*cover_classes(), *classes},
+        "soil group": {*GROUPS, *DUAL_GROUPS},
+        "soil texture": set(soil_textures()),
+    }
+    for one in layer.values:
+        if one.means and one.means not in known[layer.holds]:
+            word = "cover class" if layer.holds == "cover" else layer.holds
+            raise UnknownName(one.means, known[layer.holds], kind=word, where=f"{layer.name}, value {one.value}")
+
+
 def _unique(kind: str, names: Mapping[str, str]) -> None:
     seen: dict[str, str] = {}
     for key, name in names.items():
@@ -275,9 +309,17 @@ def changed(study: Study, **fields: Any) -> Study:
     """
     if study.locked and fields.get("locked") is not False:
         raise EditRefused("the study is locked.", where=study.title, remedy="Unlock it to change it.")
+    library, relearned = study.library, bool({"cover_classes", "land_rules"} & fields.keys())
+    if relearned:
+        classes = fields.get("cover_classes", study.cover_classes)
+        library = checked(lambda: Library(classes, fields.get("land_rules", study.land_rules)))
+        fields.setdefault("elements", study.elements)
+        fields.setdefault("conditions", study.conditions)
     if "elements" in fields:
         fields["elements"] = {
-            key: element if study.elements.get(key) is element else element.refreshed()
+            key: element
+            if study.elements.get(key) is element and not relearned
+            else library.followed(element).refreshed()
             for key, element in fields["elements"].items()
         }
     if "families" in fields or "tables" in fields:
@@ -285,7 +327,7 @@ def changed(study: Study, **fields: Any) -> Study:
         families = fields.get("families", study.families)
         fields["families"] = {key: family.refreshed(tables.get(family.table)) for key, family in families.items()}
     if "conditions" in fields:
-        fields["conditions"] = {key: _refreshed_condition(c) for key, c in fields["conditions"].items()}
+        fields["conditions"] = {key: _refreshed_condition(c, library) for key, c in fields["conditions"].items()}
     whole = {name: getattr(study, name) for name in Study.model_fields} | fields
     new = checked(lambda: study.followed_by(whole))
     if new.run.step.value is None and (step := proposed_step(new)) is not None:
@@ -294,8 +336,8 @@ def changed(study: Study, **fields: Any) -> Study:
     return new
 
 
-def _refreshed_condition(condition: Condition) -> Condition:
-    added = {key: element.refreshed() for key, element in condition.added.items()}
+def _refreshed_condition(condition: Condition, library: Library) -> Condition:
+    added = {key: library.followed(element).refreshed() for key, element in condition.added.items()}
     return condition if not added else condition.model_copy(update={"added": FrozenDict(added)})
 
 

@@ -7,7 +7,7 @@ replaced.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -20,6 +20,7 @@ from tarnwater.study.edits import remove_element, slug
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditioning import ConditionedTerrain
 from tarnwater.study.edits.in_conditions import remove_many
+from tarnwater.study.edits.land_survey import FoundLand, following, survey_land, with_found_land
 from tarnwater.terrain.catchments import Catchments, delineate
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
@@ -62,11 +63,15 @@ class Land:
 
 @dataclass(frozen=True, eq=False)
 class Survey:
-    """Survey of some outlets, each snapped to its stream; ``lands`` are in their order."""
+    """Survey of some outlets, each snapped to its stream; ``lands`` are in their order.
+
+    ``cover`` is the cover and soil of their catchments, where these follow the maps.
+    """
 
     record: Terrain
     outlets: Mapping[str, Outlet]
     lands: tuple[Land, ...]
+    cover: FoundLand | None = None
 
 
 def survey(
@@ -128,7 +133,23 @@ def catchments_of(study: Study, drainage: Drainage) -> Catchments | None:
 def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
     """Survey outlets on a terrain and enter the result into a study."""
     found = survey(terrain.record, terrain.drainage, outlets)
+    found = with_cover(study, found, blobs, features=terrain.features)
     return take_survey(study, found, blobs, features=terrain.features)
+
+
+def with_cover(
+    study: Study,
+    found: Survey,
+    blobs: Blobs,
+    progress: Progress | None = None,
+    features: Mapping[str, GroundFeature] | None = None,
+) -> Survey:
+    """A survey with the cover and soil of its catchments, if those of the study follow its maps."""
+    if not study.land_layers or not following(study):
+        return found
+    # the catchments as they will be; their shapes are stored once, whether the survey is entered or not
+    trial = take_survey(changed(study, locked=False), found, blobs, features=features)
+    return replace(found, cover=survey_land(trial, blobs, following(trial, study), progress))
 
 
 @edit("{act}")
@@ -176,6 +197,9 @@ def take_survey(
         links=links,
         ground_features=shaped,
     )
+    if found.cover is not None:
+        elements, conditions = with_found_land(study, found.cover)
+        study = changed(study, elements=elements, conditions=conditions)
     return remove_many(study, also_remove)
 
 

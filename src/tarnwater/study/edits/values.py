@@ -81,8 +81,13 @@ def _typed_for_all(study: Study, values: Sequence[tuple[str, str, Any]], stamp: 
         else:
             # it always has a number, so there is nothing to clear
             continue
-        elements[element] = checked(partial(with_value, owner, field, new), owner.name)
+        elements[element] = checked(partial(_assigned, owner, field, new), owner.name)
     return with_elements(study, elements)
+
+
+def _assigned(owner: Element, field: str, value: Any) -> Element:
+    changed: Element = with_value(owner, field, value)
+    return changed.assigned(field)
 
 
 def _typed_in(study: Study, condition: str, values: Sequence[tuple[str, str, Any]], stamp: Mapping[str, str]) -> Study:
@@ -151,7 +156,7 @@ def choose(
 ) -> Study:
     """Set a field that is no typed quantity: a method, surfaces, a note; for all conditions, or the one named."""
     if not condition:
-        return with_element_changed(study, element, lambda old: with_value(old, field, value))
+        return with_element_changed(study, element, lambda old: _assigned(old, field, value))
     owner = resolve(study, condition).elements.get(element) or known_element(study, element)
     _refuse_fixed(owner, field)
     typed = _for_condition(owner, field, value, {"by": by, "at": at, "note": note})

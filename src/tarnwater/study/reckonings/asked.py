@@ -13,6 +13,7 @@ from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits.assignments import find_path
 from tarnwater.study.reckonings import FIGURES, explain, explain_setting
+from tarnwater.study.reckonings.land import LAND_FIGURES, is_of_land
 
 
 def reckoning_asked(
@@ -24,10 +25,12 @@ def reckoning_asked(
     field = field.replace("_", " ") if field.replace("_", " ") in FIGURES else field
     if field not in FIGURES:
         model = resolve(study, in_condition).elements.get(key, study.all_elements[key])
+        if is_of_land(model, field):
+            return explain_setting(study, in_condition, key, field)
         paths = [path for path, _, _ in quantities_in(model)]
         names = [p.rsplit("/", 1)[-1] for p in paths]
         if field not in paths and field not in names:
-            raise UnknownName(field, [*names, *FIGURES], kind="figure", where=model.name)
+            raise UnknownName(field, [*dict.fromkeys(names), *FIGURES, *LAND_FIGURES], kind="figure", where=model.name)
         return explain_setting(study, in_condition, key, find_path(model, field))
     at = study.key_of(point) if point else key
     if not point and key not in points_of(study, in_condition):

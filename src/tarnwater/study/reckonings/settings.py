@@ -6,9 +6,11 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
+from tarnwater.cover import find_cover
+from tarnwater.cover.classes import HANDBOOK
 from tarnwater.errors import UnknownName
 from tarnwater.methods import Asked, Derivation, Method
-from tarnwater.network.elements import Catchment, Element
+from tarnwater.network.elements import Catchment, Element, Surface
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Description, Setting
 from tarnwater.reckoning import Reckoning
@@ -18,6 +20,7 @@ from tarnwater.runoff.timing.measures import LEAST_SLOPE
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import lineage
 from tarnwater.study.document.fields import description_at, value_at
+from tarnwater.study.reckonings.land import LandReckonings, is_of_land, mark_of
 
 
 class SettingReckonings:
@@ -45,6 +48,8 @@ class SettingReckonings:
     def setting(self, key: str, path: str, unit: str = "", symbol: str = "", also: Iterable[str] = ()) -> Reckoning:
         """A setting: typed by a person, derived from its sources, or a default of the method."""
         owner = self.element(key)
+        if is_of_land(owner, path):
+            return LandReckonings(self, key).figure(path)
         value, description = value_at(owner, path), description_at(owner, path)
         if description is None:
             known = [name for name, _ in type(owner).quantities()] + list(also)
@@ -90,10 +95,7 @@ class SettingReckonings:
                 return followed(node, derivation)
             if not isinstance(holder, Loss) or last != holder.number_name:
                 raise NotImplementedError(f"{type(holder).__name__} does not say how its {last} follows")
-            cover = value_at(owner, holder_path.rpartition("/")[0]).cover
-            return replace(
-                node, origin=f"table of covers: {cover.title}, soil group {cover.group}", source=description.source
-            )
+            return self._number_of_cover(key, value_at(owner, holder_path.rpartition("/")[0]), node)
         match last:
             case "lag":
                 return self._lag(key, self.catchment(key), node)
@@ -101,6 +103,21 @@ class SettingReckonings:
                 return self._concentration(key, self.catchment(key), node)
         measured = replace(node, origin=self._measured(key, owner), source=_measure_source(last))
         return self._of_heights(key, owner, last, measured) if isinstance(owner, Catchment) else measured
+
+    def _number_of_cover(self, key: str, surface: Surface, node: Reckoning) -> Reckoning:
+        """The curve number of a surface: of its class, of a row of cover and soil, or a composite of rows."""
+        if surface.cover is not None and self.catchment(key).land is None:
+            cover = find_cover(surface.cover.title, self.study.cover_classes)
+            told = f"{mark_of(cover)} class {cover.name}, soil group {surface.cover.group}"
+            return replace(node, origin=told, source=HANDBOOK)
+        land = LandReckonings(self, key)
+        row = land.row_named(surface.name)
+        found = (
+            land.number(row)
+            if row is not None
+            else land.curve_number(land.rows_of_composite(connected=surface.connected_impervious), node.title)
+        )
+        return replace(found, title=node.title, symbol=node.symbol, unit=node.unit, place=node.place)
 
     def _of_heights(self, key: str, owner: Catchment, field: str, node: Reckoning) -> Reckoning:
         """A slope of the flow path from the heights along it, as far as these are known."""
@@ -206,7 +223,9 @@ class SettingReckonings:
             value=owner.weights[row],
             kind="share",
             symbol=f"w{row + 1}",
-            origin="set in the study, the shares taken in proportion",
+            origin="set in the study, the shares taken in proportion"
+            if owner.land is None
+            else "its area over the sum of the table of cover and soil",
             place=f"{key}/surfaces/{row}",
         )
 

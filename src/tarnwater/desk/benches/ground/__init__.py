@@ -26,12 +26,14 @@ from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
 from tarnwater.desk.benches.ground.ground_changes import GroundChanges
 from tarnwater.desk.benches.ground.hand import Place, Tool
+from tarnwater.desk.benches.ground.land_legend import LandLegend
 from tarnwater.desk.benches.ground.layer_acts import LayerActs
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.benches.ground.legend import MapLegend
 from tarnwater.desk.benches.ground.theme_legend import ThemeLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
+from tarnwater.desk.land import LandOnMaps
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
@@ -45,9 +47,15 @@ from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
+    from tarnwater.desk.benches.ground.land_view import LandView
     from tarnwater.desk.widgets.plot_view import PlotView
 
 SHAPE_FILES = "Vector files and drawings (*.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
+
+#: Lines of text for which the table of cover and soil has room.
+LAND_LINES = 17
+
+LAND_FILES = "Maps of cover or soil (*.gpkg *.shp *.geojson *.json *.dxf *.tif *.tiff *.asc);;All files (*)"
 
 TERRAIN_FILES = "Elevation grids (*.tif *.tiff *.asc);;All files (*)"
 
@@ -115,6 +123,9 @@ class GroundBench(Bench):
         self.theme_legend.setParent(self.canvas)
         self.theme_legend.hide()
         self.canvas.themes.changed.connect(self._show_theme)
+        self.land_legend = LandLegend(theme)
+        self.land_legend.setParent(self.canvas)
+        self.canvas.layers.changed.connect(self._show_land_legend)
         self.legend = MapLegend(theme)
         self.legend.setParent(self.canvas)
         self.legend.hide()
@@ -142,6 +153,7 @@ class GroundBench(Bench):
         self._said = Words("", size=8.5)
         self.profile_tab, self.changes_tab = QPushButton("Long profile"), QPushButton("Ground changes")
         self.measures_tab, self.heights_tab = QPushButton("Measures"), QPushButton("Heights")
+        self.land_tab = QPushButton("Cover and soil")
         self._lay_out()
         canvas = self.canvas
         canvas.feature_drawn.connect(self._add_feature)
@@ -205,10 +217,11 @@ class GroundBench(Bench):
         self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
         profile.addWidget(self._until_profile)
         self._changes_part, self._measures_part, self._heights_part = QWidget(), QWidget(), QWidget()
-        for part in (self._changes_part, self._measures_part, self._heights_part):
+        self._land_part = QWidget()
+        for part in (self._changes_part, self._measures_part, self._heights_part, self._land_part):
             QVBoxLayout(part).setContentsMargins(0, 0, 0, 0)
         lower = self._lower = self._make_lower()
-        splitter = QSplitter(Qt.Orientation.Vertical)
+        splitter = self._splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.addWidget(upper)
         splitter.addWidget(lower)
         low = 13 * self.fontMetrics().height()
@@ -232,12 +245,13 @@ class GroundBench(Bench):
                 (self.changes_tab, self._changes_part),
                 (self.measures_tab, self._measures_part),
                 (self.heights_tab, self._heights_part),
+                (self.land_tab, self._land_part),
             )
         ):
             tab.setCheckable(True)
             tab.setProperty("tab", True)
             tab.setAccessibleName(f"Show the {tab.text().lower()}")
-            tab.clicked.connect(partial(self._show_view, number))
+            tab.clicked.connect(self.show_land if tab is self.land_tab else partial(self._show_view, number))
             tabs.addWidget(tab)
             self._views.addWidget(view)
         tabs.addStretch(1)
@@ -253,7 +267,7 @@ class GroundBench(Bench):
     def _show_view(self, number: int) -> None:
         """Show one view under the map."""
         self._views.setCurrentIndex(number)
-        tabs = self.profile_tab, self.changes_tab, self.measures_tab, self.heights_tab
+        tabs = self.profile_tab, self.changes_tab, self.measures_tab, self.heights_tab, self.land_tab
         for view, tab in enumerate(tabs):
             tab.setChecked(number == view)
         self._show_lower()
@@ -267,18 +281,22 @@ class GroundBench(Bench):
             self._sheet_of_measures.refresh()
         elif shown is self._heights_part:
             self._show_heights()
+        elif shown is self._land_part:
+            self.land.refresh()
         else:
             self._show_profile()
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
         self.canvas.set_theme(theme)
-        self.legend.theme = self.theme_legend.theme = theme
+        self.legend.theme = self.theme_legend.theme = self.land_legend.theme = theme
         super().set_theme(theme)
         if "changes" in self.__dict__:
             self.changes.model.theme = theme
         if "measures" in self.__dict__:
             self.measures.theme = theme
+        if "land" in self.__dict__:
+            self.land.model.theme = theme
         for name in ("profile", "heights"):
             if name in self.__dict__:
                 getattr(self, name).set_theme(theme)
@@ -286,6 +304,11 @@ class GroundBench(Bench):
     def _show_theme(self) -> None:
         """Show what the colours of the catchments mean."""
         self.theme_legend.show_classes(self.canvas.themes.classes)
+        self._place_panels()
+
+    def _show_land_legend(self) -> None:
+        """Show what the colours and hatches of cover and soil mean."""
+        self.land_legend.show_signs(self.canvas.land_signs())
         self._place_panels()
 
     def _show_layers(self, shown: bool) -> None:
@@ -306,7 +329,11 @@ class GroundBench(Bench):
             self.layers_panel.move(max(right - self.layers_panel.width(), 0), 12)
             right -= self.layers_panel.width() + 8
         self.legend.move(max(right - self.legend.width(), 0), 12)
-        self.theme_legend.move(12, max(self.canvas.height() - self.theme_legend.height() - 12, 0))
+        foot = self.canvas.height() - 12
+        self.theme_legend.move(12, max(foot - self.theme_legend.height(), 0))
+        # above the scale
+        aside = max(self.canvas.width() - 12 - self.land_legend.width(), 0)
+        self.land_legend.move(aside, max(foot - 28 - self.land_legend.height(), 0))
 
     def _show_legend(self, shown: bool) -> None:
         self._place_panels()
@@ -329,7 +356,7 @@ class GroundBench(Bench):
         self._empty.setVisible(bare)
         self.outlet_button.setVisible(mapped)
         self.feature_button.setVisible(mapped)
-        self._lower.setVisible(mapped)
+        self._lower.setVisible(not bare)
         if self.layers_button.isChecked():
             self.layers_panel.refresh()
         for button in (self.link_button, self._whole_button, self.legend_button, self.layers_button):
@@ -337,6 +364,7 @@ class GroundBench(Bench):
         self._show_hint()
         self.threshold.refresh()
         self.canvas.refresh()
+        self._show_land_legend()
         self._show_lower()
 
     def show_selected(self) -> None:
@@ -399,6 +427,22 @@ class GroundBench(Bench):
     @cached_property
     def _layers(self) -> LayerActs:
         return LayerActs(self, self.desk, self.canvas, self.layers_panel)
+
+    @cached_property
+    def _land_on_maps(self) -> LandOnMaps:
+        return LandOnMaps(self.desk.ground)
+
+    @cached_property
+    def land(self) -> LandView:
+        """The table of cover and soil of the selected catchment."""
+        from tarnwater.desk.benches.ground.land_view import LandView
+
+        view = LandView(self.desk, self.theme, self._land_on_maps)
+        view.bring_asked.connect(self.bring_land)
+        view.maps_asked.connect(self.show_maps)
+        view.classes_asked.connect(self.show_classes)
+        _fill(self._land_part, view)
+        return view
 
     @cached_property
     def heights(self) -> PlotView:
@@ -532,6 +576,52 @@ class GroundBench(Bench):
         others = [path for path, kind in kinds.items() if not kind]
         if others:
             self.open_terrain(others)
+
+    def show_land(self) -> None:
+        """Show the cover and soil of the selected catchment under the map, with room for some rows."""
+        self._show_view(4)
+        map_part, lower = self._splitter.sizes()
+        wanted = LAND_LINES * self.fontMetrics().height()
+        if lower < wanted < map_part + lower - self.canvas.minimumHeight():
+            self._splitter.setSizes([map_part + lower - wanted, wanted])
+
+    def bring_land(self, path: Path | None = None) -> None:
+        """Ask for a map of cover or soil and preview it."""
+        if path is None:
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, "Bring in cover or soil", "", LAND_FILES, options=QFileDialog.Option.DontUseNativeDialog
+            )
+            if not chosen:
+                return
+            path = Path(chosen)
+        from tarnwater.desk.benches.ground.import_land import ImportLand
+
+        self.show_land()
+        dialog = ImportLand(self, self.desk, self.theme, self._land_on_maps, path)
+        dialog.brought_in.connect(lambda holds: self.canvas.layers.show("cover" if holds == "cover" else "soils", True))
+        dialog.open()
+
+    def show_maps(self) -> None:
+        """Show the maps of cover and soil with their values."""
+        if not self.desk.study.land_layers:
+            self.desk.told.emit("The study has no map of cover or soil yet: bring one in (Ctrl+Shift+C).")
+            return
+        from tarnwater.desk.benches.ground.land_maps import LandMaps
+
+        LandMaps(self, self.desk, self.theme, self._land_on_maps).open()
+
+    def show_classes(self) -> None:
+        """Show the classes of cover."""
+        from tarnwater.desk.benches.ground.class_sheet import ClassSheet
+
+        ClassSheet(self, self.desk, self.theme).open()
+
+    def measure_land(self) -> None:
+        """Measure the cover and soil of the catchments on the maps again."""
+        if not self.desk.study.land_layers:
+            self.desk.told.emit("The study has no map of cover or soil yet: bring one in (Ctrl+Shift+C).")
+            return
+        self._land_on_maps.measure("measure cover and soil again")
 
     def import_shapes(self, path: Path | None = None) -> None:
         """Ask for a vector file or drawing and preview it."""

@@ -23,6 +23,7 @@ from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap
 from tarnwater.desk.benches.ground.hand import Grasp, Tool
 from tarnwater.desk.benches.ground.hints import told_of, words_at, words_of_line, words_of_place
+from tarnwater.desk.benches.ground.land_on_map import LandOnMap
 from tarnwater.desk.benches.ground.layers import Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.painting import MapPainter
@@ -37,6 +38,8 @@ from tarnwater.network.graph import Network
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.map import SavedView
 from tarnwater.study.edits.delineation import outlet_of
+from tarnwater.study.pictures.land import LandSign
+from tarnwater.study.pictures.land import Theme as LandTheme
 from tarnwater.study.pictures.layout import Way, neighbour
 from tarnwater.study.pictures.map import Extent, catchment_at
 from tarnwater.terrain.features import GroundFeature
@@ -87,11 +90,12 @@ class MapCanvas(QWidget):
         self.backgrounds = Backgrounds(desk, self)
         self.contours = Contours(desk, self)
         self.themes = Themes(desk, self)
-        for part in (self.layers, self.backgrounds, self.contours, self.themes):
+        self.land = LandOnMap(desk, self)
+        for part in (self.layers, self.backgrounds, self.contours, self.themes, self.land):
             part.changed.connect(self.update)
         self.backgrounds.changed.connect(self.follow_backgrounds)
         self._painting = MapPainter(
-            desk, theme, self.features, self.layers, self.backgrounds, self.contours, self.themes
+            desk, theme, self.features, self.layers, self.backgrounds, self.contours, self.themes, self.land
         )
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
@@ -142,6 +146,12 @@ class MapCanvas(QWidget):
         self.themes.follow()
         self.follow_backgrounds()
         self.update()
+
+    def land_signs(self) -> list[LandSign]:
+        """Signs of the cover and soil that is shown, the highest layer first."""
+        kinds: tuple[LandTheme, ...] = ("cover", "soils")
+        themes = [one for one in kinds if self.layers.opacity(one) > 0]
+        return [sign for one in themes for sign in self.land.of(one).picture.signs]
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""

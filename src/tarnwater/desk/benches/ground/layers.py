@@ -11,6 +11,8 @@ from tarnwater.study.document.map import LayerShown
 #: Layers that every map has, from the lowest up, with their titles.
 OWN = {
     "relief": "relief",
+    "soils": "soils",
+    "cover": "land cover",
     "moved": "raised and lowered ground",
     "contours": "contours",
     "streams": "streams",
@@ -23,7 +25,7 @@ OWN = {
 }
 
 #: Layers that are hidden at first.
-HIDDEN = frozenset({"contours"})
+HIDDEN = frozenset({"contours", "cover", "soils"})
 
 #: Key of a background begins with this; new ones lie just above the relief.
 BACKGROUND = "background/"

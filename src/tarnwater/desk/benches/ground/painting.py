@@ -17,6 +17,7 @@ from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap, draw_feature
 from tarnwater.desk.benches.ground.hand import Grasp
 from tarnwater.desk.benches.ground.hints import told_of
+from tarnwater.desk.benches.ground.land_on_map import LandOnMap
 from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path
@@ -29,6 +30,7 @@ from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment
 from tarnwater.study.document import Terrain
+from tarnwater.study.pictures.land import Theme as LandTheme
 from tarnwater.study.pictures.map import Extent
 from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.lines import Lines
@@ -84,9 +86,10 @@ class MapPainter:
         backgrounds: Backgrounds,
         contours: Contours,
         themes: Themes,
+        land: LandOnMap,
     ) -> None:
         self._desk, self._theme, self._features, self._layers = desk, theme, features, layers
-        self._backgrounds, self._contours, self._themes = backgrounds, contours, themes
+        self._backgrounds, self._contours, self._themes, self._land = backgrounds, contours, themes, land
         self._tiles: Tiles | None = None
         self._moved: Tiles | None = None
         self._streams = ThinLines(desk.ground.streams)
@@ -146,6 +149,8 @@ class MapPainter:
         """The function that draws each layer."""
         return {
             "relief": self._draw_relief,
+            "soils": partial(self._draw_land, "soils"),
+            "cover": partial(self._draw_land, "cover"),
             "moved": self._draw_moved,
             "contours": self._draw_contours,
             "streams": self._draw_streams,
@@ -183,6 +188,9 @@ class MapPainter:
     def _draw_relief(self, frame: Frame) -> None:
         if self._tiles is not None:
             self._tiles.draw(frame.painter, frame.view, smooth=not frame.moving)
+
+    def _draw_land(self, theme: LandTheme, frame: Frame) -> None:
+        self._land.draw(frame.painter, frame.view, theme, moving=frame.moving, dark=self._theme.name == "dark")
 
     def _draw_moved(self, frame: Frame) -> None:
         if self._moved is not None:

@@ -20,11 +20,12 @@ ROOM = 0.6
 
 @dataclass(frozen=True, eq=False)
 class Shown:
-    """Lines (points, 2) of one row, closed for areas, and whether it is left out."""
+    """Lines (points, 2) of one row, closed for areas, whether it is left out, and the colour of an area."""
 
     lines: Sequence[Floats]
     closed: bool
     left_out: bool = False
+    fill: QColor | None = None
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -105,7 +106,10 @@ class ShapesPreview(QWidget):
         colour = QColor(self.theme.limit if one.left_out else self.theme.water if chosen else self.theme.ink)
         wash = QColor(colour)
         wash.setAlpha(60 if chosen else 0)
-        painter.setPen(QPen(colour, 2.4 if chosen else 1.1))
+        if one.fill is not None:
+            wash = QColor(one.fill)
+            colour = colour if chosen else QColor(one.fill).darker(140)
+        painter.setPen(QPen(colour, 2.4 if chosen else 1.1 if one.fill is None else 0.6))
         painter.setBrush(wash if one.closed else QColor(0, 0, 0, 0))
         for line in one.lines:
             points = self.view.on_screen(line)

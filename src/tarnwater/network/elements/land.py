@@ -1,0 +1,136 @@
+"""From the land of a catchment to its surfaces."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from tarnwater.cover import CoverClass
+from tarnwater.cover.land import CatchmentLand, LandRow, LandRules, LandTable, land_table
+from tarnwater.network.elements.catchment import Catchment
+from tarnwater.network.elements.element import Element
+from tarnwater.network.elements.surface import CoverReference, Surface
+from tarnwater.parameters import Setting
+from tarnwater.runoff.losses import CurveNumber, Loss
+
+#: Name of the surface that all but connected impervious land makes together, and of that.
+COMPOSITE, CONNECTED = "composite", "connected impervious"
+
+
+@dataclass(frozen=True)
+class Library:
+    """What the curve numbers of surfaces follow from: the classes of the study, and its rules."""
+
+    classes: Mapping[str, CoverClass]
+    rules: LandRules
+
+    def table(self, land: CatchmentLand, area: float | None) -> LandTable:
+        """The table of some land in a catchment of an area, m2."""
+        return land_table(land, self.rules, self.classes, area)
+
+    def followed(self, element: Element) -> Element:
+        """An element whose surfaces follow from its land, or the same object where nothing differs."""
+        if not isinstance(element, Catchment):
+            return element
+        surfaces = (
+            self.looked_up(element.surfaces)
+            if element.land is None
+            else surfaces_of(self.table(element.land, element.area.value), element.land, element.surfaces)
+        )
+        return element if surfaces == element.surfaces else element.model_copy(update={"surfaces": surfaces})
+
+    def with_land(self, element: Catchment, land: CatchmentLand) -> Catchment:
+        """A catchment with other land, and the surfaces that follow; those made by hand before are given up."""
+        before = element.surfaces
+        if element.land is None:
+            names = {row.name for row in self.table(land, element.area.value).rows}
+            before = tuple(s if s.name in names else s.model_copy(update={"loss": _untyped(s.loss)}) for s in before)
+        followed = self.followed(element.model_copy(update={"land": land, "surfaces": before}))
+        assert isinstance(followed, Catchment)
+        return followed.refreshed()
+
+    def looked_up(self, surfaces: Sequence[Surface]) -> tuple[Surface, ...]:
+        """Surfaces with the numbers of their covers in the study, where it has those classes."""
+        return tuple(map(self._looked_up, surfaces))
+
+    def _looked_up(self, surface: Surface) -> Surface:
+        """A surface with the number of its cover in the study, where the study has the class."""
+        cover, number = surface.cover, None
+        if cover is not None:
+            own = cover.title in self.classes
+            number = self.classes[cover.title].number(cover.group) if own else None
+            cover = cover if cover.own == own else cover.model_copy(update={"own": own})
+        if cover is surface.cover and number == surface.cover_number:
+            return surface
+        return surface.model_copy(update={"cover_number": number, "cover": cover}).refreshed()
+
+
+def surfaces_of(table: LandTable, land: CatchmentLand, before: Sequence[Surface]) -> tuple[Surface, ...]:
+    """The surfaces of a table: one for each row, or a composite and what is connected impervious.
+
+    A surface of the same name before keeps its loss with all that was typed; a new one has the kind of loss of the
+    first. A surface on which something was typed stays without land, so that nothing typed is lost.
+    """
+    known = {surface.name: surface for surface in before}
+    made = _composites(table) if land.uses == "composite" else [_of_row(row) for row in table.rows]
+    made = _with_own_names(made)
+    pattern = _untyped(before[0].loss) if before else CurveNumber()
+    found = [
+        one.model_copy(update={"loss": known[one.name].loss if one.name in known else pattern}).refreshed()
+        for one in made
+    ]
+    names = {one.name for one in found}
+    found += [
+        surface.model_copy(update={"share": 0.0, "area": None})
+        for surface in before
+        if surface.name not in names and _has_typed(surface.loss)
+    ]
+    # a catchment always has a surface, also before anything is known of its land
+    return tuple(found) or (Surface(name="whole", share=1.0, loss=pattern),)
+
+
+def _with_own_names(surfaces: Sequence[Surface]) -> list[Surface]:
+    """The surfaces, of like names the later ones numbered."""
+    seen: dict[str, int] = {}
+    found = []
+    for one in surfaces:
+        seen[one.name] = seen.get(one.name, 0) + 1
+        named = f"{one.name} {seen[one.name]}"
+        found.append(one if seen[one.name] == 1 else one.model_copy(update={"name": named}))
+    return found
+
+
+def _of_row(row: LandRow) -> Surface:
+    reference = None
+    if row.cover is not None and row.group is not None and not row.connected:
+        reference = CoverReference(title=row.cover.name, group=row.group, own=True)
+    return Surface(
+        name=row.name, share=min(row.share, 1.0), cover=reference, texture=row.texture,
+        connected_impervious=row.connected, cover_number=row.number,
+    )  # fmt: skip
+
+
+def _composites(table: LandTable) -> list[Surface]:
+    """One surface of all rows but the connected ones, and one of these; each with its area-weighted curve number."""
+    found = []
+    for name, connected in ((COMPOSITE, False), (CONNECTED, True)):
+        rows = [row for row in table.rows if row.connected == connected]
+        share = sum(row.share for row in rows)
+        if share > 0:
+            number = table.number_of(rows)
+            found.append(Surface(name=name, share=min(share, 1.0), connected_impervious=connected, cover_number=number))
+    return found
+
+
+def _has_typed(loss: Loss) -> bool:
+    return any(isinstance(v := getattr(loss, name), Setting) and v.typed is not None for name, _ in loss.quantities())
+
+
+def _untyped(loss: Loss) -> Loss:
+    """The same loss without typed settings."""
+    cleared = {
+        name: Setting[float](derived=value.derived)
+        for name, _ in loss.quantities()
+        if isinstance(value := getattr(loss, name), Setting) and value.typed is not None
+    }
+    return loss.model_copy(update=cleared) if cleared else loss
