@@ -177,7 +177,8 @@ class ImportLand(QDialog):
         self.join_button.clicked.connect(lambda: self.join())
         self.up_button.clicked.connect(lambda: self.values.move_row(-1))
         self.down_button.clicked.connect(lambda: self.values.move_row(1))
-        self.values.meaning_chosen.connect(self._meaning_chosen)
+        # later, when the cell has closed: the rows are shown anew
+        self.values.meaning_chosen.connect(self._meaning_chosen, type=Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
         self.values.order_changed.connect(self._order_chosen)
         self.values.currentCellChanged.connect(lambda row, *_: self._lead_to(row))
 
@@ -404,13 +405,13 @@ class ImportLand(QDialog):
 
     def _meaning_chosen(self, value: str, means: str) -> None:
         options = options_for(self._holds, self.library)
-        if means and means not in options:
-            self.told.setText(f"{value}: there is no “{means}” to choose. Choose one of the list, or clear it.")
-            means = self._meaning(value, self._holds)
-        self._typed[self._holds, value] = means
-        order = self.values.order
-        self._order = order
+        refused = bool(means) and means not in options
+        if not refused:
+            self._typed[self._holds, value] = means
+        self._order = self.values.order
         self._show_values()
+        if refused:
+            self.told.setText(f"{value}: there is no “{means}” to choose. Choose one of the list, or clear it.")
 
     def _order_chosen(self) -> None:
         self._order = self.values.order

@@ -54,7 +54,8 @@ class LandMaps(QDialog):
         self._lay_out()
         self.list.currentRowChanged.connect(lambda _: self._show_layer())
         self.condition.activated.connect(lambda _: self._set(condition=str(self.condition.currentData())))
-        self.values.meaning_chosen.connect(self._mean)
+        # later, when the cell has closed: the rows are shown anew
+        self.values.meaning_chosen.connect(self._mean, type=Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
         self.values.order_changed.connect(self._reorder)
         self.up_button.clicked.connect(lambda: self._move(-1))
         self.down_button.clicked.connect(lambda: self._move(1))
@@ -99,8 +100,7 @@ class LandMaps(QDialog):
         self.list.blockSignals(True)
         self.list.clear()
         for one, layer in self.layers.items():
-            where = f", {self.desk.study.conditions[layer.condition].name}" if layer.condition else ""
-            self.list.addItem(f"{layer.name} · {layer.holds}{where}")
+            self.list.addItem(self._words_of(layer))
             item = self.list.item(self.list.count() - 1)
             if item is not None:
                 item.setData(Qt.ItemDataRole.UserRole, one)
@@ -108,6 +108,10 @@ class LandMaps(QDialog):
         keys = list(self.layers)
         self.list.setCurrentRow(keys.index(key) if key in keys else 0)
         self._show_layer()
+
+    def _words_of(self, layer: LandLayer) -> str:
+        where = f", {self.desk.study.conditions[layer.condition].name}" if layer.condition else ""
+        return f"{layer.name} · {layer.holds}{where}"
 
     def _show_layer(self) -> None:
         layer = self.layers.get(self.key)
@@ -128,7 +132,10 @@ class LandMaps(QDialog):
         key = self.key
         if key:
             self.layers[key] = self.layers[key].model_copy(update=fields)
-            self._show_list(key)
+            item = self.list.currentItem()
+            if item is not None:
+                item.setText(self._words_of(self.layers[key]))
+            self._show_layer()
 
     def _mean(self, value: str, means: str) -> None:
         layer = self.layers.get(self.key)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QModelIndex, QObject, QStringListModel, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -17,6 +18,7 @@ from PyQt6.QtWidgets import (
     QTableWidgetItem,
     QWidget,
 )
+from PyQt6.sip import isdeleted
 
 from tarnwater.desk.theme import Theme, desk_font
 
@@ -44,6 +46,11 @@ class MeaningDelegate(QStyledItemDelegate):
     def __init__(self, parent: QWidget, options: Callable[[], Sequence[str]]) -> None:
         super().__init__(parent)
         self._options = options
+        # it outlives the cells: a list that is destroyed while it is the active window takes the dialog with it
+        self._words = QStringListModel(parent)
+        self._completer = QCompleter(self._words, parent)
+        self._completer.setFilterMode(Qt.MatchFlag.MatchContains)
+        self._completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
 
     def createEditor(self, parent: QWidget | None, option: Any, index: QModelIndex) -> QWidget | None:  # noqa: N802
         """A list of everything that a value may mean."""
@@ -52,13 +59,11 @@ class MeaningDelegate(QStyledItemDelegate):
         chooser = QComboBox(parent)
         chooser.setEditable(True)
         chooser.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
-        chooser.addItems(["", *self.options_at(index.column())])
-        completer = chooser.completer()
-        if completer is not None:
-            completer.setFilterMode(Qt.MatchFlag.MatchContains)
-            completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-            completer.setCompletionMode(QCompleter.CompletionMode.PopupCompletion)
-        chooser.activated.connect(lambda _: self._chosen(chooser))
+        options = list(self.options_at(index.column()))
+        chooser.addItems(["", *options])
+        self._words.setStringList(options)
+        chooser.setCompleter(self._completer)
+        chooser.activated.connect(lambda _: QTimer.singleShot(0, partial(self._chosen, chooser)))
         return chooser
 
     def column_has_list(self, column: int) -> bool:
@@ -69,9 +74,27 @@ class MeaningDelegate(QStyledItemDelegate):
         """The list of a column."""
         return self._options()
 
+    def eventFilter(self, chooser: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+        """Enter takes the choice once: of a known text the list tells too, and the later of the two finds it taken."""
+        if (
+            isinstance(chooser, QComboBox)
+            and isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        ):
+            QTimer.singleShot(0, partial(self._chosen, chooser))
+            return True
+        return super().eventFilter(chooser, event)
+
     def _chosen(self, chooser: QComboBox) -> None:
+        if isdeleted(chooser) or not chooser.isVisible():
+            return
+        popup = self._completer.popup()
+        if popup is not None:
+            popup.hide()
         self.commitData.emit(chooser)
-        self.closeEditor.emit(chooser)
+        if not isdeleted(chooser):
+            self.closeEditor.emit(chooser)
 
     def setEditorData(self, editor: QWidget | None, index: QModelIndex) -> None:  # noqa: N802
         """Show the present meaning."""
@@ -197,6 +220,9 @@ class ValuesTable(QTableWidget):
         key, alt = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.move_row(-1 if key == Qt.Key.Key_Up else 1)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.state() == self.State.EditingState:
+            # the cell that is open has taken the key
+            event.accept()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.setCurrentCell(self.currentRow(), MEANS)
             self.edit(self.currentIndex())
