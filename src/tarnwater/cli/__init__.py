@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
-from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, print_outlets, shape
+from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
@@ -329,6 +329,7 @@ app.command()(ground)
 app.command()(shape)
 app.command()(outlets)
 app.command()(areas)
+app.command()(outline)
 app.command()(land)
 app.command()(classes)
 app.command()(export)

@@ -161,6 +161,53 @@ def areas(
     _print_catchments(after)
 
 
+def outline(
+    study: StudyPath,
+    act: Annotated[str, typer.Argument(help="draw, reshape, split or path (the flow path)", metavar="[ACT]")] = "",
+    name: Annotated[str, typer.Argument(help="The catchment; for draw the name of the new one", metavar="[NAME]")] = "",
+    line: Annotated[str, typer.Option(help="Its places, as X,Y X,Y …")] = "",
+    merge: Annotated[list[str] | None, typer.Option(help="A catchment to merge; given twice or more")] = None,
+    mend: Annotated[str, typer.Option(help="Mend gaps and overlaps up to this area, as 50m2")] = "",
+    divide: Annotated[str, typer.Option(help="Divide the flow path of this catchment into its parts")] = "",
+) -> None:
+    """Draw, reshape, split and merge catchments, draw flow paths; without an act list gaps, overlaps, open land."""
+    from tarnwater import units
+    from tarnwater.study.edits.conditioning import terrain_of
+    from tarnwater.study.edits.outlines_by_numbers import ACTS, outlines_by_numbers
+    from tarnwater.study.file.store import edit_study_with_blobs, read_study
+
+    if act and act not in ACTS:
+        raise UnknownName(act, ACTS, kind="act on outlines")
+    if act or merge or mend or divide:
+        after = edit_study_with_blobs(
+            study,
+            outlines_by_numbers,
+            act=act,
+            name=name,
+            line=line,
+            merge=merge or (),
+            mend=units.parse(mend, "area", default="m²") if mend else 0.0,
+            divide=divide,
+            tell=lambda text: echo(f"note: {text}"),
+        )
+        _print_catchments(after)
+        return
+    from tarnwater.brief.boundaries import boundary_rows
+
+    known, blobs = read_study(study)
+
+    def work(progress: Progress) -> list[list[str]]:
+        drainage = terrain_of(known, blobs, progress) if known.terrain is not None else None
+        rows = boundary_rows(known, blobs, drainage)
+        return [[row.what, units.show(row.area, "area", known.units), row.where] for row in rows]
+
+    found = aside("Looking", work)
+    if found:
+        print_table([["what", "area", "where"], *found])
+    else:
+        echo("There is no gap, no overlap and no open land.")
+
+
 def _print_catchments(study: Study) -> None:
     from tarnwater.units import show
 

@@ -15,7 +15,7 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
 from tarnwater.study.edits import slug, unused_name
 from tarnwater.study.edits.conditioning import ConditionedTerrain, condition_again, condition_terrain, terrain_of
-from tarnwater.study.edits.delineation import Survey, survey, take_survey, with_cover
+from tarnwater.study.edits.delineation import Survey, completed, survey, take_survey
 from tarnwater.study.edits.outlets import divided_outlets, with_outlets
 from tarnwater.study.file import StudyFile
 from tarnwater.study.pictures.map import GroundPicture, picture_of, stream_field, terrain_digest
@@ -257,7 +257,7 @@ class Ground(QObject):
         def work(progress: Progress) -> tuple[ConditionedTerrain, Survey, StreamField, GroundPicture]:
             made = make(progress.within(0, 0.8))
             found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 0.9))
-            found = with_cover(study, found, blobs, progress.within(0.9, 1), made.features)
+            found = completed(study, found, made.drainage, blobs, progress.within(0.9, 1), made.features)
             field = stream_field(made.drainage)
             return made, found, field, picture_of(made.drainage, field.lines(made.record.stream_threshold))
 
@@ -403,7 +403,7 @@ class Ground(QObject):
         def work(progress: Progress) -> Survey:
             asked = outlets(study, drainage, progress) if callable(outlets) else outlets
             found = survey(record, drainage, asked, progress.within(0, 0.5))
-            return with_cover(study, found, self.desk.file.blobs, progress.within(0.5, 1))
+            return completed(study, found, drainage, self.desk.file.blobs, progress.within(0.5, 1))
 
         self.begin(work, done, "Surveying the outlets", failed)
 

@@ -16,6 +16,7 @@ from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.measures import (
     Profile,
     centroid_length,
+    channel_length,
     density,
     longest_paths,
     profile_along,
@@ -36,7 +37,8 @@ class AreaOnGround:
     ``outlet`` is the centre of the cell with the most water that leaves the area; None if no ground lies under it.
     ``downstream`` is the position of the next area that this water enters, -1 if there is none, and ``course`` the
     way to its outlet. ``drains`` is the share (0 to 1) of its ground that drains to the outlet without leaving the
-    area, and ``covered`` the share of the area that lies on the terrain. Slopes m/m.
+    area, and ``covered`` the share of the area that lies on the terrain. Slopes m/m. ``channel`` is the length of the
+    longest path that is a stream, m, None without a threshold.
     """
 
     outlet: tuple[float, float] | None
@@ -49,6 +51,7 @@ class AreaOnGround:
     drainage_density: float | None
     drains: float
     covered: float
+    channel: float | None = None
 
 
 def area_numbers(grid: Grid, shapes: Sequence[BaseGeometry]) -> np.ndarray:
@@ -118,6 +121,7 @@ def areas_on_ground(
                 centroid_length=centroid_length(paths[row], *shape.centroid.coords[0]) if row >= 0 else 0.0,
                 drainage_density=density(streams, index, float(cells[index] * grid.cell_area)),
                 drains=drained / cells[index] if cells[index] else 0.0,
+                channel=channel_length(drainage, paths[row].line, threshold) if row >= 0 else None,
                 covered=min(float(cells[index] * grid.cell_area / true_area), 1.0) if true_area > 0 else 0.0,
             )
         )

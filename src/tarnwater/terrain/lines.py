@@ -35,6 +35,10 @@ class Lines:
     def __len__(self) -> int:
         return len(self.first) - 1
 
+    def parts(self) -> list[np.ndarray]:
+        """Each line by itself, (points, 2)."""
+        return np.split(self.points, self.first[1:-1]) if len(self) else []
+
     @cached_property
     def line_of_point(self) -> np.ndarray:
         """Number of the line of each point, (points,)."""

@@ -87,13 +87,43 @@ def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
     return Profile(distance, height, raw, np.column_stack(drainage.grid.centre(rows, columns)))
 
 
+def channel_length(drainage: Drainage, line: Floats, threshold: float | None) -> float | None:
+    """Length, m, of a line (points, 2) of cell centres from the first cell of a stream down; 0 without a stream.
+
+    A stream drains ``threshold`` m2 at least; None without one.
+    """
+    if threshold is None:
+        return None
+    profile = profile_of_line(drainage, line)
+    rows, columns = _cells_of_line(drainage, line)
+    stream = np.flatnonzero(drainage.upstream[rows, columns] * drainage.grid.cell_area >= threshold)
+    return float(profile.distance[stream[0]]) if len(stream) else 0.0
+
+
+def _cells_of_line(drainage: Drainage, line: Floats) -> tuple[np.ndarray, np.ndarray]:
+    grid = drainage.grid
+    columns = np.floor((line[:, 0] - grid.west) / grid.width).astype(int)
+    rows = np.floor((grid.north - line[:, 1]) / grid.height).astype(int)
+    return rows, columns
+
+
+def thinned_profile(profile: Profile, within: float = 0.01) -> tuple[tuple[float, float], ...]:
+    """Distances from the head and heights along a profile, m, with the points that keep heights within a difference."""
+    from shapely.geometry import LineString
+
+    far = profile.length - profile.distance
+    if len(far) < 2:
+        return ()
+    kept = LineString(np.column_stack([far, profile.height])).simplify(within, preserve_topology=False)
+    return tuple((float(x), float(z)) for x, z in kept.coords)
+
+
 def profile_of_line(drainage: Drainage, line: np.ndarray) -> Profile:
     """Long profile along a line (points, 2) from cell centre to cell centre, in the units of the CRS."""
     grid = drainage.grid
     steps = np.hypot(*(np.diff(line, axis=0) * grid.metres).T)
     distance = np.concatenate([np.cumsum(steps[::-1])[::-1], [0.0]])
-    columns = np.floor((line[:, 0] - grid.west) / grid.width).astype(int)
-    rows = np.floor((grid.north - line[:, 1]) / grid.height).astype(int)
+    rows, columns = _cells_of_line(drainage, line)
     height, raw = (z[rows, columns].astype(float) for z in (drainage.filled, grid.heights))
     return Profile(distance, height, raw, line)
 

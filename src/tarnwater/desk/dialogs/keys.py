@@ -17,7 +17,9 @@ PLACES: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
         ("Escape", "discard what was typed and not yet accepted"),
     )),
     ("On the map", (
-        ("O, L", "drop outlets, draw links"), ("C, B, W, K", "draw a culvert, burned stream, wall, kept depression"),
+        ("O, L", "drop outlets, draw links"), ("D, R, S, M", "draw, reshape, split, merge catchments"),
+        ("P, N", "draw the flow path; the list of outline tools"), ("Ctrl and a click", "choose one more"),
+        ("C, B, W, K", "draw a culvert, burned stream, wall, kept depression"),
         ("G, Y", "the list of ground features; the layers of the map"),
         ("Space, Enter, Backspace", "add a place of a line, end it, take the last place back"),
         ("arrows", "follow the water, or move the cross of the tool"),

@@ -80,7 +80,7 @@ def _fields(element: Element) -> list[Item]:
     told: set[str] = set()
     for path, described, value in quantities_in(element):
         known = value.value if isinstance(value, Setting) else value
-        if (known is None and described.told_when_known) or _is_in_table(element, path):
+        if (known is None and described.told_when_known and not element.offers(path)) or _is_in_table(element, path):
             continue
         group = path.rsplit("/", 1)[0] if "/" in path else ""
         if group not in groups:
@@ -171,6 +171,8 @@ def _heading(group: str, element: Element) -> str:
     if parts[0] == "surfaces" and len(parts) > 1 and isinstance(element, Catchment):
         name = element.surfaces[int(parts[1])].name or f"{int(parts[1]) + 1}"
         return f"surface {name}{': losses' if len(parts) > 2 else ''}".upper()
+    if parts[0] == "path_parts" and len(parts) > 1 and isinstance(element, Catchment):
+        return f"FLOW PATH: {element.path_parts[int(parts[1])].kind}".upper()
     return (parts[-1] or element.tag()).upper()
 
 

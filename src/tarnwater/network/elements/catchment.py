@@ -16,6 +16,7 @@ from tarnwater.errors import ComputationFailed, EditRefused
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Derivation, Doubtful, Missing
 from tarnwater.network.elements.element import MEASURED, Answer, AskedOfElement, Element, OwnValues, Shape, Situation
+from tarnwater.network.elements.flow_path import PathPart, divided, slope_between
 from tarnwater.network.elements.surface import Surface
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
@@ -70,7 +71,9 @@ class Catchment(Element):
     """An area that drains to one point: rain in, flow out.
 
     ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain; the one in use is that on the conditioned
-    ground. With ``land`` its surfaces follow from cover and soil; without it they are made by hand.
+    ground. With ``land`` its surfaces follow from cover and soil; without it they are made by hand. An outline or
+    a flow path that was ``drawn`` or imported stays when the terrain is surveyed again. ``path_profile`` has distances
+    from the head and heights along a path that is divided into parts, m.
     """
 
     kind: Literal["catchment"] = "catchment"
@@ -141,6 +144,10 @@ class Catchment(Element):
     drainage_density: Setting[float] = _measure(
         "drainage density", "length of the streams over the area", "drainage density", "Dd", least=0
     )
+    path_head: Setting[float] = _measure("height", "height at the head of the flow path", "head of the flow path", "z1")
+    path_foot: Setting[float] = _measure("height", "height at its foot", "foot of the flow path", "z2")
+    path_parts: tuple[PathPart, ...] = ()
+    path_profile: tuple[tuple[float, float], ...] = ()
     timing: TimingMethod = ByHand()
     concentration: Setting[float] = parameter(
         "time",
@@ -172,6 +179,8 @@ class Catchment(Element):
     raw_slope: float | None = None
     total_area: float | None = None
     cut_off: bool = False
+    drawn: bool = False
+    path_drawn: bool = False
 
     @model_validator(mode="after")
     def _typed_slopes(self) -> Catchment:
@@ -267,8 +276,7 @@ class Catchment(Element):
 
     def refreshed(self) -> Catchment:
         """A copy with losses, time of concentration and lag derived again; a typed lag or Tc gives the other one."""
-        surfaces = tuple(s.refreshed() for s in self.surfaces)
-        anew = self.model_copy(update={"surfaces": surfaces})
+        anew = self.model_copy(update={"surfaces": tuple(s.refreshed() for s in self.surfaces), **self._of_path()})
         timing = self.timing.derive(anew.measures)
         lag = concentration = None
         if timing is not None and timing.leads == "lag":
@@ -286,6 +294,26 @@ class Catchment(Element):
             "transform": self.transform.refreshed(lag_setting.value),
         }
         return anew.model_copy(update=update)
+
+    def _of_path(self) -> dict[str, Any]:
+        """The heights at the ends of its flow path, its slope where one of them was typed, and its parts."""
+        ends = self.path_heights
+        head = self.path_head.with_derived(None if ends is None else ends.head)
+        foot = self.path_foot.with_derived(None if ends is None else ends.foot)
+        found: dict[str, Any] = {"path_head": head, "path_foot": foot}
+        if head.typed is not None or foot.typed is not None or (self.path_drawn and ends is None):
+            found["path_slope"] = self.path_slope.with_derived(slope_between(head, foot, self.flow_length))
+        elif ends is not None and self.flow_length.derived:
+            fall = max((ends.head - ends.foot) / self.flow_length.derived, 0.0)
+            found["path_slope"] = self.path_slope.with_derived(fall)
+        if self.path_parts:
+            found["path_parts"] = divided(self.path_parts, self.flow_length.value, self.path_profile)
+        return found
+
+    def offers(self, name: str) -> bool:
+        """Heights at the ends of the flow path may be typed where its slope is not measured."""
+        ends = name in ("path_head", "path_foot")
+        return ends and self.flow_length.value is not None and self.path_heights is None
 
     def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
         """Doubts of its losses and its transform."""

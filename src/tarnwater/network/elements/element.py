@@ -179,6 +179,10 @@ class Element(Model, ABC):
             raise UnknownName(tag, Element.known, kind="kind of element")
         return Element.known[tag]
 
+    def offers(self, name: str) -> bool:
+        """Whether a figure that is shown where it is known is offered to be typed; no by default."""
+        return False
+
     def assigned(self, path: str) -> Self:
         """A copy after a value was set at a path by hand; itself by default."""
         return self
@@ -257,6 +261,10 @@ AnyElement = Annotated[Element, OneOf(Element, called="element", tag="kind")]
 #: Fields that the engine does not use.
 _NOT_COMPUTED = {
     "land",
+    "drawn",
+    "path_drawn",
+    "path_parts",
+    "path_profile",
     "name",
     "note",
     "place",

@@ -38,8 +38,11 @@ def _by_element(condition: Condition) -> dict[str, dict[str, Any]]:
 
 #: Fields of an element that are the same in all conditions.
 FIXED = frozenset(
-    {"name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope", "land"}
-)
+    {
+        "name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope",
+        "land", "drawn", "path_drawn", "path_heights", "path_profile",
+    }
+)  # fmt: skip
 
 
 def _with_land(owner: Element, land: CatchmentLand, library: Library, memory: Memory) -> Element:

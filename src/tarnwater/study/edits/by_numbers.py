@@ -19,17 +19,18 @@ from tarnwater.rain.depth_table import DepthTable, Series
 from tarnwater.rain.patterns import variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
-from tarnwater.study.document import Study, changed, checked
+from tarnwater.study.document import Outlet, Study, Terrain, changed, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.assignments import assign, new_element
 from tarnwater.study.edits.conditioning import condition_terrain, terrain_of
-from tarnwater.study.edits.delineation import delineate_into, outlets_named, survey, take_survey
+from tarnwater.study.edits.delineation import completed, delineate_into, outlets_named, survey, take_survey
 from tarnwater.study.edits.ground import drawn_feature, feature_named, features_from, reshape, sized
 from tarnwater.study.edits.outlets import divided_outlets, outlets_from, removed, with_outlets
 from tarnwater.study.edits.polygons import Drains, Fields, offer, plan, proposed_fields, take_polygons
+from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.voids import VoidTreatment
 
 
@@ -68,7 +69,7 @@ def reshape_by_numbers(
     base = changed(study, ground_features=features)
     if kind and line:
         values = {} if size is None else sized(kind, size)
-        key, feature = drawn_feature(base, kind, _places_in(line), blobs, name=name, **values)
+        key, feature = drawn_feature(base, kind, places_in(line), blobs, name=name, **values)
         features[key] = feature
     elif kind:
         if source is None:
@@ -149,9 +150,14 @@ def outlets_by_numbers(
         for note in (*shapes.notes, *(f"row {one.number} was left out: {one.what}" for one in left)):
             tell(note)
     if divide is not None:
-        known = take_survey(study, survey(terrain, drainage, outlets), blobs)
+        known = _surveyed(study, terrain, drainage, outlets, blobs)
         outlets = divided_outlets(known, drainage, divide, [_outlet_key(known, within)] if within else ())
-    return take_survey(study, survey(terrain, drainage, outlets), blobs, "place the outlets")
+    return _surveyed(study, terrain, drainage, outlets, blobs)
+
+
+def _surveyed(study: Study, terrain: Terrain, drainage: Drainage, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
+    found = completed(study, survey(terrain, drainage, outlets), drainage, blobs)
+    return take_survey(study, found, blobs, "place the outlets")
 
 
 @edit("import the catchments of {source}")
@@ -210,7 +216,7 @@ def _outlet_key(study: Study, name: str) -> str:
     return found
 
 
-def _places_in(text: str) -> list[tuple[float, float]]:
+def places_in(text: str) -> list[tuple[float, float]]:
     """Places from a text like ``X,Y X,Y``."""
     try:
         places = [tuple(float(part) for part in pair.split(",")) for pair in text.split()]

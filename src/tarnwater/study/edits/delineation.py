@@ -7,7 +7,7 @@ replaced.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -21,10 +21,11 @@ from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditioning import ConditionedTerrain
 from tarnwater.study.edits.in_conditions import remove_many
 from tarnwater.study.edits.land_survey import FoundLand, following, survey_land, with_found_land
+from tarnwater.terrain.areas import AreaOnGround, areas_on_ground
 from tarnwater.terrain.catchments import Catchments, delineate
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
-from tarnwater.terrain.measures import Measures, Profile, measure, profile_along
+from tarnwater.terrain.measures import Measures, Profile, channel_length, measure, profile_along, thinned_profile
 from tarnwater.terrain.outlets import Snapped, snap
 
 
@@ -33,7 +34,8 @@ class Land:
     """Survey of one outlet: its local catchment, if it has one, and its course down.
 
     ``local_area`` m2 is 0 if another outlet on the same cell has the catchment; then there is no ``centre`` and no
-    ``outline`` (WKB). ``downstream`` is the index of the next outlet on the ``course`` down, -1 if there is none.
+    ``outline`` (WKB). ``channel`` is the length of its longest path that is a stream, m. ``downstream`` is the index
+    of the next outlet on the ``course`` down, -1 if there is none.
     """
 
     measures: Measures
@@ -43,9 +45,10 @@ class Land:
     cut_off: bool
     course: Profile
     downstream: int
+    channel: float | None = None
 
     @classmethod
-    def of(cls, catchments: Catchments, index: int, measures: Measures) -> Land:
+    def of(cls, catchments: Catchments, index: int, measures: Measures, threshold: float | None = None) -> Land:
         """Trace the catchment of an outlet and its course down."""
         from shapely import to_wkb
 
@@ -58,6 +61,7 @@ class Land:
             cut_off=catchments.is_cut_off(index),
             course=profile_along(catchments.drainage, catchments.path_down(index)),
             downstream=catchments.downstream[index],
+            channel=channel_length(catchments.drainage, measures.longest_path.line, threshold),
         )
 
 
@@ -65,13 +69,15 @@ class Land:
 class Survey:
     """Survey of some outlets, each snapped to its stream; ``lands`` are in their order.
 
-    ``cover`` is the cover and soil of their catchments, where these follow the maps.
+    ``cover`` is the cover and soil of the catchments, where these follow the maps; ``drawn`` has those with outlines of
+    their own, measured again.
     """
 
     record: Terrain
     outlets: Mapping[str, Outlet]
     lands: tuple[Land, ...]
     cover: FoundLand | None = None
+    drawn: Mapping[str, AreaOnGround] = field(default_factory=dict)
 
 
 def survey(
@@ -100,7 +106,7 @@ def survey(
     lands = []
     for index, (key, measures) in enumerate(zip(outlets, measured, strict=True)):
         progress.tell(f"tracing {outlets[key].name}", 0.5 + 0.5 * index / len(outlets))
-        lands.append(Land.of(catchments, index, measures))
+        lands.append(Land.of(catchments, index, measures, record.stream_threshold))
     record = record.model_copy(update={"depressions": _within(record, catchments, list(outlets))})
     placed = {key: _placed(outlet, snapped[key]) for key, outlet in outlets.items()}
     return Survey(record, placed, tuple(lands))
@@ -133,18 +139,20 @@ def catchments_of(study: Study, drainage: Drainage) -> Catchments | None:
 def delineate_into(study: Study, terrain: ConditionedTerrain, outlets: Mapping[str, Outlet], blobs: Blobs) -> Study:
     """Survey outlets on a terrain and enter the result into a study."""
     found = survey(terrain.record, terrain.drainage, outlets)
-    found = with_cover(study, found, blobs, features=terrain.features)
+    found = completed(study, found, terrain.drainage, blobs, features=terrain.features)
     return take_survey(study, found, blobs, features=terrain.features)
 
 
-def with_cover(
+def completed(
     study: Study,
     found: Survey,
+    drainage: Drainage,
     blobs: Blobs,
     progress: Progress | None = None,
     features: Mapping[str, GroundFeature] | None = None,
 ) -> Survey:
-    """A survey with the cover and soil of its catchments, if those of the study follow its maps."""
+    """A survey with the measures of drawn catchments, and with cover and soil, if the study follows its maps."""
+    found = replace(found, drawn=_measured_again(study, found, drainage, blobs))
     if not study.land_layers or not following(study):
         return found
     # the catchments as they will be; their shapes are stored once, whether the survey is entered or not
@@ -197,10 +205,26 @@ def take_survey(
         links=links,
         ground_features=shaped,
     )
+    drawn = {
+        key: one.model_copy(update=on_ground(one, on, blobs)).refreshed()
+        for key, on in found.drawn.items()
+        if isinstance(one := study.elements.get(key), Catchment)
+    }
+    study = changed(study, elements={**study.elements, **drawn}) if drawn else study
     if found.cover is not None:
         elements, conditions = with_found_land(study, found.cover)
         study = changed(study, elements=elements, conditions=conditions)
     return remove_many(study, also_remove)
+
+
+def _measured_again(study: Study, found: Survey, drainage: Drainage, blobs: Blobs) -> dict[str, AreaOnGround]:
+    """Measures of the catchments whose outlines were drawn or imported, on the terrain as it is now."""
+    own = {key: one for key, one in study.catchments.items() if one.drawn or key not in study.outlets}
+    shapes = {key: shape for key, one in own.items() if (shape := blobs.shape(one.outline)) is not None}
+    if not shapes:
+        return {}
+    on = areas_on_ground(drainage, list(shapes.values()), threshold=found.record.stream_threshold)
+    return dict(zip(shapes, on, strict=True))
 
 
 def outlets_named(places: list[tuple[str, float, float]]) -> dict[str, Outlet]:
@@ -237,6 +261,8 @@ def _placed(outlet: Outlet, snapped: Snapped) -> Outlet:
 def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> Catchment:
     old = study.elements.get(key)
     kept = old if isinstance(old, Catchment) else Catchment(name=name)
+    if kept.drawn:
+        return kept.model_copy(update={"total_area": land.measures.total_area})
     assert land.outline is not None
     measures, path = land.measures, land.measures.longest_path
     derived = {
@@ -250,17 +276,53 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
         "centroid_length": measures.centroid_length,
         "drainage_density": measures.drainage_density,
     }
-    update: dict[str, Any] = {field: getattr(kept, field).with_derived(value) for field, value in derived.items()}
+    along = {
+        "flow_path": line_blob(path.line, blobs),
+        "path_heights": heights_of(path),
+        "raw_slope": path.on_raw_ground.slope_10_85,
+        **parts_along(kept, path, land.channel),
+    }
+    if kept.path_drawn:
+        along = {}
+        derived = {name: value for name, value in derived.items() if name not in OF_PATH}
+    update: dict[str, Any] = {name: getattr(kept, name).with_derived(value) for name, value in derived.items()}
     update |= {
         "place": land.centre,
         "outline": blobs.add("geometry", land.outline),
-        "flow_path": line_blob(path.line, blobs),
         "total_area": measures.total_area,
         "cut_off": land.cut_off,
-        "path_heights": heights_of(path),
-        "raw_slope": path.on_raw_ground.slope_10_85,
+        **along,
     }
     return kept.model_copy(update=update).refreshed()
+
+
+#: Measures of the flow path.
+OF_PATH = frozenset({"flow_length", "path_slope", "slope_10_85"})
+
+
+def on_ground(old: Catchment, on: AreaOnGround, blobs: Blobs) -> dict[str, Any]:
+    """What a catchment with an outline of its own has from the terrain; its flow path too, unless that was drawn."""
+    path = on.longest_path if on.longest_path is not None and on.longest_path.length > 0 else None
+    lies = on.outlet is not None
+    derived = {
+        "mean_slope": on.mean_slope if lies else None,
+        "relief": on.relief if lies else None,
+        "drainage_density": on.drainage_density,
+        "centroid_length": on.centroid_length if path is not None else None,
+        "flow_length": None if path is None else path.length,
+        "path_slope": None if path is None else max(path.slope, 0.0),
+        "slope_10_85": None if path is None else path.slope_10_85,
+    }
+    kept = {name: value for name, value in derived.items() if not (old.path_drawn and name in OF_PATH)}
+    update: dict[str, Any] = {name: getattr(old, name).with_derived(value) for name, value in kept.items()}
+    if not old.path_drawn:
+        update |= {
+            "flow_path": None if path is None else line_blob(path.line, blobs),
+            "path_heights": None if path is None else heights_of(path),
+            "raw_slope": None if path is None else path.on_raw_ground.slope_10_85,
+            **({} if path is None else parts_along(old, path, on.channel)),
+        }
+    return update
 
 
 def _node(study: Study, key: str, outlet: Outlet, *, end: bool) -> Confluence | Outfall:
@@ -282,6 +344,17 @@ def _reach(study: Study, key: str, name: str, path: Profile, blobs: Blobs) -> Re
         "place": tuple(float(v) for v in path.line[len(path.line) // 2]),
     }
     return kept.model_copy(update=update).refreshed()
+
+
+def parts_along(old: Catchment, path: Profile, channel: float | None) -> dict[str, Any]:
+    """The profile and the channel of a flow path that is divided into parts; nothing for one that is not."""
+    if not old.path_parts:
+        return {}
+    parts = (
+        part.model_copy(update={"length": part.length.with_derived(channel)}) if part.kind == "channel" else part
+        for part in old.path_parts
+    )
+    return {"path_parts": tuple(parts), "path_profile": thinned_profile(path)}
 
 
 def heights_of(path: Profile) -> PathHeights | None:

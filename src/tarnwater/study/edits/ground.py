@@ -16,7 +16,7 @@ from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditioning import condition_again
-from tarnwater.study.edits.delineation import survey, take_survey
+from tarnwater.study.edits.delineation import completed, survey, take_survey
 from tarnwater.study.edits.names import slug
 from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.voids import VoidTreatment
@@ -192,4 +192,5 @@ def reshape(
         study, blobs, features=features, treatments=treatments, progress=progress.within(0, 0.8), **settings
     )
     found = survey(made.record, made.drainage, study.outlets, progress.within(0.8, 1))
+    found = completed(study, found, made.drainage, blobs, features=made.features)
     return take_survey(study, found, blobs, act, features=made.features)

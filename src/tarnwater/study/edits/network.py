@@ -47,6 +47,7 @@ def remove_element(study: Study, element: str) -> Study:
                 "settings": FrozenDict({p: t for p, t in c.settings.items() if p.split("/", 1)[0] != element}),
                 "left_out": tuple(k for k in c.left_out if k != element),
                 "links": FrozenDict({k: v for k, v in c.links.items() if v is None or element not in (v.up, v.down)}),
+                "land": c.land.without(element),
             }
         )
         for key, c in study.conditions.items()

@@ -18,7 +18,7 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.act import edit
-from tarnwater.study.edits.delineation import heights_of, line_blob
+from tarnwater.study.edits.delineation import line_blob, on_ground
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.values import type_values
 from tarnwater.terrain.areas import AreaOnGround, areas_on_ground
@@ -404,26 +404,14 @@ def _keys(study: Study, made: Plan) -> list[str]:
 def _catchment(one: Candidate, made: Plan, index: int, outline: str, blobs: Blobs) -> Catchment:
     catchment = Catchment(name=one.name)
     update: dict[str, Any] = {
-        "area": catchment.area.with_derived(one.area), "outline": outline, "place": one.place,
-    }  # fmt: skip
-    if made.ground and made.ground[index].outlet is not None:
-        on = made.ground[index]
-        path = on.longest_path
-        update |= {
-            "mean_slope": catchment.mean_slope.with_derived(on.mean_slope),
-            "relief": catchment.relief.with_derived(on.relief),
-            "drainage_density": catchment.drainage_density.with_derived(on.drainage_density),
-        }
-        if path is not None and path.length > 0:
-            update |= {
-                "flow_length": catchment.flow_length.with_derived(path.length),
-                "path_slope": catchment.path_slope.with_derived(max(path.slope, 0.0)),
-                "slope_10_85": catchment.slope_10_85.with_derived(path.slope_10_85),
-                "centroid_length": catchment.centroid_length.with_derived(on.centroid_length),
-                "path_heights": heights_of(path),
-                "flow_path": line_blob(path.line, blobs),
-                "raw_slope": path.on_raw_ground.slope_10_85,
-            }
+        "area": catchment.area.with_derived(one.area),
+        "perimeter": catchment.perimeter.with_derived(one.perimeter),
+        "outline": outline,
+        "place": one.place,
+        "drawn": True,
+    }
+    if made.ground:
+        update |= on_ground(catchment, made.ground[index], blobs)
     return catchment.model_copy(update=update).refreshed()
 
 

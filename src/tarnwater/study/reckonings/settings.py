@@ -11,6 +11,7 @@ from tarnwater.cover.classes import HANDBOOK
 from tarnwater.errors import UnknownName
 from tarnwater.methods import Asked, Derivation, Method
 from tarnwater.network.elements import Catchment, Element, Surface
+from tarnwater.network.elements.flow_path import PathPart
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Description, Setting
 from tarnwater.reckoning import Reckoning
@@ -89,6 +90,8 @@ class SettingReckonings:
     def _derived(self, key: str, path: str, owner: Element, description: Description, node: Reckoning) -> Reckoning:
         holder_path, _, last = path.rpartition("/")
         holder = value_at(owner, holder_path) if holder_path else owner
+        if isinstance(holder, PathPart):
+            return self._of_part(key, holder_path, holder, last, node)
         if isinstance(holder, Method):
             derivation = holder.derivation(last, self.asked(key, holder_path, node))
             if derivation is not None:
@@ -103,6 +106,15 @@ class SettingReckonings:
                 return self._concentration(key, self.catchment(key), node)
         measured = replace(node, origin=self._measured(key, owner), source=_measure_source(last))
         return self._of_heights(key, owner, last, measured) if isinstance(owner, Catchment) else measured
+
+    def _of_part(self, key: str, path: str, part: PathPart, field: str, node: Reckoning) -> Reckoning:
+        """A figure of a part of the flow path: its slope from its heights, the rest from the terrain."""
+        if field != "slope":
+            told = f"{part.kind} flow along the flow path of {self.element(key).name}"
+            return replace(node, origin=told, source=part_source(field))
+        names = ("head", "z1"), ("foot", "z2"), ("length", "L")
+        inputs = tuple(self.setting(key, f"{path}/{name}", "m", symbol) for name, symbol in names)
+        return replace(node, equation="S = (z1 − z2) / L", inputs=inputs, evaluate=_fall_over)
 
     def _number_of_cover(self, key: str, surface: Surface, node: Reckoning) -> Reckoning:
         """The curve number of a surface: of its class, of a row of cover and soil, or a composite of rows."""
@@ -122,6 +134,9 @@ class SettingReckonings:
     def _of_heights(self, key: str, owner: Catchment, field: str, node: Reckoning) -> Reckoning:
         """A slope of the flow path from the heights along it, as far as these are known."""
         heights, length = owner.path_heights, owner.flow_length
+        typed = owner.path_head.typed is not None or owner.path_foot.typed is not None
+        if field == "path_slope" and (heights is None or typed):
+            return self._of_typed_heights(key, owner, node)
         if heights is None or length.derived is None or field not in ("path_slope", "slope_10_85"):
             return node
         path = self._measured(key, owner)
@@ -140,6 +155,14 @@ class SettingReckonings:
         return replace(
             node, equation="S1085 = (z85 − z10) / (0.75 L)", inputs=(*points, along), evaluate=_between_the_points
         )
+
+    def _of_typed_heights(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
+        """The slope of a flow path from the heights at its ends, of which one at least was typed."""
+        names = ("path_head", "z1"), ("path_foot", "z2"), ("flow_length", "L")
+        inputs = tuple(self.setting(key, name, "m", symbol) for name, symbol in names)
+        if any(one.value is None for one in inputs):
+            return node
+        return replace(node, equation="S = (z1 − z2) / L", inputs=inputs, evaluate=_fall_over, origin="", source="")
 
     def asked(self, key: str, path: str, node: Reckoning | None = None) -> Asked:
         """What a method at a path of an element may ask; numbers are in the unit of ``node`` if possible."""
@@ -257,6 +280,13 @@ def followed(node: Reckoning, derivation: Derivation) -> Reckoning:
         inputs=derivation.inputs,
         evaluate=derivation.evaluate,
     )
+
+
+def part_source(field: str) -> str:
+    """From what a length or a height of a part of the flow path is taken."""
+    if field == "length":
+        return "sheet flow up to 30.48 m, a channel from the first cell of a stream down, shallow flow between"
+    return "the conditioned terrain"
 
 
 def _fall_over(head: float, foot: float, length: float) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -30,10 +30,12 @@ from tarnwater.desk.benches.ground.land_legend import LandLegend
 from tarnwater.desk.benches.ground.layer_acts import LayerActs
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.benches.ground.legend import MapLegend
+from tarnwater.desk.benches.ground.outline_tools import HOW, TOOLS, OutlineKind
 from tarnwater.desk.benches.ground.theme_legend import ThemeLegend
 from tarnwater.desk.benches.ground.threshold import StreamThreshold
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.land import LandOnMaps
+from tarnwater.desk.outlines import OutlineActs
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
@@ -42,11 +44,15 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.formats.kinds import kind_of_background
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
+from tarnwater.study.document import Study
+from tarnwater.study.edits.flow_paths import divide_flow_path, draw_flow_path, join_flow_path, undraw_flow_path
 from tarnwater.study.edits.ground import drawn_feature, with_features
+from tarnwater.study.edits.outlines import MeasuredOutlines, drawn_catchment, merged, reshaped, split
 from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
+    from tarnwater.desk.benches.ground.boundaries import Boundaries
     from tarnwater.desk.benches.ground.land_view import LandView
     from tarnwater.desk.widgets.plot_view import PlotView
 
@@ -98,6 +104,25 @@ class GroundBench(Bench):
         self.threshold = StreamThreshold(desk)
         self.outlet_button = QPushButton("Outlet   O")
         self.link_button = QPushButton("Link   L")
+        self.outline_button = QPushButton("Outline   N")
+        self.outline_button.setCheckable(True)
+        self.outline_button.clicked.connect(self.ask_outline)
+        self._outlines = QMenu(self)
+        for kind, tool in TOOLS.items():
+            entry = self._outlines.addAction(f"{tool.words}   {tool.letter}")
+            assert entry is not None
+            entry.triggered.connect(partial(self._take, "outline", kind))
+        merging = self._outlines.addAction("Merge the chosen catchments   M")
+        assert merging is not None
+        merging.triggered.connect(lambda: self._merge())
+        for words, act in (
+            ("Divide the flow path into sheet, shallow, channel", divide_flow_path),
+            ("Take the flow path as a whole", join_flow_path),
+            ("Leave the flow path to the terrain", undraw_flow_path),
+        ):
+            entry = self._outlines.addAction(words)
+            assert entry is not None
+            entry.triggered.connect(partial(self._change_path, act))
         self._whole_button = QPushButton("Whole map   Home")
         self.feature_button = QPushButton("Ground feature   G")
         self.feature_button.setCheckable(True)
@@ -111,6 +136,7 @@ class GroundBench(Bench):
         for button, name in (
             (self.outlet_button, "Drop an outlet"),
             (self.link_button, "Draw a link"),
+            (self.outline_button, "Draw or change an outline"),
             (self.feature_button, "Draw a feature of the ground"),
             (self._whole_button, "Show the whole map"),
         ):
@@ -153,7 +179,7 @@ class GroundBench(Bench):
         self._said = Words("", size=8.5)
         self.profile_tab, self.changes_tab = QPushButton("Long profile"), QPushButton("Ground changes")
         self.measures_tab, self.heights_tab = QPushButton("Measures"), QPushButton("Heights")
-        self.land_tab = QPushButton("Cover and soil")
+        self.land_tab, self.boundaries_tab = QPushButton("Cover and soil"), QPushButton("Boundaries")
         self._lay_out()
         canvas = self.canvas
         canvas.feature_drawn.connect(self._add_feature)
@@ -165,6 +191,9 @@ class GroundBench(Bench):
         canvas.link_asked.connect(lambda up, down: desk.connect([up], down))
         canvas.join_asked.connect(self._lead_through)
         canvas.said.connect(self._say)
+        canvas.outline_drawn.connect(self._take_outline)
+        canvas.merge_asked.connect(self._merge)
+        QShortcut(QKeySequence("N"), self.canvas, self.ask_outline, context=Qt.ShortcutContext.WidgetShortcut)
         desk.ground.changed.connect(self.refresh)
         QShortcut(QKeySequence("Y"), self.canvas, self.layers_button.toggle, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence("G"), self.canvas, self.ask_feature, context=Qt.ShortcutContext.WidgetShortcut)
@@ -187,7 +216,8 @@ class GroundBench(Bench):
     def _lay_out(self) -> None:
         tools = QVBoxLayout(self.canvas)
         tools.setContentsMargins(12, 12, 12, 12)
-        for button in (self.outlet_button, self.link_button, self.feature_button, self._whole_button):
+        drawing = self.outlet_button, self.link_button, self.outline_button, self.feature_button, self._whole_button
+        for button in drawing:
             tools.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         tools.addSpacing(6)
         tools.addWidget(self.threshold, 0, Qt.AlignmentFlag.AlignLeft)
@@ -217,8 +247,10 @@ class GroundBench(Bench):
         self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
         profile.addWidget(self._until_profile)
         self._changes_part, self._measures_part, self._heights_part = QWidget(), QWidget(), QWidget()
-        self._land_part = QWidget()
-        for part in (self._changes_part, self._measures_part, self._heights_part, self._land_part):
+        self._land_part, self._boundaries_part = QWidget(), QWidget()
+        for part in (
+            self._changes_part, self._measures_part, self._heights_part, self._land_part, self._boundaries_part,
+        ):  # fmt: skip
             QVBoxLayout(part).setContentsMargins(0, 0, 0, 0)
         lower = self._lower = self._make_lower()
         splitter = self._splitter = QSplitter(Qt.Orientation.Vertical)
@@ -239,6 +271,7 @@ class GroundBench(Bench):
         below.setContentsMargins(14, 2, 10, 4)
         self._views = QStackedWidget()
         tabs = QHBoxLayout()
+        self._tabs: list[QPushButton] = []
         for number, (tab, view) in enumerate(
             (
                 (self.profile_tab, self._profile_part),
@@ -246,6 +279,7 @@ class GroundBench(Bench):
                 (self.measures_tab, self._measures_part),
                 (self.heights_tab, self._heights_part),
                 (self.land_tab, self._land_part),
+                (self.boundaries_tab, self._boundaries_part),
             )
         ):
             tab.setCheckable(True)
@@ -253,6 +287,7 @@ class GroundBench(Bench):
             tab.setAccessibleName(f"Show the {tab.text().lower()}")
             tab.clicked.connect(self.show_land if tab is self.land_tab else partial(self._show_view, number))
             tabs.addWidget(tab)
+            self._tabs.append(tab)
             self._views.addWidget(view)
         tabs.addStretch(1)
         self._show_view(0)
@@ -267,7 +302,16 @@ class GroundBench(Bench):
     def _show_view(self, number: int) -> None:
         """Show one view under the map."""
         self._views.setCurrentIndex(number)
-        tabs = self.profile_tab, self.changes_tab, self.measures_tab, self.heights_tab, self.land_tab
+        if "boundaries" in self.__dict__ and self._views.currentWidget() is not self._boundaries_part:
+            self.canvas.show_shape([])
+        tabs = (
+            self.profile_tab,
+            self.changes_tab,
+            self.measures_tab,
+            self.heights_tab,
+            self.land_tab,
+            self.boundaries_tab,
+        )
         for view, tab in enumerate(tabs):
             tab.setChecked(number == view)
         self._show_lower()
@@ -283,6 +327,8 @@ class GroundBench(Bench):
             self._show_heights()
         elif shown is self._land_part:
             self.land.refresh()
+        elif shown is self._boundaries_part:
+            self.boundaries.refresh()
         else:
             self._show_profile()
 
@@ -359,7 +405,9 @@ class GroundBench(Bench):
         self._lower.setVisible(not bare)
         if self.layers_button.isChecked():
             self.layers_panel.refresh()
-        for button in (self.link_button, self._whole_button, self.legend_button, self.layers_button):
+        for button in (
+            self.link_button, self.outline_button, self._whole_button, self.legend_button, self.layers_button,
+        ):  # fmt: skip
             button.setVisible(not bare)
         self._show_hint()
         self.threshold.refresh()
@@ -429,6 +477,20 @@ class GroundBench(Bench):
         return LayerActs(self, self.desk, self.canvas, self.layers_panel)
 
     @cached_property
+    def _outline_acts(self) -> OutlineActs:
+        return OutlineActs(self.desk.ground)
+
+    @cached_property
+    def boundaries(self) -> Boundaries:
+        """The table of gaps, overlaps and open land."""
+        from tarnwater.desk.benches.ground.boundaries import Boundaries
+
+        table = Boundaries(self.desk, self._outline_acts)
+        table.row_chosen.connect(lambda row: self.canvas.show_shape([] if row is None else row.rings))
+        _fill(self._boundaries_part, table)
+        return table
+
+    @cached_property
     def _land_on_maps(self) -> LandOnMaps:
         return LandOnMaps(self.desk.ground)
 
@@ -494,6 +556,59 @@ class GroundBench(Bench):
         self.feature_button.setChecked(False)
         self._features.popup(self.feature_button.mapToGlobal(self.feature_button.rect().topRight()))
 
+    def ask_outline(self) -> None:
+        """Ask what is to be drawn; leave the tool if an outline is being drawn."""
+        if self.canvas.hand.tool == "outline":
+            self._take("outline", self.canvas.hand.kind)
+            return
+        self.outline_button.setChecked(False)
+        self._outlines.popup(self.outline_button.mapToGlobal(self.outline_button.rect().topRight()))
+
+    def _take_outline(self, kind: OutlineKind, line: list[Place]) -> None:
+        """Give the line that was drawn to its act."""
+        key = self.desk.selection
+        name = self.desk.study.name_of(key)
+        match kind:
+            case "draw":
+                act = f"draw {edits.unused_name(self.desk.study, 'Catchment')}"
+
+                def then(made: MeasuredOutlines) -> None:
+                    self.desk.select(next(iter(made.redrawn.names)))
+
+                self._outline_acts.redraw(act, lambda study, _: drawn_catchment(study, line), then)
+            case "reshape":
+                self._outline_acts.redraw(f"reshape {name}", lambda study, blobs: reshaped(study, blobs, key, line))
+            case "split":
+                self._outline_acts.redraw(f"split {name}", lambda study, blobs: split(study, blobs, key, line))
+            case "path":
+                self._draw_path(key, line)
+        self.canvas.setFocus()
+
+    def _merge(self) -> None:
+        """Merge the chosen catchments into the one that lies lowest."""
+        keys = [key for key in self.desk.chosen if key in self.desk.study.catchments]
+        if len(keys) < 2:
+            self.desk.told.emit("Choose the catchments to merge first: click one, then the others with Ctrl.")
+            return
+        names = " and ".join(self.desk.study.name_of(key) for key in keys[:3])
+        more = f" and {len(keys) - 3} more" if len(keys) > 3 else ""
+        self._outline_acts.redraw(f"merge {names}{more}", lambda study, blobs: merged(study, blobs, keys))
+
+    def _change_path(self, act: Callable[..., Study]) -> None:
+        """Divide the flow path of the selected catchment, or join or leave it."""
+        desk, key = self.desk, self.desk.selection
+        if key not in desk.study.catchments:
+            desk.told.emit("Select a catchment first: its flow path is divided.")
+        elif act is divide_flow_path:
+            desk.do(divide_flow_path, key, desk.file.blobs, desk.ground.drainage)
+        else:
+            desk.do(act, key)
+
+    def _draw_path(self, key: str, line: list[Place]) -> None:
+        """Give a catchment the flow path that was drawn."""
+        desk = self.desk
+        self.desk.do(draw_flow_path, key, line, desk.file.blobs, desk.ground.drainage)
+
     def _add_feature(self, kind: str, line: list[Place]) -> None:
         """Put a drawn feature into the study."""
         desk = self.desk
@@ -523,6 +638,7 @@ class GroundBench(Bench):
         self.outlet_button.setChecked(self.canvas.hand.tool == "outlet")
         self.link_button.setChecked(self.canvas.hand.tool == "link")
         self.feature_button.setChecked(self.canvas.hand.tool == "feature")
+        self.outline_button.setChecked(self.canvas.hand.tool == "outline")
         self._show_hint()
         self._say("")
 
@@ -541,6 +657,9 @@ class GroundBench(Bench):
 
     def _hint_of_tool(self) -> str:
         hand = self.canvas.hand
+        if hand.tool == "outline":
+            tool = TOOLS[hand.kind]  # type: ignore[index]
+            return f"{tool.words}: {tool.hint} · {HOW}"
         if hand.tool != "feature":
             return HINTS[hand.tool]
         model = GroundFeature.of_tag(hand.kind)

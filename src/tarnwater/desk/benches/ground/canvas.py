@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -18,6 +20,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
+from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.backgrounds import Backgrounds
 from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap
@@ -26,6 +29,7 @@ from tarnwater.desk.benches.ground.hints import told_of, words_at, words_of_line
 from tarnwater.desk.benches.ground.land_on_map import LandOnMap
 from tarnwater.desk.benches.ground.layers import Layers
 from tarnwater.desk.benches.ground.map_view import MapView
+from tarnwater.desk.benches.ground.outline_tools import BY_LETTER, TOOLS
 from tarnwater.desk.benches.ground.painting import MapPainter
 from tarnwater.desk.benches.ground.scene import Scene, shapes_of
 from tarnwater.desk.benches.ground.themes import Themes
@@ -33,7 +37,7 @@ from tarnwater.desk.benches.ways import way_of
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.errors import OutletError
-from tarnwater.network.elements import Reach
+from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.map import SavedView
@@ -42,6 +46,7 @@ from tarnwater.study.pictures.land import LandSign
 from tarnwater.study.pictures.land import Theme as LandTheme
 from tarnwater.study.pictures.layout import Way, neighbour
 from tarnwater.study.pictures.map import Extent, catchment_at
+from tarnwater.terrain.cutting import Snapping
 from tarnwater.terrain.features import GroundFeature
 
 #: Distance of the pointer from which a press is a drag, pixels.
@@ -57,6 +62,15 @@ SETTLE = 140
 #: Kinds of features by the letter that takes them up.
 _BY_LETTER = {model.letter: tag for tag, model in GroundFeature.known.items()}
 
+#: Tools with a cross that is moved over the map.
+DRAWING = ("outlet", "feature", "outline")
+
+#: Kinds of things that a click may select.
+SELECTABLE = ("catchments", "reaches", "points", "features")
+
+#: What a place is snapped to, in words.
+ARTICLES = {"vertex": "a vertex", "edge": "an edge", "stream": "a stream"}
+
 _COMMANDS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 
 
@@ -71,6 +85,8 @@ class MapCanvas(QWidget):
     join_asked = pyqtSignal(str, float, float)
     feature_drawn = pyqtSignal(str, list)
     feature_chosen = pyqtSignal(str)
+    outline_drawn = pyqtSignal(str, list)
+    merge_asked = pyqtSignal()
     said = pyqtSignal(str)
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
@@ -97,6 +113,9 @@ class MapCanvas(QWidget):
         self._painting = MapPainter(
             desk, theme, self.features, self.layers, self.backgrounds, self.contours, self.themes, self.land
         )
+        #: Kinds of things that a click may select.
+        self.selectable: set[str] = set(SELECTABLE)
+        self._snapping: tuple[object, object, Snapping] | None = None
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
         self._settled.setInterval(SETTLE)
@@ -210,7 +229,9 @@ class MapCanvas(QWidget):
         leaves = (tool, kind) == (self.hand.tool, self.hand.kind)
         self.hand.tool, self.hand.kind = ("", "") if leaves else (tool, kind)
         self.hand.cross, self.hand.line = None, []
-        if self.hand.tool in ("outlet", "feature") and self.view is not None:
+        if self.hand.tool == "outline" and not self._may_draw():
+            self.hand.tool, self.hand.kind = "", ""
+        if self.hand.tool in DRAWING and self.view is not None:
             self._try(self.view.x, self.view.y)
         self.setCursor(Qt.CursorShape.CrossCursor if self.hand.tool else Qt.CursorShape.ArrowCursor)
         self.tool_changed.emit()
@@ -265,7 +286,8 @@ class MapCanvas(QWidget):
         if event is None or self.view is None:
             return
         self.hand.pressed = self.hand.pointer = event.position()
-        self.hand.grasped = self.scene.nearest(self.view, self.hand.pressed.x(), self.hand.pressed.y()) or ""
+        near = self.scene.nearest(self.view, self.hand.pressed.x(), self.hand.pressed.y(), kinds=self.selectable)
+        self.hand.grasped = near or ""
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Drag the map, an outlet, an element or a link; without a button, preview the outlet."""
@@ -275,8 +297,8 @@ class MapCanvas(QWidget):
         self.hand.pointer = here
         place = self.view.place(here.x(), here.y())
         if self.hand.pressed is None:
-            if self.hand.tool in ("outlet", "feature"):
-                self._try(*place)
+            if self.hand.tool in DRAWING:
+                self._try(*place, as_it_is=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             if self.extent is not None and not self.hand.tool:
                 self.said.emit(words_of_place(self.desk, place))
             return
@@ -301,7 +323,8 @@ class MapCanvas(QWidget):
         self.hand.pressed, self.hand.dragging = None, False
         as_it_is = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if not dragged:
-            self._clicked(place, grasped, as_it_is)
+            gather = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self._clicked(place, grasped, as_it_is, gather=gather)
         elif grasped and self.hand.tool == "link":
             self._drop_link(grasped, here)
         elif grasped and self.hand.tool == "":
@@ -314,21 +337,41 @@ class MapCanvas(QWidget):
         key = outlet_of(self.desk.study, self.hand.grasped)
         return key if key is not None and self.hand.grasped == f"{key}-outlet" else None
 
-    def _clicked(self, place: tuple[float, float], grasped: str, as_it_is: bool) -> None:
+    def _clicked(self, place: tuple[float, float], grasped: str, as_it_is: bool, *, gather: bool = False) -> None:
         if self.hand.tool == "outlet":
             self.outlet_asked.emit(*self._aimed(place, as_it_is), as_it_is)
+            return
+        if self.hand.tool == "outline":
+            self._try(*place, as_it_is=as_it_is)
+            self._add_place(self.hand.cross or place)
             return
         if self.hand.tool == "feature":
             self._add_place(place)
             return
-        feature = "" if grasped or self.view is None else self.features.nearest(self.view, *self.view.pixel(*place))
+        seeks = self.view is not None and not grasped and "features" in self.selectable
+        feature = self.features.nearest(self.view, *self.view.pixel(*place)) if seeks and self.view is not None else ""
         if feature:
             self.choose_feature(feature)
             self.feature_chosen.emit(feature)
             return
-        key = grasped or catchment_at(self.scene.network, self.desk.file.blobs, *place)
-        if key:
+        key = grasped
+        if not key and "catchments" in self.selectable:
+            key = catchment_at(self.scene.network, self.desk.file.blobs, *place) or ""
+        if key and gather:
+            self._gather(key)
+        elif key:
             self.desk.select(key)
+
+    def _gather(self, key: str) -> None:
+        """Choose one more element, or one less; the last of them stays selected."""
+        chosen = [one for one in self.desk.chosen if one != key]
+        if key not in self.desk.chosen:
+            chosen.append(key)
+        if not chosen:
+            return
+        self.desk.select(chosen[-1])
+        self.desk.gather(chosen)
+        self.update()
 
     def _drop_link(self, up: str, here: QPointF) -> None:
         assert self.view is not None
@@ -370,7 +413,7 @@ class MapCanvas(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """End the line that is being drawn; its last place was set by the first click."""
-        if self.hand.tool == "feature":
+        if self.hand.tool in ("feature", "outline"):
             self._end_line()
         else:
             self.mousePressEvent(event)
@@ -384,6 +427,9 @@ class MapCanvas(QWidget):
 
     def _add_place(self, place: tuple[float, float]) -> None:
         """Add a place to the line that is being drawn; a feature at one place is done with it."""
+        if self.hand.tool == "outline":
+            self._add_place_of_outline(place)
+            return
         if not self.hand.line or self.hand.line[-1] != place:
             self.hand.line.append(place)
         if GroundFeature.of_tag(self.hand.kind).drawn_as == "place":
@@ -398,6 +444,9 @@ class MapCanvas(QWidget):
 
     def _end_line(self) -> None:
         """Hand over the line that was drawn, if it is one."""
+        if self.hand.tool == "outline":
+            self._end_outline()
+            return
         model = GroundFeature.of_tag(self.hand.kind)
         if model.drawn_as == "line" and len(self.hand.line) < 2:
             self.said.emit(f"A {model.title} is a line: click (or Space) at each of its places, the last one twice.")
@@ -406,10 +455,90 @@ class MapCanvas(QWidget):
         self.feature_drawn.emit(self.hand.kind, line)
         self.update()
 
-    def _try(self, x: float, y: float) -> None:
+    # drawing of outlines
+
+    @property
+    def snapping(self) -> Snapping:
+        """What places snap to: outlines in view, and streams as they are drawn."""
+        stands_on = self.scene, self.desk.ground.streams
+        if self._snapping is None or self._snapping[0] is not stands_on[0] or self._snapping[1] is not stands_on[1]:
+            rings = [ring for rings in self.scene.rings.values() for ring in rings]
+            self._snapping = *stands_on, Snapping(rings, stands_on[1].parts())
+        return self._snapping[2]
+
+    def _may_draw(self) -> bool:
+        """Whether the tool can be used on what is selected; says why not."""
+        tool = TOOLS[self.hand.kind]  # type: ignore[index]
+        if tool.on_selected and not (self.hand.kind == "path" and self._is_catchment()) and not self._has_outline():
+            self.desk.told.emit(f"{tool.words}: select a catchment with an outline first.")
+            return False
+        return True
+
+    def _has_outline(self) -> bool:
+        return self.desk.selection in self.scene.rings
+
+    def _is_catchment(self) -> bool:
+        return isinstance(self.scene.network.elements.get(self.desk.selection), Catchment)
+
+    def _add_place_of_outline(self, place: tuple[float, float]) -> None:
+        """Add a place; one that must lie on the outline and does not is not taken, and that is said at once."""
+        kind = self.hand.kind
+        name = self.desk.study.name_of(self.desk.selection)
+        on_outline = self.hand.catch is not None and self.hand.catch.what in ("vertex", "edge")
+        if kind == "reshape" and not self.hand.line and not on_outline:
+            self.said.emit(f"No vertex and no edge lies within reach: the new course begins on the outline of {name}.")
+            return
+        if kind == "split" and not self.hand.line and not on_outline and self._inside(place):
+            self.said.emit(f"The line begins inside {name}: begin on its outline or beyond it.")
+            return
+        if not self.hand.line or self.hand.line[-1] != place:
+            self.hand.line.append(place)
+        self.update()
+
+    def _inside(self, place: tuple[float, float]) -> bool:
+        from shapely import intersects_xy
+
+        element = self.scene.network.elements[self.desk.selection]
+        shape = self.desk.file.blobs.shape(getattr(element, "outline", None))
+        return shape is not None and bool(intersects_xy(shape, *place))
+
+    def _end_outline(self) -> None:
+        """Hand over the line, if it is one for its tool."""
+        tool = TOOLS[self.hand.kind]  # type: ignore[index]
+        least = 3 if tool.closed else 2
+        if len(self.hand.line) < least:
+            self.said.emit(f"{tool.words}: click (or Space) at {least} places at least, the last one twice.")
+            return
+        if tool.ends_on_outline and (self.hand.catch is None or self.hand.catch.what == "stream"):
+            name = self.desk.study.name_of(self.desk.selection)
+            self.said.emit(f"No vertex and no edge lies within reach: the new course ends on the outline of {name}.")
+            return
+        line, self.hand.line = self.hand.line, []
+        self.outline_drawn.emit(self.hand.kind, line)
+        self.update()
+
+    def show_shape(self, rings: Sequence[Floats]) -> None:
+        """Show a shape over the map, and lead to it; none with no rings."""
+        self.hand.shape = list(rings)
+        if self.hand.shape:
+            middle = np.concatenate(self.hand.shape).mean(axis=0)
+            self.lead_to(float(middle[0]), float(middle[1]))
+        else:
+            self.hand.marked = None
+        self.update()
+
+    def _try(self, x: float, y: float, *, as_it_is: bool = False) -> None:
         """Preview an outlet, or the next place of a line."""
         self.hand.cross = (x, y)
-        if self.hand.tool == "feature":
+        if self.hand.tool == "outline":
+            assert self.view is not None
+            self.hand.catch = None if as_it_is else self.snapping.snapped(x, y, AIM / self.view.scale)
+            if self.hand.catch is not None:
+                self.hand.cross = self.hand.catch.place
+            told = words_of_line(self.desk, self.hand.line, self.hand.cross)
+            self.said.emit(f"on {ARTICLES[self.hand.catch.what]} · {told}" if self.hand.catch is not None else told)
+            self.update()
+        elif self.hand.tool == "feature":
             self.said.emit(words_of_line(self.desk, self.hand.line, (x, y)))
             self.update()
         else:
@@ -449,6 +578,10 @@ class MapCanvas(QWidget):
             self.take_tool("outlet")
         elif key == Qt.Key.Key_L:
             self.take_tool("link")
+        elif event.text().upper() in BY_LETTER and not event.modifiers() & _COMMANDS:
+            self.take_tool("outline", BY_LETTER[event.text().upper()])
+        elif key == Qt.Key.Key_M and not event.modifiers() & _COMMANDS:
+            self.merge_asked.emit()
         elif event.text().upper() in _BY_LETTER and self.extent is not None and not event.modifiers() & _COMMANDS:
             self.take_tool("feature", _BY_LETTER[event.text().upper()])
         elif key == Qt.Key.Key_Escape and self.hand.line:
@@ -457,7 +590,7 @@ class MapCanvas(QWidget):
         elif key == Qt.Key.Key_Escape:
             self.hand.let_go()
             self.take_tool(self.hand.tool, self.hand.kind)
-        elif self.hand.tool == "feature" and self._key_of_line(key):
+        elif self.hand.tool in ("feature", "outline") and self._key_of_line(key):
             return
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self._moved(self.view.zoomed(1.25, *middle, self.extent))
@@ -481,7 +614,8 @@ class MapCanvas(QWidget):
         elif key == Qt.Key.Key_Backspace:
             self._take_place_back()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            if self.hand.cross is not None and GroundFeature.of_tag(self.hand.kind).drawn_as == "place":
+            is_place = self.hand.tool == "feature" and GroundFeature.of_tag(self.hand.kind).drawn_as == "place"
+            if self.hand.cross is not None and is_place:
                 self._add_place(self.hand.cross)
             else:
                 self._end_line()
@@ -494,13 +628,15 @@ class MapCanvas(QWidget):
         across = {"left": -1, "right": 1}.get(way, 0)
         up = {"down": -1, "up": 1}.get(way, 0)
         extent = self.extent
-        if self.hand.tool in ("outlet", "feature") and self.hand.cross is not None and extent is not None:
+        if self.hand.tool in DRAWING and self.hand.cross is not None and (extent or self.hand.tool == "outline"):
             step = 10 if shift else 1
-            x, y = self.hand.cross[0] + across * step * extent.width, self.hand.cross[1] + up * step * extent.height
+            wide, high = (extent.width, extent.height) if extent else (4 / self.view.scale, 4 / self.view.scale)
+            x, y = self.hand.cross[0] + across * step * wide, self.hand.cross[1] + up * step * high
             px, py = self.view.pixel(x, y)
             if not (20 < px < self.width() - 20 and 20 < py < self.height() - 20):
                 self.view = replace(self.view, x=x, y=y)
-            self._try(x, y)
+            # the cross leaves what it was snapped to: arrows choose the cell
+            self._try(x, y, as_it_is=False)
         elif shift:
             self._moved(self.view.moved(-60 * across, 60 * up))
         elif self.desk.selection in self.scene.network.elements:

@@ -7,10 +7,12 @@ from typing import Literal
 
 from PyQt6.QtCore import QPointF
 
+from tarnwater.arrays import Floats
 from tarnwater.errors import OutletError
+from tarnwater.terrain.cutting import Catch
 from tarnwater.terrain.outlets import Snapped
 
-Tool = Literal["", "outlet", "link", "feature"]
+Tool = Literal["", "outlet", "link", "feature", "outline"]
 
 Place = tuple[float, float]
 
@@ -20,13 +22,16 @@ class Grasp:
     """The tool taken up, the place that is tried with what an outlet there would be, and what a press holds.
 
     ``marked`` and ``cross`` are places on the ground; ``pressed`` and ``pointer`` are on the screen. ``kind`` is the
-    tag of the feature that is drawn, ``line`` its places so far; ``feature`` is the chosen one's key.
+    tag of the feature or outline that is drawn, ``line`` its places so far; ``catch`` is what the cross is snapped to,
+    ``feature`` the chosen one's key, and ``shape`` the rings (points, 2) of a shape that is shown over the map.
     """
 
     tool: Tool = ""
     kind: str = ""
     line: list[Place] = field(default_factory=list)
     feature: str = ""
+    catch: Catch | None = None
+    shape: list[Floats] = field(default_factory=list)
     marked: Place | None = None
     cross: Place | None = None
     ghost: Snapped | OutletError | None = None
@@ -37,6 +42,6 @@ class Grasp:
 
     def let_go(self) -> None:
         """Let go of everything but the tool."""
-        self.cross = self.ghost = self.pressed = None
+        self.cross = self.ghost = self.pressed = self.catch = None
         self.dragging = False
         self.line = []

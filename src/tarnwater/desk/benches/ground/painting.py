@@ -20,6 +20,7 @@ from tarnwater.desk.benches.ground.hints import told_of
 from tarnwater.desk.benches.ground.land_on_map import LandOnMap
 from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
 from tarnwater.desk.benches.ground.map_view import MapView
+from tarnwater.desk.benches.ground.outline_tools import TOOLS
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path
 from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
 from tarnwater.desk.benches.ground.theme_legend import brush_of
@@ -220,13 +221,14 @@ class MapPainter:
         painter, scene = frame.painter, frame.scene
         self._draw_theme(frame)
         rings = scene.rings.get(self._desk.selection)
-        if rings:
+        chosen = [one for key in self._desk.chosen for one in scene.rings.get(key, [])]
+        if chosen:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, not frame.moving)
             wash = QColor(self._theme.water)
             wash.setAlpha(46)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(wash)
-            painter.drawPath(area_path(rings, frame.view))
+            painter.drawPath(area_path(chosen, frame.view))
         self._begin_lines(frame)
         outlines = self._paths(scene.outlines, frame)
         thin = frame.moving or _points(outlines) > MANY_POINTS
@@ -365,7 +367,13 @@ class MapPainter:
             painter.drawLine(at + QPointF(4, -2), at + QPointF(0, 3))
 
     def _draw_hand(self, painter: QPainter, scene: Scene, view: MapView, hand: Grasp) -> None:
-        """Draw what is in hand: the previewed outlet, the link being drawn, the marked place."""
+        """Draw what is in hand: the previewed outlet, the link being drawn, the marked place, a shape that is shown."""
+        if hand.shape:
+            red = QColor(self._theme.limit)
+            painter.setPen(QPen(red, 2))
+            red.setAlpha(90)
+            painter.setBrush(red)
+            painter.drawPath(area_path(hand.shape, view))
         if hand.marked is not None:
             painter.setPen(QPen(QColor(self._theme.limit), 2))
             painter.setBrush(QColor(self._theme.paper))
@@ -377,6 +385,8 @@ class MapPainter:
             painter.drawLine(at + QPointF(0, -12), at + QPointF(0, 12))
             if hand.tool == "feature":
                 self._draw_line_in_hand(painter, view, hand)
+            elif hand.tool == "outline":
+                self._draw_outline_in_hand(painter, view, hand)
             else:
                 self._draw_ghost(painter, view, at, hand.ghost)
         if hand.dragging and hand.pointer is not None and hand.grasped in scene.places:
@@ -394,6 +404,29 @@ class MapPainter:
         painter.setBrush(QColor(self._theme.paper))
         for x, y in line[:-1].tolist():
             painter.drawEllipse(QPointF(x, y), 3.5, 3.5)
+
+    def _draw_outline_in_hand(self, painter: QPainter, view: MapView, hand: Grasp) -> None:
+        """Draw the places of an outline so far, the way to the next one, and what that is snapped to."""
+        assert hand.cross is not None
+        at = QPointF(*view.pixel(*hand.cross))
+        line = [QPointF(x, y) for x, y in view.on_screen(np.array([*hand.line, hand.cross])).tolist()]
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(self._theme.observed), 2))
+        painter.drawPolyline(QPolygonF(line))
+        if hand.line and TOOLS[hand.kind].closed:  # type: ignore[index]
+            painter.setPen(QPen(QColor(self._theme.observed), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(line[-1], line[0])
+        painter.setPen(QPen(QColor(self._theme.observed), 1))
+        painter.setBrush(QColor(self._theme.paper))
+        for place in line[:-1]:
+            painter.drawEllipse(place, 3.5, 3.5)
+        if hand.catch is not None:
+            painter.setPen(QPen(QColor(self._theme.water), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if hand.catch.what == "vertex":
+                painter.drawRect(QRectF(at.x() - 5, at.y() - 5, 10, 10))
+            else:
+                painter.drawEllipse(at, 5, 5)
 
     def _draw_ghost(self, painter: QPainter, view: MapView, at: QPointF, ghost: Snapped | OutletError | None) -> None:
         labels = Labels(painter, self._theme)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -187,11 +187,14 @@ class Scene:
         """Whether an element is a catchment without an outline."""
         return key not in self.rings and isinstance(self.network.elements[key], Catchment)
 
-    def nearest(self, view: MapView, px: float, py: float, within: float = 12.0) -> str | None:
-        """Key of the element whose symbol or course lies nearest to a pixel."""
+    def nearest(
+        self, view: MapView, px: float, py: float, within: float = 12.0, kinds: Container[str] = ("reaches", "points")
+    ) -> str | None:
+        """Key of the element whose symbol or course lies nearest to a pixel, of those kinds that count."""
         best: tuple[float, str] | None = None
         for key, place in self.places.items():
-            if key in self.rings:
+            schematic = self.is_schematic(key) and "catchments" in kinds
+            if key in self.rings or not (schematic or ("reaches" if key in self.reaches else "points") in kinds):
                 continue
             x, y = view.pixel(*place)
             far = math.hypot(x - px, y - py)
