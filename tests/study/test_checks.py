@@ -537,6 +537,12 @@ def test_every_code_has_a_test():
     codes = set(re.findall(r'"([a-z]+(?:-[a-z]+)+)"', " ".join(p.read_text() for p in package.glob("*.py"))))
     codes = (codes | {"loop", "balance"}) - {"leclerc-schaake"}
     here = Path(__file__)
-    files = (here, *map(here.with_name, ("test_file.py", "test_safety.py", "test_conditioning.py", "test_land.py")))
+    files = (
+        here,
+        *map(
+            here.with_name,
+            ("test_file.py", "test_safety.py", "test_conditioning.py", "test_land.py", "test_outlines.py"),
+        ),
+    )
     tested = set(re.findall(r'"([a-z-]+)"', " ".join(file.read_text() for file in files)))
     assert codes <= tested

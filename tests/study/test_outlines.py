@@ -9,11 +9,13 @@ from tarnwater.errors import EditRefused
 from tarnwater.network.elements import Catchment
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
+from tarnwater.study.checks import check
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.conditioning import condition_terrain, terrain_of
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
-from tarnwater.study.edits.ground import reshape
+from tarnwater.study.edits.flow_paths import divide_flow_path, draw_flow_path, undraw_flow_path
+from tarnwater.study.edits.ground import drawn_feature, reshape
 from tarnwater.study.edits.outlines import (
     drawn_catchment,
     faults_of,
@@ -151,8 +153,6 @@ def test_a_drawn_outline_is_measured_again_when_the_ground_changes(valley):
     study, blobs = valley
     drainage = terrain_of(study, blobs)
     after = drawn(study, blobs, split(study, blobs, "foot", [(-5, 200), (315, 200)]), drainage)
-    from tarnwater.study.edits.ground import drawn_feature
-
     # a wall across the stream sends its water round the eastern end
     _, wall = drawn_feature(after, "wall", [(5.0, 215.0), (295.0, 215.0)], blobs, height=90.0)
     walled = reshape(after, blobs, "wall", features={"wall": wall})
@@ -170,3 +170,50 @@ def test_land_that_drains_to_an_outfall_and_lies_in_no_catchment_is_found(valley
     assert key == "foot-outlet"
     assert land.area == pytest.approx(31 * 20 * 100)
     assert 200 < land.place[1] < 400
+
+
+def test_parts_of_a_flow_path_that_do_not_add_up_are_a_doubt(valley):
+    study, blobs = valley
+    study = divide_flow_path(study, "foot", blobs, terrain_of(study, blobs))
+    assert "path-parts" not in {one.code for one in check(study)}
+    study = edits.type_values(study, [("foot", "path_parts/0/length", 200.0)])
+    found = next(one for one in check(study) if one.code == "path-parts")
+    assert "740.0 m, the path has 540.0 m" in found.text
+
+
+def test_parts_of_a_drawn_flow_path_have_the_slope_of_the_plane_it_lies_on():
+    """A plane that falls by 1 in 20 along the path: every part has that slope, whatever its length."""
+    down, across = np.indices((60, 21))
+    blobs = Blobs()
+    # a step of the plane for each row; the middle column is a shade lower, so that there is a stream
+    grid = Grid(300.0 - 0.5 * down + 0.01 * np.abs(across - 10), 0.0, 600.0, 10.0, 10.0, CRS)
+    terrain = condition_terrain(grid, blobs, source="plane", stream_threshold=4000.0, snap_radius=1.0)
+    study = delineate_into(Study(), terrain, outlets_named([("Foot", *grid.centre(59, 10))]), blobs)
+    drainage = terrain_of(study, blobs)
+    line = [grid.centre(0, 10), grid.centre(59, 10)]
+    study = divide_flow_path(draw_flow_path(study, "foot", line, blobs, drainage), "foot", blobs, drainage)
+    one = study.catchments["foot"]
+    assert one.flow_length.value == pytest.approx(590.0)
+    assert one.path_parts[0].length.value == 30.48
+    assert sum(part.length.value for part in one.path_parts) == pytest.approx(590.0)
+    for part in one.path_parts:
+        # heights are those of whole cells: a part may be off by one step at each end
+        assert part.slope.value == pytest.approx(0.05, abs=0.5 / part.length.value)
+    assert one.path_parts[0].head.value == pytest.approx(one.path_head.value)
+    assert one.path_parts[2].foot.value == pytest.approx(one.path_foot.value)
+
+
+def test_a_flow_path_that_leaves_the_terrain_is_refused(valley):
+    study, blobs = valley
+    with pytest.raises(EditRefused, match="leaves the terrain"):
+        draw_flow_path(study, "foot", [(100.0, 200.0), (900.0, 200.0)], blobs, terrain_of(study, blobs))
+
+
+def test_a_drawn_flow_path_stays_at_the_next_survey_until_it_is_left_to_the_terrain(valley):
+    study, blobs = valley
+    drainage = terrain_of(study, blobs)
+    drawn_path = draw_flow_path(study, "foot", [(155.0, 395.0), (155.0, 5.0)], blobs, drainage)
+    again = reshape(drawn_path, blobs, "condition again")
+    assert again.catchments["foot"].flow_length.value == pytest.approx(390.0)
+    left = reshape(undraw_flow_path(again, "foot"), blobs, "condition again")
+    assert left.catchments["foot"].flow_length.value == study.catchments["foot"].flow_length.value

@@ -60,13 +60,13 @@ def divided(
 ) -> tuple[PathPart, ...]:
     """Parts of a path of a length, m, in their order down, with heights from its profile.
 
-    Sheet flow has its typed length, else 30.48 m; the channel has its own, typed or by the terrain; shallow flow is the
-    rest, where both are known. ``profile`` has distances from the head and heights, m.
+    Sheet flow has its typed length, else 30.48 m at most; the channel has its own, typed or by the terrain; shallow
+    flow is the rest, where both are known. ``profile`` has distances from the head and heights, m.
     """
     of = {part.kind: part for part in parts}
-    sheet = SHEET_LENGTH if whole is None else min(SHEET_LENGTH, whole)
-    lengths: dict[PathKind, float | None] = {"sheet": sheet, "channel": of["channel"].length.derived, "shallow": None}
     channel, own_sheet = of["channel"].length.value, of["sheet"].length.typed_value
+    sheet = SHEET_LENGTH if whole is None else min(SHEET_LENGTH, max(whole - (channel or 0.0), 0.0))
+    lengths: dict[PathKind, float | None] = {"sheet": sheet, "channel": of["channel"].length.derived, "shallow": None}
     if whole is not None and channel is not None:
         lengths["shallow"] = max(whole - channel - (sheet if own_sheet is None else own_sheet), 0.0)
     found, down = [], 0.0

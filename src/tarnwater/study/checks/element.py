@@ -111,6 +111,26 @@ def as_finding(doubt: Doubtful, element: str, path: str) -> Finding:
     return Finding(doubt.code, doubt.severity, doubt.text, remedies, element=element, field=field)
 
 
+def path_parts(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """Parts of a flow path that do not add up to it."""
+    if not isinstance(element, Catchment) or not element.path_parts:
+        return
+    lengths, whole = [part.length.value for part in element.path_parts], element.flow_length.value
+    if whole is None or any(one is None for one in lengths):
+        return
+    total = sum(one for one in lengths if one is not None)
+    if abs(total / whole - 1) > SHARE_TOLERANCE:
+        told = show(total, "length", study.units), show(whole, "length", study.units)
+        yield Finding(
+            "path-parts",
+            "doubt",
+            f"the parts of its flow path add up to {told[0]}, the path has {told[1]}.",
+            (Remedy("Correct the lengths of its parts, or that of the path."),),
+            element=key,
+            field="path_parts/0/length",
+        )
+
+
 def two_times_typed(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """Both lag and time of concentration typed."""
     if isinstance(element, Catchment) and element.lag.typed and element.concentration.typed:
@@ -229,6 +249,7 @@ CHECKS = (
     composite_areas,
     impervious_twice,
     methods,
+    path_parts,
     two_times_typed,
     slope_raised,
     lag_against_equations,

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from tarnwater.frozen import FrozenDict
 from tarnwater.parameters import Model, Name
 
 
@@ -29,6 +30,13 @@ class LayerShown(Model):
     key: str
     shown: bool = True
     opacity: float = Field(1.0, ge=0, le=1, allow_inf_nan=False)
+
+
+class MapLabels(Model):
+    """What the labels of the catchments tell beside their names, and where those stand that were moved."""
+
+    fields: tuple[str, ...] = ("area",)
+    moved: FrozenDict[tuple[float, float]] = FrozenDict()
 
 
 class SavedView(Model):

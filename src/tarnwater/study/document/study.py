@@ -26,7 +26,7 @@ from tarnwater.rain.given import AnyStorm, GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document.cover import LandLayer
 from tarnwater.study.document.land import Outlet, Terrain
-from tarnwater.study.document.map import Background, SavedView
+from tarnwater.study.document.map import Background, MapLabels, SavedView
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
 from tarnwater.terrain.features import AnyGroundFeature
 from tarnwater.units import System
@@ -64,6 +64,7 @@ class Study(Model):
     ground_features: FrozenDict[AnyGroundFeature] = FrozenDict()
     backgrounds: FrozenDict[Background] = FrozenDict()
     map_views: FrozenDict[SavedView] = FrozenDict()
+    map_labels: MapLabels = MapLabels()
     cover_classes: FrozenDict[CoverClass] = FrozenDict()
     land_layers: FrozenDict[LandLayer] = FrozenDict()
     land_rules: LandRules = LandRules()

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from tarnwater.errors import EditRefused
+from tarnwater.frozen import FrozenDict
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.map import Background, SavedView
 from tarnwater.study.edits.act import edit
@@ -50,6 +52,27 @@ def save_view(study: Study, view: SavedView) -> Study:
 def remove_view(study: Study, key: str) -> Study:
     """Remove a saved view."""
     return changed(study, map_views=study.map_views.without(key))
+
+
+@edit("choose what the labels tell")
+def set_label_fields(study: Study, fields: Sequence[str]) -> Study:
+    """Choose the figures in the labels of the catchments, beside their names."""
+    return changed(study, map_labels=study.map_labels.model_copy(update={"fields": tuple(fields)}))
+
+
+@edit("move the label of {key}")
+def move_label(study: Study, key: str, place: tuple[float, float]) -> Study:
+    """Put the middle of the label of an element to a place on the map; it stays there."""
+    labels = study.map_labels
+    return changed(study, map_labels=labels.model_copy(update={"moved": labels.moved.with_entry(key, place)}))
+
+
+@edit("put the labels back")
+def put_labels_back(study: Study, keys: Sequence[str] = ()) -> Study:
+    """Let the labels of some elements, or of all, find their places again."""
+    labels = study.map_labels
+    kept = {key: place for key, place in labels.moved.items() if keys and key not in keys}
+    return changed(study, map_labels=labels.model_copy(update={"moved": FrozenDict(kept)}))
 
 
 def path_for(study_file: Path, path: Path) -> str:

@@ -47,6 +47,7 @@ from tarnwater.study import edits
 from tarnwater.study.document import Study
 from tarnwater.study.edits.flow_paths import divide_flow_path, draw_flow_path, join_flow_path, undraw_flow_path
 from tarnwater.study.edits.ground import drawn_feature, with_features
+from tarnwater.study.edits.map import move_label
 from tarnwater.study.edits.outlines import MeasuredOutlines, drawn_catchment, merged, reshaped, split
 from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
@@ -193,6 +194,7 @@ class GroundBench(Bench):
         canvas.said.connect(self._say)
         canvas.outline_drawn.connect(self._take_outline)
         canvas.merge_asked.connect(self._merge)
+        canvas.label_moved.connect(lambda key, x, y: desk.do(move_label, key, (x, y)))
         QShortcut(QKeySequence("N"), self.canvas, self.ask_outline, context=Qt.ShortcutContext.WidgetShortcut)
         desk.ground.changed.connect(self.refresh)
         QShortcut(QKeySequence("Y"), self.canvas, self.layers_button.toggle, context=Qt.ShortcutContext.WidgetShortcut)

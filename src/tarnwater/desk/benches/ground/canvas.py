@@ -24,7 +24,7 @@ from tarnwater.arrays import Floats
 from tarnwater.desk.benches.ground.backgrounds import Backgrounds
 from tarnwater.desk.benches.ground.contours import Contours
 from tarnwater.desk.benches.ground.features_on_map import FeaturesOnMap
-from tarnwater.desk.benches.ground.hand import Grasp, Tool
+from tarnwater.desk.benches.ground.hand import SELECTABLE, Grasp, Tool
 from tarnwater.desk.benches.ground.hints import told_of, words_at, words_of_line, words_of_place
 from tarnwater.desk.benches.ground.land_on_map import LandOnMap
 from tarnwater.desk.benches.ground.layers import Layers
@@ -65,13 +65,14 @@ _BY_LETTER = {model.letter: tag for tag, model in GroundFeature.known.items()}
 #: Tools with a cross that is moved over the map.
 DRAWING = ("outlet", "feature", "outline")
 
-#: Kinds of things that a click may select.
-SELECTABLE = ("catchments", "reaches", "points", "features")
-
 #: What a place is snapped to, in words.
 ARTICLES = {"vertex": "a vertex", "edge": "an edge", "stream": "a stream"}
 
 _COMMANDS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+
+
+def _xy(at: QPointF) -> tuple[float, float]:
+    return at.x(), at.y()
 
 
 class MapCanvas(QWidget):
@@ -87,6 +88,7 @@ class MapCanvas(QWidget):
     feature_chosen = pyqtSignal(str)
     outline_drawn = pyqtSignal(str, list)
     merge_asked = pyqtSignal()
+    label_moved = pyqtSignal(str, float, float)
     said = pyqtSignal(str)
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
@@ -115,6 +117,7 @@ class MapCanvas(QWidget):
         )
         #: Kinds of things that a click may select.
         self.selectable: set[str] = set(SELECTABLE)
+        self._label_grip = QPointF()
         self._snapping: tuple[object, object, Snapping] | None = None
         self._settled = QTimer(self)
         self._settled.setSingleShot(True)
@@ -286,6 +289,7 @@ class MapCanvas(QWidget):
         if event is None or self.view is None:
             return
         self.hand.pressed = self.hand.pointer = event.position()
+        self.hand.label = "" if self.hand.tool else self._label_at(event.position())
         near = self.scene.nearest(self.view, self.hand.pressed.x(), self.hand.pressed.y(), kinds=self.selectable)
         self.hand.grasped = near or ""
 
@@ -305,7 +309,9 @@ class MapCanvas(QWidget):
         if not self.hand.dragging and (here - self.hand.pressed).manhattanLength() < DRAG:
             return
         self.hand.dragging = True
-        if self.hand.grasped and self.hand.tool in ("", "link"):
+        if self.hand.label:
+            self._drag_label(here)
+        elif self.hand.grasped and self.hand.tool in ("", "link"):
             if self.hand.tool == "" and self._outlet_grasped():
                 self._try(*place)
             self.update()
@@ -322,7 +328,11 @@ class MapCanvas(QWidget):
         dragged, grasped = self.hand.dragging, self.hand.grasped
         self.hand.pressed, self.hand.dragging = None, False
         as_it_is = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if not dragged:
+        if dragged and self.hand.label:
+            ((key, at),) = self.hand.label_at.items()
+            self.hand.label_at = {}
+            self.label_moved.emit(key, *at)
+        elif not dragged:
             gather = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             self._clicked(place, grasped, as_it_is, gather=gather)
         elif grasped and self.hand.tool == "link":
@@ -330,6 +340,19 @@ class MapCanvas(QWidget):
         elif grasped and self.hand.tool == "":
             self._drop_element(grasped, place)
         self.hand.grasped = ""
+        self.update()
+
+    def _label_at(self, at: QPointF) -> str:
+        """The element whose label is at a pixel; empty if there is none."""
+        return next((key for key, box in self._painting.label_boxes.items() if box.contains(at)), "")
+
+    def _drag_label(self, here: QPointF) -> None:
+        """Let the label in hand follow the pointer."""
+        assert self.view is not None
+        box, pressed = self._painting.label_boxes.get(self.hand.label), self.hand.pressed
+        if self.hand.label not in self.hand.label_at and box is not None and pressed is not None:
+            self._label_grip = box.center() - pressed
+        self.hand.label_at = {self.hand.label: self.view.place(*_xy(here + self._label_grip))}
         self.update()
 
     def _outlet_grasped(self) -> str | None:

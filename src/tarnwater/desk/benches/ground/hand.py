@@ -16,13 +16,17 @@ Tool = Literal["", "outlet", "link", "feature", "outline"]
 
 Place = tuple[float, float]
 
+#: Kinds of things that a click may select.
+SELECTABLE = ("catchments", "reaches", "points", "features")
+
 
 @dataclass
 class Grasp:
     """The tool taken up, the place that is tried with what an outlet there would be, and what a press holds.
 
-    ``marked`` and ``cross`` are places on the ground; ``pressed`` and ``pointer`` are on the screen. ``kind`` is the
-    tag of the feature or outline that is drawn, ``line`` its places so far; ``catch`` is what the cross is snapped to,
+    ``label`` is the element whose label is dragged, and ``label_at`` where that stands meanwhile. ``marked`` and
+    ``cross`` are places on the ground; ``pressed`` and ``pointer`` are on the screen. ``kind`` is the tag of the
+    feature or outline that is drawn, ``line`` its places so far; ``catch`` is what the cross is snapped to,
     ``feature`` the chosen one's key, and ``shape`` the rings (points, 2) of a shape that is shown over the map.
     """
 
@@ -38,6 +42,8 @@ class Grasp:
     pressed: QPointF | None = None
     pointer: QPointF | None = None
     grasped: str = ""
+    label: str = ""
+    label_at: dict[str, Place] = field(default_factory=dict)
     dragging: bool = False
 
     def let_go(self) -> None:

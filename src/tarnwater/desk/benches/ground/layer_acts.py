@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from tarnwater.desk.benches.ground.canvas import MapCanvas
+from tarnwater.desk.benches.ground.hand import SELECTABLE
 from tarnwater.desk.benches.ground.layers_panel import LayersPanel
 from tarnwater.desk.desk import Desk
 from tarnwater.errors import BadInput
@@ -17,10 +18,12 @@ from tarnwater.study.document.map import Background
 from tarnwater.study.edits.map import (
     add_background,
     path_for,
+    put_labels_back,
     relink_background,
     remove_background,
     remove_view,
     save_view,
+    set_label_fields,
 )
 
 FILES = "Pictures and vector files (*.tif *.tiff *.png *.jpg *.jpeg *.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
@@ -37,6 +40,9 @@ class LayerActs:
         panel.save_asked.connect(self.ask_view)
         panel.forget_asked.connect(self._forget)
         panel.view_asked.connect(self._show_view)
+        panel.fields_chosen.connect(lambda fields: desk.do(set_label_fields, fields))
+        panel.labels_back_asked.connect(lambda: desk.do(put_labels_back))
+        panel.selects_chosen.connect(self._select)
 
     def ask_background(self) -> None:
         """Ask for a file and lay it under the map."""
@@ -81,6 +87,13 @@ class LayerActs:
         name, given = QInputDialog.getText(self._parent, "Save the view", "Name of the view")
         if given and name.strip() and self._canvas.view is not None:
             self._desk.do(save_view, self._canvas.saved_view(name.strip()))
+
+    def _select(self, kinds: list[str]) -> None:
+        """Let a click select some kinds only; the catchment under a symbol that does not count is selected instead."""
+        self._canvas.selectable = set(kinds)
+        left = [kind for kind in SELECTABLE if kind not in kinds]
+        told = f"A click does not select {' or '.join(left)}." if left else "A click selects everything."
+        self._desk.told.emit(told)
 
     def _forget(self, key: str) -> None:
         if key in self._desk.study.map_views:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
+    QMenu,
     QPushButton,
     QSlider,
     QVBoxLayout,
@@ -17,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from tarnwater import units
 from tarnwater.desk.benches.ground.contours import Contours
+from tarnwater.desk.benches.ground.hand import SELECTABLE
 from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
 from tarnwater.desk.benches.ground.themes import QUANTITIES, Themes
 from tarnwater.desk.desk import Desk
@@ -25,6 +29,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import OutOfRange, TarnwaterError
 from tarnwater.study.document.entry_units import entry_unit
+from tarnwater.study.pictures.labels import LABEL_FIELDS
 
 WIDTH = 236
 
@@ -53,6 +58,15 @@ class LayerList(QListWidget):
             super().keyPressEvent(event)
 
 
+def _entry(menu: QMenu, words: str, act: Callable[[], None]) -> QAction:
+    """An entry of a menu that is ticked or not."""
+    entry = menu.addAction(words)
+    assert entry is not None
+    entry.setCheckable(True)
+    entry.triggered.connect(lambda _: act())
+    return entry
+
+
 class LayersPanel(QFrame):
     """A list of the layers from the highest down, with what can be done to the present one."""
 
@@ -62,6 +76,9 @@ class LayersPanel(QFrame):
     save_asked = pyqtSignal()
     forget_asked = pyqtSignal(str)
     view_asked = pyqtSignal(str)
+    fields_chosen = pyqtSignal(list)
+    selects_chosen = pyqtSignal(list)
+    labels_back_asked = pyqtSignal()
 
     def __init__(self, desk: Desk, layers: Layers, contours: Contours, themes: Themes) -> None:
         super().__init__()
@@ -119,7 +136,34 @@ class LayersPanel(QFrame):
         layers.changed.connect(self.refresh)
         self.refresh()
 
+    def _make_choices(self) -> None:
+        """Menus for what the labels tell, and for what a click selects."""
+        self.labels_button, self.selects_button = QPushButton("Labels …"), QPushButton("Click selects …")
+        self.labels_button.setAccessibleName("What the labels tell")
+        self.selects_button.setAccessibleName("What a click selects")
+        labels, selects = QMenu(self), QMenu(self)
+        self.fields: dict[str, QAction] = {}
+        for one in LABEL_FIELDS:
+            self.fields[one.key] = _entry(labels, one.words, self._tell_fields)
+        labels.addSeparator()
+        back = labels.addAction("Put the moved labels back")
+        assert back is not None
+        back.triggered.connect(lambda: self.labels_back_asked.emit())
+        self.selects: dict[str, QAction] = {}
+        for kind in SELECTABLE:
+            self.selects[kind] = _entry(selects, kind, self._tell_selects)
+            self.selects[kind].setChecked(True)
+        self.labels_button.setMenu(labels)
+        self.selects_button.setMenu(selects)
+
+    def _tell_fields(self) -> None:
+        self.fields_chosen.emit([key for key, entry in self.fields.items() if entry.isChecked()])
+
+    def _tell_selects(self) -> None:
+        self.selects_chosen.emit([key for key, entry in self.selects.items() if entry.isChecked()])
+
     def _lay_out(self) -> None:
+        self._make_choices()
         buttons = QHBoxLayout()
         for button in (self.alone_button, self.up_button, self.down_button):
             buttons.addWidget(button)
@@ -149,6 +193,10 @@ class LayersPanel(QFrame):
         coloured.addWidget(Words("colour by", quiet=True, size=8))
         coloured.addWidget(self.colour, 1)
         column.addLayout(coloured)
+        menus = QHBoxLayout()
+        menus.addWidget(self.labels_button, 1)
+        menus.addWidget(self.selects_button, 1)
+        column.addLayout(menus)
         column.addLayout(spacing)
         column.addLayout(files)
         column.addLayout(views)
@@ -178,6 +226,8 @@ class LayersPanel(QFrame):
             self.list.setCurrentRow(0)
         self.list.blockSignals(False)
         self.list.setFixedHeight(self.list.count() * self.list.sizeHintForRow(0) + 8)
+        for key, entry in self.fields.items():
+            entry.setChecked(key in self.desk.study.map_labels.fields)
         self._show_present()
         self._show_views()
         self.adjustSize()

@@ -31,6 +31,7 @@ from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment
 from tarnwater.study.document import Terrain
+from tarnwater.study.pictures.labels import label_words
 from tarnwater.study.pictures.land import Theme as LandTheme
 from tarnwater.study.pictures.map import Extent
 from tarnwater.terrain.features import GroundFeature
@@ -97,6 +98,8 @@ class MapPainter:
         self._chosen: tuple[tuple[str, int], ThinLines] = ("", 0), ThinLines(Lines.of([]))
         self._hollows: tuple[Terrain | None, Floats] = None, np.empty((0, 3))
         self._made_one = False
+        #: Where the labels stand, in pixels, as they were painted last.
+        self.label_boxes: dict[str, QRectF] = {}
 
     @property
     def extent(self) -> Extent | None:
@@ -335,15 +338,21 @@ class MapPainter:
         if self._layers.opacity("network") > 0:
             for key in frame.nodes:
                 labels.keep_clear(QRectF(frame.at[key].x() - 6, frame.at[key].y() - 6, 12, 12))
-        order = sorted(scene.places, key=lambda k: (k != chosen, k not in scene.rings, k in scene.reaches))
+        self.label_boxes = {}
+        moved = {**study.map_labels.moved, **frame.hand.label_at}
+        order = sorted(
+            scene.places, key=lambda k: (k not in moved, k != chosen, k not in scene.rings, k in scene.reaches)
+        )
         for key in order:
             element = scene.network.elements[key]
             named = key in scene.rings or key == chosen or key in study.design_points or self.extent is None
             if not named or key not in frame.at:
                 continue
-            area = element.area.value if isinstance(element, Catchment) else None
-            text = element.name if area is None else f"{element.name}\n{units.show(area, 'area', study.units)}"
-            labels.put(text, frame.at[key], beside=key not in scene.rings, chosen=key == chosen)
+            text = label_words(study, element) if isinstance(element, Catchment) else element.name
+            fixed = QPointF(*frame.view.pixel(*moved[key])) if key in moved else None
+            box = labels.put(text, frame.at[key], beside=key not in scene.rings, chosen=key == chosen, fixed=fixed)
+            if box is not None:
+                self.label_boxes[key] = box
 
     def _draw_depressions(self, frame: Frame) -> None:
         """Mark depressions, the largest first, each with a ring of its area if that is visible."""

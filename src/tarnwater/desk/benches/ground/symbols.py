@@ -66,8 +66,20 @@ class Labels:
         meets = (left < box.right()) & (right > box.left()) & (top < box.bottom()) & (bottom > box.top())
         return not meets.any()
 
-    def put(self, text: str, at: QPointF, *, beside: bool = False, chosen: bool = False, quiet: bool = False) -> bool:
-        """Put a label in the middle of a place or beside it; returns whether there was room."""
+    def put(
+        self,
+        text: str,
+        at: QPointF,
+        *,
+        beside: bool = False,
+        chosen: bool = False,
+        quiet: bool = False,
+        fixed: QPointF | None = None,
+    ) -> QRectF | None:
+        """Put a label in the middle of a place or beside it, or where it is ``fixed``; returns its box, if it has room.
+
+        A fixed one has a line to its place.
+        """
         font = desk_font(8.5, bold=chosen)
         metrics = QFontMetricsF(font)
         lines = text.split("\n")
@@ -79,9 +91,13 @@ class Labels:
             else [(-width / 2, -height / 2), (-width / 2, -height), (-width / 2, 0.0)]
         )
         boxes = [QRectF(at.x() + x, at.y() + y, width, height) for x, y in spots]
-        box = next((b for b in boxes if self._is_free(b)), boxes[0] if chosen else None)
+        if fixed is not None:
+            box: QRectF | None = QRectF(fixed.x() - width / 2, fixed.y() - height / 2, width, height)
+            self._lead(fixed, at)
+        else:
+            box = next((b for b in boxes if self._is_free(b)), boxes[0] if chosen else None)
         if box is None:
-            return False
+            return None
         self.keep_clear(box)
         ground = QColor(self._theme.paper)
         ground.setAlpha(205)
@@ -91,4 +107,11 @@ class Labels:
         self._painter.setFont(font)
         self._painter.setPen(QColor(self._theme.water if chosen else self._theme.quiet if quiet else self._theme.ink))
         self._painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        return True
+        return box
+
+    def _lead(self, label: QPointF, at: QPointF) -> None:
+        """Draw a thin line from a label that was moved to its place."""
+        self._painter.setPen(QPen(QColor(self._theme.quiet), 1))
+        self._painter.drawLine(label, at)
+        self._painter.setBrush(QColor(self._theme.quiet))
+        self._painter.drawEllipse(at, 1.6, 1.6)
