@@ -10,12 +10,14 @@ from typing import Any
 import numpy as np
 
 from tarnwater.brief.pictures import PICTURE_ENDS, write_map
+from tarnwater.cover.classes import Hatch
 from tarnwater.errors import BadInput, UnknownName
 from tarnwater.formats.shapes import metres_per_unit
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.delineation import catchments_of
 from tarnwater.study.file.writing import write_whole
+from tarnwater.study.pictures.land import LandSign, Theme
 from tarnwater.study.pictures.layers import ShapeLayer, shape_layers_of
 from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.drainage import Drainage
@@ -53,11 +55,15 @@ def write_export(
     paper: str = "A4",
     landscape: bool = False,
     scale: float | None = None,
+    land: Theme | None = None,
+    hatched: bool = True,
+    names: Mapping[str, str] | None = None,
 ) -> list[Path]:
     """Write the map by the end of the file's name: its layers, a grid, or a picture at print size; returns the files.
 
-    Raises `UnknownName` for another end, layer, grid or paper, and `BadInput` where the terrain is needed: for grids
-    and pictures, and in a study with a terrain also for its streams.
+    ``names`` are those of covers in other programs. A picture shows ``land``, cover or soils, ``hatched`` or in colours
+    alone. Raises `UnknownName` for another end, layer, grid or paper, and `BadInput` where the terrain is needed: for
+    grids and pictures, and in a study with a terrain also for its streams.
     """
     end = path.suffix.lower()
     if end not in (*VECTOR_ENDS, *GRID_ENDS, *PICTURE_ENDS):
@@ -67,12 +73,14 @@ def write_export(
         what = "the study has no terrain." if study.terrain is None else "the terrain is still being opened."
         raise BadInput(what, where=path.name, remedy="Open one, or wait until it is open.")
     if end in VECTOR_ENDS:
-        return write_shapes(path, chosen_layers(shape_layers_of(study, blobs, drainage), layers), study.map_crs)
+        return write_shapes(path, chosen_layers(shape_layers_of(study, blobs, drainage, names), layers), study.map_crs)
     assert drainage is not None
     if end in GRID_ENDS:
         write_grid(path, drainage, grid or "conditioned", catchments_of(study, drainage))
     else:
-        write_map(path, study, blobs, drainage, paper=paper, landscape=landscape, scale=scale)
+        write_map(
+            path, study, blobs, drainage, paper=paper, landscape=landscape, scale=scale, land=land, hatched=hatched
+        )  # fmt: skip
     return [path]
 
 
@@ -156,11 +164,51 @@ def _drawing(layers: Sequence[ShapeLayer], crs: str) -> str:
         named = layer.fields.index("name") if "name" in layer.fields else None
         for shape, row in zip(layer.shapes, layer.rows, strict=True):
             _draw(space, shape, layer.name)
+            if layer.signs:
+                continue
             if named is not None and layer.geometry in ("MultiPolygon", "Point"):
                 _write_name(space, shape, str(row[named]), layer.name)
+        if layer.signs:
+            _hatch(space, layer)
     stream = io.StringIO()
     document.write(stream)
     return stream.getvalue()
+
+
+#: Patterns of drawings for the hatches, with the angle by which each is turned.
+PATTERNS: Mapping[Hatch, tuple[str, float]] = {
+    "plain": ("", 0), "dots": ("DOTS", 0), "level": ("LINE", 0), "upright": ("LINE", 90), "slanting": ("ANSI31", 0),
+    "counter-slanting": ("ANSI31", 90), "crossed": ("NET", 0), "net": ("ANSI37", 0),
+}  # fmt: skip
+
+
+def _hatch(space: Any, layer: ShapeLayer) -> None:
+    """Hatch the shapes of cover or soil, and put a legend to the right of them."""
+    import shapely
+
+    west, south, east, north = shapely.total_bounds(layer.shapes).tolist()
+    size = max(east - west, north - south)
+    for shape, sign in zip(layer.shapes, layer.signs, strict=True):
+        for part in shape.geoms:
+            rings = [list(ring.coords)[:-1] for ring in (part.exterior, *part.interiors)]
+            _add_hatch(space, layer.name, rings, sign, size / 4000)
+    for row, sign in enumerate(dict.fromkeys(layer.signs)):
+        left, top, high = east + 0.03 * size, north - 0.04 * size * row, 0.025 * size
+        box = [(left, top), (left + 2 * high, top), (left + 2 * high, top - high), (left, top - high)]
+        _add_hatch(space, layer.name, [box], sign, size / 4000)
+        space.add_lwpolyline(box, close=True, dxfattribs={"layer": layer.name})
+        place = {"layer": layer.name, "insert": (left + 2.6 * high, top - 0.8 * high)}
+        space.add_text(sign.words, height=0.6 * high, dxfattribs=place)
+
+
+def _add_hatch(space: Any, layer: str, rings: Sequence[Any], sign: LandSign, scale: float) -> None:
+    pattern, angle = PATTERNS[sign.hatch]
+    hatch = space.add_hatch(dxfattribs={"layer": layer})
+    hatch.rgb = tuple(int(sign.colour[at : at + 2], 16) for at in (1, 3, 5))
+    if pattern:
+        hatch.set_pattern_fill(pattern, scale=max(scale, 0.01), angle=angle)
+    for number, ring in enumerate(rings):
+        hatch.paths.add_polyline_path(ring, is_closed=True, flags=1 if number == 0 else 16)
 
 
 def _draw(space: Any, shape: Any, layer: str) -> None:

@@ -18,6 +18,8 @@ from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.file.writing import make_folder, write_whole
 from tarnwater.study.pictures.hydrographs import flow_plot, governing_plot
+from tarnwater.study.pictures.labels import label_words, without_overlap
+from tarnwater.study.pictures.land import Theme, land_picture
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.shade import hillshade
 from tarnwater.terrain.streams import stream_lines
@@ -76,11 +78,14 @@ def write_map(
     paper: str = "A4",
     landscape: bool = False,
     scale: float | None = None,
+    land: Theme | None = None,
+    hatched: bool = True,
 ) -> None:
     """Write the map at print size as PNG, SVG or PDF, by the end of the file's name; the file is whole at any time.
 
-    ``scale`` is the number n of a scale of 1 : n, by default the largest round one that shows the terrain. Raises
-    `UnknownName` for another end or paper, and `BadInput` for a scale that is no positive number.
+    ``land`` shows cover or soils with a legend, ``hatched`` or in colours alone. ``scale`` is the number n of a scale
+    of 1 : n, by default the largest round one that shows the terrain. Raises `UnknownName` for another end or paper,
+    and `BadInput` for a scale that is no positive number.
     """
     end = path.suffix.lower()
     if end not in PICTURE_ENDS:
@@ -90,7 +95,7 @@ def write_map(
     if scale is not None and not (np.isfinite(scale) and scale > 0):
         raise BadInput("the scale must be a positive number.", where="scale", remedy="Give n of 1 : n, as 25000.")
     wide, high = PAPERS[paper][::-1] if landscape else PAPERS[paper]
-    sheet = _printed_map(study, blobs, drainage, wide, high, scale)
+    sheet = _printed_map(study, blobs, drainage, wide, high, scale, land, hatched=hatched)
     stream = io.BytesIO()
     # no date, so that the same map is the same file
     dated = {"pdf": "CreationDate", "svg": "Date"}.get(end.removeprefix("."))
@@ -99,7 +104,15 @@ def write_map(
 
 
 def _printed_map(
-    study: Study, blobs: Blobs, drainage: Drainage, wide: float, high: float, scale: float | None
+    study: Study,
+    blobs: Blobs,
+    drainage: Drainage,
+    wide: float,
+    high: float,
+    scale: float | None,
+    land: Theme | None,
+    *,
+    hatched: bool,
 ) -> Figure:
     from matplotlib.figure import Figure
 
@@ -116,6 +129,9 @@ def _printed_map(
     _draw_map(axes, study, blobs, drainage)
     axes.set_xlim(x - half_x, x + half_x)
     axes.set_ylim(y - half_y, y + half_y)
+    if land is not None:
+        _draw_land(axes, study, blobs, land, hatched=hatched)
+    _draw_labels(axes, study, 2 * half_x / across)
     heads = [part for part in (study.title, study.number, study.author) if part]
     sheet.text(MAP_MARGIN / wide, 1 - MAP_MARGIN / high, " · ".join(heads), fontsize=11, fontweight="bold", va="top")
     _draw_north(axes)
@@ -185,6 +201,7 @@ def drawn_map(study: Study, blobs: Blobs, drainage: Drainage) -> Figure:
     sheet = Figure(figsize=(8.2, 8.8), facecolor=colours.PAPER, layout="constrained")
     axes = sheet.add_subplot()
     _draw_map(axes, study, blobs, drainage)
+    _draw_labels(axes, study, drainage.grid.shape[1] * drainage.grid.width / 6.5)
     axes.set_title(study.title, loc="left", color=colours.INK, fontweight="bold")
     return sheet
 
@@ -207,8 +224,6 @@ def _draw_map(axes: Axes, study: Study, blobs: Blobs, drainage: Drainage) -> Non
         if isinstance(element, Catchment) and held is not None and element.place is not None:
             for part in from_wkb(held).geoms:
                 axes.plot(*part.exterior.xy, color=colours.INK, linewidth=1.1)
-            label = f"{element.name}\n{units.show(element.area.value, 'area', study.units)}"
-            _label(axes, label, element.place, "center")
     _draw_features(axes, study, blobs)
     for found in study.terrain.depressions if study.terrain else ():
         axes.plot(*found.place, marker="v", color=colours.LIMIT, markersize=7, linestyle="none")
@@ -225,6 +240,65 @@ def _draw_map(axes: Axes, study: Study, blobs: Blobs, drainage: Drainage) -> Non
     axes.set_ylim(extent[2:])
     axes.ticklabel_format(style="plain", useOffset=False)
     axes.tick_params(labelsize=7, colors=colours.RAIN)
+
+
+#: Patterns for the hatches of print.
+HATCHES: dict[str, str] = {
+    "plain": "", "dots": "..", "level": "--", "upright": "||", "slanting": "//", "counter-slanting": "\\\\",
+    "crossed": "++", "net": "xx",
+}  # fmt: skip
+
+
+def _draw_land(axes: Axes, study: Study, blobs: Blobs, theme: Theme, *, hatched: bool) -> None:
+    """Cover or soils over the relief, in the order of the maps, and their legend in a corner."""
+    from matplotlib.collections import PatchCollection
+    from matplotlib.patches import Patch, PathPatch
+    from matplotlib.path import Path as Outline
+
+    picture = land_picture(study, blobs, next(iter(study.conditions)), theme)
+    patches: list[list[PathPatch]] = [[] for _ in picture.signs]
+    for shape, number in zip(picture.shapes, picture.sign.tolist(), strict=True):
+        rings = [np.asarray(ring.coords)[:, :2] for ring in (shape.exterior, *shape.interiors)]
+        outline = Outline.make_compound_path(*(Outline(ring, closed=True) for ring in rings))
+        patches[number].append(PathPatch(outline))
+    handles = []
+    for sign, own in zip(picture.signs, patches, strict=True):
+        style: dict[str, Any] = {"facecolor": sign.colour, "edgecolor": "#00000055", "linewidth": 0.2}
+        hatch = HATCHES[sign.hatch] if hatched else ""
+        land = PatchCollection(own, alpha=0.72, hatch=hatch or None, zorder=1.5, **style)
+        land.set_hatch_linewidth(0.4)
+        axes.add_collection(land)
+        handles.append(Patch(label=sign.words, hatch=hatch, **style))
+    if handles:
+        legend = axes.legend(handles=handles, loc="lower left", fontsize=6.5, framealpha=0.92, handlelength=2.2)
+        legend.set_zorder(20)
+
+
+#: Width of a letter and height of a line of a label of the map, as shares of the size of its font.
+LETTER, LINE = 0.58, 1.3
+LABEL_POINTS = 7.5
+
+
+def _draw_labels(axes: Axes, study: Study, inch: float) -> None:
+    """Labels of the catchments without overlap; those that were moved stand there. ``inch`` is one on the map."""
+    known = {k: e for k, e in study.catchments.items() if e.place is not None and e.outline is not None}
+    if not known:
+        return
+    point = inch / 72
+    words = [label_words(study, one) for one in known.values()]
+    lines = [text.split("\n") for text in words]
+    sizes = np.array([
+        (LETTER * max(map(len, own)) * LABEL_POINTS * point, LINE * len(own) * LABEL_POINTS * point) for own in lines
+    ])  # fmt: skip
+    moved = study.map_labels.moved
+    places = np.array([moved.get(key) or one.place for key, one in known.items()], float)
+    middles = without_overlap(places, sizes, [key in moved for key in known])
+    for text, middle, (key, one) in zip(words, middles, known.items(), strict=True):
+        if middle is None or one.place is None:
+            continue
+        if key in moved:
+            axes.plot(*zip(middle, one.place, strict=True), color=colours.QUIET, linewidth=0.6, zorder=4)
+        _label(axes, text, middle, "center")
 
 
 def _draw_features(axes: Axes, study: Study, blobs: Blobs) -> None:

@@ -13,6 +13,7 @@ from tarnwater.errors import BadInput, UnknownName
 if TYPE_CHECKING:
     from tarnwater.progress import Progress
     from tarnwater.study.document import Study
+    from tarnwater.study.pictures.land import Theme
 
 StudyPath = Annotated[Path, typer.Argument(help="The study: *.tarn.gpkg or *.tarn.json", metavar="STUDY")]
 
@@ -232,19 +233,40 @@ def export(
     paper: Annotated[str, typer.Option(help="For a picture: A4, A3, A2, A1 or A0")] = "A4",
     landscape: Annotated[bool, typer.Option("--landscape", help="Lay the paper on its side")] = False,
     scale: Annotated[float | None, typer.Option(help="Scale of the picture, n of 1 : n")] = None,
+    land: Annotated[str, typer.Option(help="For a picture: cover or soils, with a legend")] = "",
+    hatched: Annotated[
+        bool, typer.Option("--hatched/--plain", help="Whether cover is hatched or only coloured")
+    ] = True,
+    name_out: Annotated[
+        list[str] | None, typer.Option(help="Name of a cover elsewhere, as COVER=NAME; kept for the next time")
+    ] = None,
 ) -> None:
     """Write the map: its layers for other programs, a grid of the terrain, or a picture at print size."""
     from tarnwater.brief.exports import write_export
+    from tarnwater.cover import find_cover
     from tarnwater.study.edits.conditioning import terrain_of
+    from tarnwater.study.file.kept import read_kept, write_kept
     from tarnwater.study.file.store import read_study
 
+    themes: dict[str, Theme] = {"cover": "cover", "soils": "soils"}
+    if land and land not in themes:
+        raise UnknownName(land, themes, kind="map of land")
     known, blobs = read_study(study)
+    kept = read_kept()
+    for text in name_out or ():
+        cover, equals, name = text.partition("=")
+        if not equals:
+            raise BadInput(f"“{text}” gives no name.", where="--name-out", remedy="Write it as COVER=NAME.")
+        kept = kept.with_name_out(find_cover(cover.strip(), known.cover_classes).name, name)
+    if name_out:
+        write_kept(kept)
 
     def work(progress: Progress) -> list[Path]:
         drainage = terrain_of(known, blobs, progress) if known.terrain is not None else None
         return write_export(
-            out, known, blobs, drainage, layers=layer or (), grid=grid, paper=paper, landscape=landscape, scale=scale
-        )
+            out, known, blobs, drainage, layers=layer or (), grid=grid, paper=paper, landscape=landscape, scale=scale,
+            land=themes.get(land), hatched=hatched, names=kept.names_out,
+        )  # fmt: skip
 
     for path in aside("Writing", work):
         echo(f"Wrote {path}.")

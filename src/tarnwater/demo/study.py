@@ -9,10 +9,12 @@ from typing import Any
 
 import shapely
 
+from tarnwater.formats.drawing import LAYER
 from tarnwater.formats.raster import read_elevation
+from tarnwater.formats.shapes import read_shapes
 from tarnwater.formats.tables import read_depth_table
 from tarnwater.formats.vector import read_vector
-from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Reach, Surface
+from tarnwater.network.elements import Confluence, Link, Reach
 from tarnwater.parameters import Setting, Typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
@@ -20,37 +22,46 @@ from tarnwater.rain.patterns import AlternatingBlock, Huff
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.baseflow import ConstantBaseflow
-from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import NrcsLag
 from tarnwater.study import edits
 from tarnwater.study.document import DesignPoint, Limit, Study, changed
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer
+from tarnwater.study.document.map import Background
 from tarnwater.study.edits.conditioning import condition_terrain
+from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, with_layer
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
 from tarnwater.study.edits.ground import drawn_feature
+from tarnwater.study.edits.land_survey import survey_land, take_land, with_maps
+from tarnwater.study.edits.map import add_background
+from tarnwater.study.edits.outlines import Redrawn, measured, outlines_of, take_outlines
+from tarnwater.terrain.cutting import parts_of
+from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
 
 BY, AT = "E. Marsh", "2026-03-02T09:00:00Z"
 
-#: Catchments by outlet: their name, the place in ``places.csv``, and covers on soil groups with shares.
-CATCHMENTS: dict[str, tuple[str, list[tuple[str, str, float]]]] = {
-    "Sallow Tarn": ("tarn outlet", [("Brush, fair", "C", 0.70), ("Pasture or grassland, fair", "C", 0.27),
-                                    ("Open water", "D", 0.03)]),
-    "Sallow Head": ("head", [("Brush, fair", "C", 0.62), ("Pasture or grassland, fair", "C", 0.30),
-                             ("Woods, good", "B", 0.08)]),
-    "Hask": ("hask", [("Brush, fair", "B", 0.35), ("Pasture or grassland, fair", "C", 0.45),
-                      ("Woods, good", "B", 0.20)]),
-    "Mill Fold": ("mid", [("Pasture or grassland, fair", "C", 0.55), ("Woods, good", "B", 0.30),
-                          ("Brush, fair", "C", 0.15)]),
-    "Wimmer": ("wimmer", [("Pasture or grassland, good", "C", 0.50), ("Woods, good", "B", 0.35),
-                          ("Meadow", "B", 0.15)]),
-    "Pellowford": ("bridge", [("Pasture or grassland, good", "C", 0.70), ("Woods, good", "B", 0.20),
-                              ("Residential 1000 m2 lots (38 % impervious)", "C", 0.10)]),
+#: Catchments by the name of their outlet, with its place in ``places.csv``.
+CATCHMENTS = {
+    "Sallow Tarn": "tarn outlet", "Sallow Head": "head", "Hask": "hask", "Mill Fold": "mid", "Wimmer": "wimmer",
+    "Pellowford": "bridge",
 }  # fmt: skip
+
+#: What the codes of the county's cover mean; X9, spoil of the quarry, is in no list.
+COVERS = {
+    "HEA": "Brush, fair", "RGR": "Pasture or grassland, fair", "PAS": "Pasture or grassland, good",
+    "PLA": "Woods, good", "VIL": "Residential 2000 m2 lots (25 % impervious)", "WAT": "Open water",
+}  # fmt: skip
+
+#: What the layers of the yard's drawing mean: the plot as the field that it is, and what is built on it.
+FIELD = "Pasture or grassland, good"
+BUILT = {"PAVING": "Paved surfaces and roofs", "SHEDS": "Paved surfaces and roofs", "TANK": "Open water"}
+
+#: Corners of the field above the yard, from the bridge, m.
+HILL_FIELD = ((480.0, 130.0), (740.0, 130.0), (740.0, 330.0), (480.0, 330.0))
 
 RETURN_PERIODS = (2.0, 10.0, 30.0, 100.0, 200.0)
 HOURS = (0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0, 48.0)
-FIELD = [("Pasture or grassland, good", "C", 1.0)]
 
 
 def data_path(name: str) -> Path:
@@ -68,10 +79,14 @@ def build_demo(progress: Progress | None = None) -> tuple[Study, Blobs]:
     """Build the study from its data: six catchments, the yard, two conditions, two design points."""
     blobs = Blobs()
     study = Study(title="Pellow Beck (demo)", number="PB-1", author=BY, note="Invented from end to end.")
-    study = _valley(study, blobs, progress)
+    study, drainage = _valley(study, blobs, progress)
     study = _rain(study)
-    study = _yard(study)
+    study = _yard(study, blobs, drainage)
+    study = edits.add_condition(study, "Yard surfaced", parent="existing", note="Paved; a cut-off ditch round it")
+    study = _land(study, blobs)
     study = _conditions_and_points(study)
+    picture = Background(name="Picture from the air", path=str(data_path("air.tif")), kind="picture", shown=False)
+    study = add_background(study, picture)
     return edits.set_step(study, 120.0, by=BY, at=AT, note="the yard's quick response"), blobs
 
 
@@ -79,14 +94,7 @@ def _typed(value: Any, note: str) -> Setting[Any]:
     return Setting[Any](typed=Typed[Any](value=value, by=BY, at=AT, note=note))
 
 
-def _surfaces(covers: list[tuple[str, str, float]]) -> tuple[Surface, ...]:
-    return tuple(
-        Surface(name=title, share=share, cover=CoverReference(title=title, group=group), loss=CurveNumber())
-        for title, group, share in covers
-    )
-
-
-def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
+def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> tuple[Study, Drainage]:
     terrain = read_elevation(data_path("terrain.tif"))
     spots = places()
     study = _shaped_ground(study, spots["quarry"], blobs)
@@ -101,10 +109,9 @@ def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
         breach_depth=3.0,
         breach_length=100.0,
     )
-    outlets = outlets_named([(name, *spots[place]) for name, (place, _) in CATCHMENTS.items()])
+    outlets = outlets_named([(name, *spots[place]) for name, place in CATCHMENTS.items()])
     study = delineate_into(study, conditioned, outlets, blobs)
-    for key, (_, covers) in zip(outlets, CATCHMENTS.values(), strict=True):
-        study = edits.choose(study, key, "surfaces", _surfaces(covers))
+    for key in outlets:
         study = edits.choose(study, key, "timing", NrcsLag())
         area = study.catchments[key].area.known / 1e6
         study = edits.choose(study, key, "baseflow", ConstantBaseflow(flow=round(0.03 * area, 3)))
@@ -114,7 +121,7 @@ def _valley(study: Study, blobs: Blobs, progress: Progress | None) -> Study:
             study = edits.type_values(
                 study, [(key, "celerity", 2.0)], by=BY, at=AT, note="floats timed on the beck, 2024"
             )
-    return edits.rename_element(study, "pellowford-outlet", "Pellowford bridge")
+    return edits.rename_element(study, "pellowford-outlet", "Pellowford bridge"), conditioned.drainage
 
 
 def _shaped_ground(study: Study, quarry: tuple[float, float], blobs: Blobs) -> Study:
@@ -148,23 +155,28 @@ def _rain(study: Study) -> Study:
     return edits.set_family(study, "nested-storms", nested)
 
 
-def _yard(study: Study) -> Study:
-    """Coldgarth timber yard and the field above it, which drains through an old ditch to the yard's outlet."""
+def _yard(study: Study, blobs: Blobs, drainage: Drainage) -> Study:
+    """Coldgarth timber yard and the field above it, which drains through an old ditch to the yard's outlet.
+
+    Their land is cut out of the village's catchment.
+    """
     x, y = places()["bridge"]
-    note = "measured on the layout drawing"
-    yard = Catchment(
-        name="Coldgarth yard", area=_typed(84_000.0, note), surfaces=_surfaces(FIELD),
-        lag=_typed(720.0, "walked with a level"), place=(x + 320, y + 260),
-    )  # fmt: skip
-    field = Catchment(
-        name="Hill field", area=_typed(52_000.0, note), surfaces=_surfaces(FIELD), lag=_typed(900.0, "by eye"),
-        place=(x + 520, y + 420),
-    )  # fmt: skip
+    plot = read_shapes(data_path("yard.dxf"), "PLOT", into=study.map_crs).shapes[0]
+    field = shapely.Polygon([(x + across, y + up) for across, up in HILL_FIELD])
+    rest = outlines_of(study, blobs)["pellowford"].difference(shapely.union(plot, field))
+    drawn = Redrawn(
+        {"coldgarth-yard": parts_of(plot), "hill-field": parts_of(field), "pellowford": parts_of(rest)},
+        {"coldgarth-yard": "Coldgarth yard", "hill-field": "Hill field"},
+    )
+    study = take_outlines(study, measured(study, blobs, drawn, drainage), blobs, "draw the yard and the field above it")
+    lags = ("coldgarth-yard", 720.0, "walked with a level"), ("hill-field", 900.0, "by eye")
+    for key, lag, note in lags:
+        study = edits.type_values(study, [(key, "lag", lag)], by=BY, at=AT, note=note)
     ditch = Reach(
-        name="Old ditch", length=_typed(260.0, note), celerity=_typed(1.0, "by eye"),
-        method=Muskingum(weight=0.2, parts_at_step=180.0), place=(x + 420, y + 330),
+        name="Old ditch", length=_typed(260.0, "measured on the layout drawing"), celerity=_typed(1.0, "by eye"),
+        method=Muskingum(weight=0.2, parts_at_step=180.0), place=(x + 420, y + 90),
     )  # fmt: skip
-    for element in (yard, field, ditch, Confluence(name="Yard outlet", place=(x + 200, y + 180))):
+    for element in (ditch, Confluence(name="Yard outlet", place=(x + 200, y + 100))):
         study = edits.add_element(study, element)
     for up, down in (
         ("coldgarth-yard", "yard-outlet"),
@@ -173,22 +185,35 @@ def _yard(study: Study) -> Study:
         ("yard-outlet", "pellowford-outlet"),
     ):
         study = edits.connect(study, up, down)
-    rest = study.catchments["pellowford"].area.known - 84_000.0 - 52_000.0
-    why = "measured area less the yard and the field above it"
-    return edits.type_values(study, [("pellowford", "area", rest)], by=BY, at=AT, note=why)
+    return study
+
+
+def _land(study: Study, blobs: Blobs) -> Study:
+    """Cover and soils of the county, the yard's plot as it is, and in its condition what is built there."""
+    layers: dict[str, LandLayer] = {}
+    maps: tuple[tuple[str, Holds, str, dict[str, str], str, str], ...] = (
+        ("cover.gpkg", "cover", "landuse", COVERS, "County cover", ""),
+        ("soils.shp", "soil group", "HSG", {}, "County soils", ""),
+        ("yard.dxf", "cover", LAYER, {"PLOT": FIELD}, "Yard as it is", ""),
+        ("yard.dxf", "cover", LAYER, BUILT, "Yard built", "yard-surfaced"),
+    )
+    for file, holds, field, meanings, name, condition in maps:
+        found = read_shapes(data_path(file), into=study.map_crs)
+        offer = offer_of(found, field)
+        means = {value: meanings.get(value) or proposed_meaning(value, holds) for value in offer.shapes}
+        if file == "yard.dxf":
+            means = {value: meaning or LEFT_OPEN for value, meaning in means.items()}
+        made = layer_of_offer(
+            offer, blobs, name=name, holds=holds, meanings=means, condition=condition, source=file
+        )  # fmt: skip
+        _, layers = with_layer(changed(study, land_layers=layers), made)
+    rules = {"default_cover": "Pasture or grassland, fair", "default_soil": "C"}
+    trial = with_maps(study, layers, rules=rules)
+    found_land = survey_land(trial, blobs, list(study.catchments))
+    return take_land(trial, found_land, "bring in cover and soils", layers=layers, rules=rules)
 
 
 def _conditions_and_points(study: Study) -> Study:
-    study = edits.add_condition(study, "Yard surfaced", parent="existing", note="Paved; a cut-off ditch round it")
-    paved = (
-        Surface(name="Paving", share=0.85, connected_impervious=True, loss=CurveNumber(),
-                cover=CoverReference(title="Paved surfaces and roofs", group="C")),
-        Surface(name="Verges", share=0.15, loss=CurveNumber(),
-                cover=CoverReference(title="Pasture or grassland, good", group="C")),
-    )  # fmt: skip
-    study = edits.choose(
-        study, "coldgarth-yard", "surfaces", paved, condition="Yard surfaced", by=BY, at=AT, note="layout of 2026"
-    )
     study = edits.leave_out(study, "Yard surfaced", "old-ditch")
     study = edits.change_link(
         study, "Yard surfaced", "hill-field-to-old-ditch", Link(up="hill-field", down="pellowford-outlet")

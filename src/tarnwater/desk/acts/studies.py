@@ -15,6 +15,7 @@ from tarnwater.study.file import SUFFIX, StudyFile
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
+    from tarnwater.study.pictures.land import Theme
 
 
 MAP_FILES = (
@@ -118,17 +119,25 @@ class StudyActs:
         if not path.suffix:
             path = path.with_suffix(kind.split("*")[1].split(")")[0].split(" ")[0])
         study, blobs, drainage = self._desk.study, self._desk.file.blobs, self._desk.ground.drainage
+        land = self._land_shown()
 
         def work(_: object) -> list[Path]:
             from tarnwater.brief.exports import write_export
+            from tarnwater.study.file.kept import read_kept
 
-            return write_export(path, study, blobs, drainage)
+            return write_export(path, study, blobs, drainage, land=land, names=read_kept().names_out)
 
         def done(written: list[Path]) -> None:
             names = ", ".join(one.name for one in written)
             self._room.say(f"Written into {path.parent}: {names}.")
 
         self._desk.aside.run(work, done, self._desk.fault, "Writing the map")
+
+    def _land_shown(self) -> Theme | None:
+        """The map of cover or soils that the Ground bench shows; a picture of the map shows it too."""
+        layers = self._ground.canvas.layers
+        themes: tuple[Theme, ...] = ("cover", "soils")
+        return next((one for one in themes if layers.opacity(one) > 0), None)
 
     def print_view(self) -> None:
         """Ask for a PDF file, and print the reckoning, the table or the plots in view into it."""

@@ -144,8 +144,8 @@ class Catchment(Element):
     drainage_density: Setting[float] = _measure(
         "drainage density", "length of the streams over the area", "drainage density", "Dd", least=0
     )
-    path_head: Setting[float] = _measure("height", "height at the head of the flow path", "head of the flow path", "z1")
-    path_foot: Setting[float] = _measure("height", "height at its foot", "foot of the flow path", "z2")
+    path_head: Setting[float] = _measure("height", "height at the head of the flow path", "path head", "z1")
+    path_foot: Setting[float] = _measure("height", "height at its foot", "path foot", "z2")
     path_parts: tuple[PathPart, ...] = ()
     path_profile: tuple[tuple[float, float], ...] = ()
     timing: TimingMethod = ByHand()

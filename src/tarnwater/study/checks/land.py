@@ -29,9 +29,9 @@ def unknown_values(study: Study) -> Iterator[Finding]:
             yield Finding(
                 "land-unknown",
                 "doubt",
-                f"{layer.name}: nothing is known of {show(area, 'area', study.units)} with the values {told}; the "
-                "default counts there.",
-                (Remedy("Say what each value is, in the layer's table of values (Ground, cover and soil)."),),
+                f"{layer.name}: nothing is known of {show(area, 'area', study.units)} with the values {told}; what "
+                "lies below counts there, or the default.",
+                (Remedy("Say what each value is, or leave it open: Ground, Cover and soil, Maps …"),),
                 field="land_layers",
                 subject=layer.name,
             )

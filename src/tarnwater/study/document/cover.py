@@ -14,11 +14,15 @@ Holds = Literal["cover", "soil group", "soil texture"]
 HOLDS: tuple[Holds, ...] = ("cover", "soil group", "soil texture")
 
 
+#: What a value means that a person leaves open on purpose, as the frame of a drawing.
+LEFT_OPEN = "left open"
+
+
 class LandValue(Model):
     """The polygons of one value of a layer: how many, their area, and the digest of their shapes.
 
-    ``means`` is the name of a class of cover, a soil group or a texture; land of a value that means nothing is left
-    open, as if it were on no map.
+    ``means`` is the name of a class of cover, a soil group or a texture, or `LEFT_OPEN`; land of a value that means
+    nothing is left open too, as if it were not on the map, and is a doubt.
     """
 
     value: str
@@ -26,6 +30,11 @@ class LandValue(Model):
     count: int
     area: float = parameter("area", "area of its polygons", least=0)
     shapes: str
+
+    @property
+    def meant(self) -> str:
+        """The class, group or texture; empty for a value that is unknown or left open."""
+        return "" if self.means == LEFT_OPEN else self.means
 
 
 class LandLayer(Model):

@@ -14,7 +14,8 @@ class Background(Model):
     """A picture or lines from a file under the map; they are no part of any computation.
 
     ``path`` is relative to the folder of the study, or whole if the file lies elsewhere. ``layer`` is that of a file
-    with several, ``crs`` the coordinate system where the file states none.
+    with several, ``crs`` the coordinate system where the file states none. One that is not ``shown`` waits in the list
+    of the layers.
     """
 
     name: Name
@@ -22,6 +23,7 @@ class Background(Model):
     kind: Literal["picture", "lines"]
     layer: str = ""
     crs: str = ""
+    shown: bool = True
 
 
 class LayerShown(Model):

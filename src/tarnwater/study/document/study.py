@@ -228,7 +228,7 @@ def _known_meanings(layer: LandLayer, classes: Mapping[str, CoverClass]) -> None
         "soil texture": set(soil_textures()),
     }
     for one in layer.values:
-        if one.means and one.means not in known[layer.holds]:
+        if one.meant and one.meant not in known[layer.holds]:
             word = "cover class" if layer.holds == "cover" else layer.holds
             raise UnknownName(one.means, known[layer.holds], kind=word, where=f"{layer.name}, value {one.value}")
 

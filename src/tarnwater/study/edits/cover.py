@@ -17,7 +17,7 @@ from tarnwater.network.elements import Catchment
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.conditions import resolve
-from tarnwater.study.document.cover import Holds, LandLayer, LandValue
+from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer, LandValue
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.replacing import with_condition, with_element_changed
@@ -76,6 +76,8 @@ def proposed_meaning(
     """What a value means: as in the ``kept`` mapping of other studies, or by its own words; empty if neither says."""
     folded = {key.casefold(): means for key, means in (kept or {}).items()}
     known = folded.get(value.casefold(), "")
+    if known == LEFT_OPEN:
+        return LEFT_OPEN
     if holds == "soil group":
         return soil_group_in(known) or soil_group_in(value)
     if holds == "soil texture":
@@ -212,7 +214,7 @@ def classes_used(
     layers: Iterable[LandLayer], rules: LandRules, lands: Iterable[CatchmentLand], classes: Mapping[str, CoverClass]
 ) -> dict[str, CoverClass]:
     """The classes that layers, rules and land name, with those of which mixes are made, from a library."""
-    names = {one.means for layer in layers if layer.holds == "cover" for one in layer.values}
+    names = {one.meant for layer in layers if layer.holds == "cover" for one in layer.values}
     names |= {rules.default_cover} | {patch.cover for land in lands for patch in land.patches}
     found: dict[str, CoverClass] = {}
     waiting = sorted(names - {""})

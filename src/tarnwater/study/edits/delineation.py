@@ -61,7 +61,7 @@ class Land:
             cut_off=catchments.is_cut_off(index),
             course=profile_along(catchments.drainage, catchments.path_down(index)),
             downstream=catchments.downstream[index],
-            channel=channel_length(catchments.drainage, measures.longest_path.line, threshold),
+            channel=channel_length(catchments.drainage, measures.longest_path.line, threshold) if area else None,
         )
 
 

@@ -18,7 +18,7 @@ from tarnwater.formats.vector import VectorLayer
 from tarnwater.parameters import description_of
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.document.cover import HOLDS, Holds, LandLayer
+from tarnwater.study.document.cover import HOLDS, LEFT_OPEN, Holds, LandLayer
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.cover import (
     layer_named,
@@ -44,9 +44,12 @@ def holds_named(text: str) -> Holds:
 
 
 def meaning_named(text: str, holds: Holds, classes: Mapping[str, CoverClass]) -> str:
-    """A class, soil group or texture by its name; empty for an empty text; `UnknownName` with the nearest."""
-    if not text:
-        return ""
+    """A class, soil group or texture by its name, or `LEFT_OPEN`; empty for an empty text.
+
+    `UnknownName` with the nearest otherwise.
+    """
+    if not text or text.casefold() == LEFT_OPEN:
+        return text and LEFT_OPEN
     if holds == "cover":
         return find_cover(text, classes).name
     if holds == "soil group":
@@ -204,7 +207,7 @@ def _refuse_unknown(given: Collection[str], known: Collection[str], where: str) 
 
 def _named_in(layers: Mapping[str, Any], library: Mapping[str, CoverClass]) -> dict[str, CoverClass]:
     """The classes of a library that layers name."""
-    named = {one.means for layer in layers.values() if layer.holds == "cover" for one in layer.values}
+    named = {one.meant for layer in layers.values() if layer.holds == "cover" for one in layer.values}
     return {name: library[name] for name in named if name in library}
 
 

@@ -83,7 +83,7 @@ def made_of(study: Study, key: str) -> str:
     """A digest of what the land of a catchment is measured on: its outline, and the maps."""
     parts = [str(study.catchments[key].outline)]
     for layer in study.land_layers.values():
-        parts += [layer.holds, layer.condition, *(f"{one.shapes} {one.means}" for one in layer.values)]
+        parts += [layer.holds, layer.condition, *(f"{one.shapes} {one.meant}" for one in layer.values)]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]
 
 
@@ -132,14 +132,14 @@ def _patches(blobs: Blobs, layers: Iterable[LandLayer], holds: Holds) -> tuple[l
     codes: list[int] = []
     for layer in layers:
         for one in layer.values if layer.holds == holds else ():
-            held = blobs.shape(one.shapes) if one.means else None
+            held = blobs.shape(one.shapes) if one.meant else None
             if held is None:
                 continue
-            if one.means not in names:
-                names.append(one.means)
+            if one.meant not in names:
+                names.append(one.meant)
             parts = shapely.get_parts(shapely.get_parts(held))
             shapes += list(parts)
-            codes += [names.index(one.means)] * len(parts)
+            codes += [names.index(one.meant)] * len(parts)
     return names, patches_of(shapes, codes)
 
 

@@ -59,13 +59,13 @@ def land_picture(study: Study, blobs: Blobs, condition: str, theme: Theme) -> La
         if (layer.holds == "cover") != (theme == "cover"):
             continue
         for value in reversed(layer.values):
-            held = blobs.shape(value.shapes) if value.means else None
+            held = blobs.shape(value.shapes) if value.meant else None
             if held is None:
                 continue
-            signs.setdefault(value.means, sign_of(study, value.means))
+            signs.setdefault(value.meant, sign_of(study, value.meant))
             parts = shapely.get_parts(shapely.get_parts(held))
             shapes += list(parts)
-            numbers += [list(signs).index(value.means)] * len(parts)
+            numbers += [list(signs).index(value.meant)] * len(parts)
     found = np.array(shapes, object)
     bounds = shapely.bounds(found) if len(found) else np.empty((0, 4))
     return LandPicture(tuple(signs.values()), found, np.array(numbers, np.int64), bounds)

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from tarnwater.cover.classes import COMMON
 from tarnwater.network.elements import Catchment, Element, Reach
+from tarnwater.study.answers.land import table_of
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.pictures.land import LandSign, Theme, land_picture
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.streams import stream_lines
 
@@ -20,18 +23,25 @@ if TYPE_CHECKING:
 Cell = str | float | None
 
 #: Names of the layers, in the order in which they are written.
-LAYER_NAMES = ("catchments", "flow_paths", "reaches", "streams", "points", "outlets", "ground_features", "depressions")
+LAYER_NAMES = (
+    "catchments", "cover", "soils", "flow_paths", "reaches", "streams", "points", "outlets", "ground_features",
+    "depressions",
+)  # fmt: skip
 
 
 @dataclass(eq=False)
 class ShapeLayer:
-    """Shapes of one kind with the values of their fields, whose names have at most ten letters."""
+    """Shapes of one kind with the values of their fields, whose names have at most ten letters.
+
+    ``signs`` are how shapes of cover or soil are hatched in a drawing, one for each shape.
+    """
 
     name: str
     geometry: Literal["MultiPolygon", "LineString", "Point", "Unknown"]
     fields: tuple[str, ...]
     shapes: list[BaseGeometry] = field(default_factory=list)
     rows: list[tuple[Cell, ...]] = field(default_factory=list)
+    signs: list[LandSign] = field(default_factory=list)
 
     def add(self, shape: BaseGeometry, *values: Cell) -> None:
         """Add a shape with its values, in the order of the fields."""
@@ -49,13 +59,18 @@ class ShapeLayer:
         return len(self.shapes)
 
 
-def shape_layers_of(study: Study, blobs: Blobs, drainage: Drainage | None) -> dict[str, ShapeLayer]:
+def shape_layers_of(
+    study: Study, blobs: Blobs, drainage: Drainage | None, names: Mapping[str, str] | None = None
+) -> dict[str, ShapeLayer]:
     """The layers of the map by name, those that hold something; values are in SI units.
 
-    Streams need the ``drainage`` of the terrain.
+    Streams need the ``drainage`` of the terrain; ``names`` are those of covers in other programs.
     """
+    known = names or {}
     makers = {
-        "catchments": _catchments(study, blobs),
+        "catchments": _catchments(study, blobs, known),
+        "cover": _land(study, blobs, "cover", known),
+        "soils": _land(study, blobs, "soils", known),
         "flow_paths": _flow_paths(study, blobs),
         "reaches": _reaches(study, blobs),
         "streams": _streams(study, drainage),
@@ -74,10 +89,43 @@ def _held(study: Study, blobs: Blobs, kind: type[Element], part: str) -> Iterato
             yield key, element, shape
 
 
-def _catchments(study: Study, blobs: Blobs) -> ShapeLayer:
+#: Letters of a text in a shapefile, at most.
+MOST_LETTERS = 250
+
+
+def _land(study: Study, blobs: Blobs, theme: Theme, known: Mapping[str, str]) -> ShapeLayer:
+    """The polygons of cover, or of soil groups and textures, the lowest first."""
+    from shapely.geometry import MultiPolygon
+
+    layer = ShapeLayer(theme, "MultiPolygon", ("name", "class", "colour"))
+    picture = land_picture(study, blobs, next(iter(study.conditions)), theme)
+    for shape, number in zip(picture.shapes, picture.sign.tolist(), strict=True):
+        sign = picture.signs[number]
+        layer.add(MultiPolygon([shape]), known.get(sign.words, sign.words), sign.words, sign.colour)
+        layer.signs.append(LandSign(known.get(sign.words, sign.words), sign.colour, sign.hatch))
+    return layer
+
+
+def _covers(study: Study, one: Catchment, known: Mapping[str, str]) -> tuple[Cell, Cell, Cell, Cell]:
+    """The cover with the largest share, all with theirs, the runoff coefficient up to 10 years, and the share that is
+    impervious; None where the surfaces are made by hand.
+    """
+    table = table_of(study, one)
+    if table is None or not table.total:
+        return None, None, None, None
+    areas: dict[str, float] = {}
+    for row in table.rows:
+        name = "" if row.cover is None else row.cover.name
+        areas[known.get(name, name)] = areas.get(known.get(name, name), 0.0) + row.area
+    order = sorted(areas, key=lambda name: -areas[name])
+    told = "; ".join(f"{name or 'unknown'} {100 * areas[name] / table.total:.1f} %" for name in order)
+    return order[0], told[:MOST_LETTERS], table.coefficient(COMMON), table.impervious
+
+
+def _catchments(study: Study, blobs: Blobs, known: Mapping[str, str]) -> ShapeLayer:
     names = (
         "key", "name", "area_m2", "perim_m", "cn", "lag_s", "tc_s", "mean_slope", "relief_m", "path_m", "path_slope",
-        "slope1085", "centroid_m", "dd_m_m2",
+        "slope1085", "centroid_m", "dd_m_m2", "cover", "covers", "c_10", "impervious",
     )  # fmt: skip
     layer = ShapeLayer("catchments", "MultiPolygon", names)
     for key, one, shape in _held(study, blobs, Catchment, "outline"):
@@ -87,7 +135,7 @@ def _catchments(study: Study, blobs: Blobs) -> ShapeLayer:
             one.path_slope, one.slope_10_85, one.centroid_length, one.drainage_density,
         )  # fmt: skip
         values = [one.curve_number if m is None else m.value for m in measures]
-        layer.add(shape, key, one.name, *values)
+        layer.add(shape, key, one.name, *values, *_covers(study, one, known))
     return layer
 
 

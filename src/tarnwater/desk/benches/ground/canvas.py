@@ -144,7 +144,8 @@ class MapCanvas(QWidget):
 
     def follow_backgrounds(self) -> None:
         """Have a layer for each background."""
-        self.layers.follow(self.backgrounds.titles())
+        hidden = [key for key, one in self.desk.study.backgrounds.items() if not one.shown]
+        self.layers.follow(self.backgrounds.titles(), hidden)
 
     def _follow_streams(self) -> None:
         self._painting.follow_streams()

@@ -39,7 +39,8 @@ COLUMNS: tuple[tuple[str, str], ...] = (
     ("name", "class"), ("group_a", "A"), ("group_b", "B"), ("group_c", "C"), ("group_d", "D"),
     ("impervious", "impervious"), ("connected", "connected"), ("coefficient", "C to 10 years"),
     ("coefficients", "C by return period"), ("roughness", "roughness n"), ("initial_loss", "initial loss"),
-    ("constant_loss", "constant loss"), ("parts", "mix of"), ("colour", "colour"), ("hatch", "hatch"), ("", "mark"),
+    ("constant_loss", "constant loss"), ("parts", "mix of"), ("colour", "colour"), ("hatch", "hatch"),
+    ("name_out", "name elsewhere"), ("", "mark"),
 )  # fmt: skip
 
 FIELDS = [field for field, _ in COLUMNS]
@@ -87,7 +88,7 @@ class ClassModel(QAbstractTableModel):
 
     def _kind(self, column: int) -> str:
         field = FIELDS[column]
-        described = description_of(CoverClass.model_fields[field]) if field else None
+        described = description_of(CoverClass.model_fields[field]) if field in CoverClass.model_fields else None
         return "" if described is None else described.kind
 
     def _unit(self, column: int) -> str:
@@ -112,6 +113,8 @@ class ClassModel(QAbstractTableModel):
         field = FIELDS[column]
         if not field:
             return self.mark(one)
+        if field == "name_out":
+            return self.kept.names_out.get(one.name, "")
         value = getattr(one, field)
         if value is None or value == ():
             return ""
@@ -150,6 +153,8 @@ class ClassModel(QAbstractTableModel):
 
     def _hint(self, column: int) -> str:
         field = FIELDS[column]
+        if field == "name_out":
+            return "the name of this cover in other programs, for the map that is written; kept for other studies"
         described = description_of(CoverClass.model_fields[field]) if field else None
         return "" if described is None else "\n".join(p for p in (described.meaning, described.source) if p)
 
@@ -159,6 +164,11 @@ class ClassModel(QAbstractTableModel):
         if text == self.text(one, index.column()):
             return False
         try:
+            if FIELDS[index.column()] == "name_out":
+                self.kept = read_kept().with_name_out(one.name, text)
+                write_kept(self.kept)
+                self.refresh()
+                return True
             self.put(one, FIELDS[index.column()], self._read(index.column(), text, one.name))
         except (TarnwaterError, ValueError) as error:
             what = f"“{text}” cannot be the {COLUMNS[index.column()][1]} of {one.name}."

@@ -39,7 +39,7 @@ from tarnwater.formats.shapes import is_drawing, lines_of, metres_per_unit, read
 from tarnwater.formats.vector import Rejected, VectorLayer
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study
-from tarnwater.study.document.cover import HOLDS, Holds, LandLayer
+from tarnwater.study.document.cover import HOLDS, LEFT_OPEN, Holds, LandLayer
 from tarnwater.study.edits.cover import (
     LandOffer,
     layer_of_offer,
@@ -370,7 +370,7 @@ class ImportLand(QDialog):
         return [one for one in found.offer.rejected if one.place is not None]
 
     def _colour(self, means: str) -> QColor | None:
-        if not means:
+        if not means or means == LEFT_OPEN:
             return None
         if self._holds == "cover":
             return QColor(self.library[means].colour) if means in self.library else None
@@ -437,7 +437,7 @@ class ImportLand(QDialog):
             condition=condition,
             source=self.path.name,
         )
-        used = set(meanings.values()) - {""}
+        used = set(meanings.values()) - {"", LEFT_OPEN}
         classes = {key: self.library[key] for key in used if holds == "cover"}
 
         def change(study: Study) -> dict[str, LandLayer]:

@@ -11,7 +11,7 @@ from tarnwater.cover import GROUPS, CoverClass, cover_classes, soil_textures
 from tarnwater.cover.classes import Hatch
 from tarnwater.cover.soils import DUAL_GROUPS
 from tarnwater.study.document import Study
-from tarnwater.study.document.cover import Holds
+from tarnwater.study.document.cover import LEFT_OPEN, Holds
 from tarnwater.study.file.kept import Kept
 
 #: Patterns of Qt for the hatches.
@@ -35,9 +35,8 @@ def library_of(study: Study, kept: Kept) -> dict[str, CoverClass]:
 
 def options_for(holds: Holds, library: Mapping[str, CoverClass]) -> Sequence[str]:
     """What a value of a map may mean."""
-    if holds == "cover":
-        return list(library)
-    return [*GROUPS, *DUAL_GROUPS] if holds == "soil group" else list(soil_textures())
+    known = {"cover": library, "soil group": (*GROUPS, *DUAL_GROUPS), "soil texture": soil_textures()}[holds]
+    return [LEFT_OPEN, *known]
 
 
 def hatch_brush(colour: str, hatch: Hatch, *, dark: bool = False) -> QBrush | None:

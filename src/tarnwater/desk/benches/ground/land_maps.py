@@ -174,7 +174,7 @@ class LandMaps(QDialog):
         """Take the maps as they are here, and measure the catchments again."""
         layers = self.layers
         if dict(self.desk.study.land_layers) != layers or list(self.desk.study.land_layers) != list(layers):
-            used = {one.means for layer in layers.values() if layer.holds == "cover" for one in layer.values} - {""}
+            used = {one.meant for layer in layers.values() if layer.holds == "cover" for one in layer.values} - {""}
             classes = {name: self.library[name] for name in used}
             self._land.measure("change the maps of cover and soil", change=lambda study: layers, classes=classes)
         self.accept()

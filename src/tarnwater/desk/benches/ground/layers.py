@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Container, Iterable, Iterator, Mapping
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -50,8 +50,8 @@ class Layers(QObject):
     def __getitem__(self, key: str) -> LayerShown:
         return self._layers[key]
 
-    def follow(self, backgrounds: Mapping[str, str]) -> None:
-        """Have a layer for each background (names by key), and none for others."""
+    def follow(self, backgrounds: Mapping[str, str], hidden: Container[str] = ()) -> None:
+        """Have a layer for each background (names by key), and none for others; new ones may be ``hidden`` at first."""
         wanted = {BACKGROUND + key: name for key, name in backgrounds.items()}
         before = [*self._layers], dict(self.titles)
         gone = {key for key in self._layers if key.startswith(BACKGROUND)} - wanted.keys()
@@ -59,7 +59,7 @@ class Layers(QObject):
             del self._layers[key]
         for key in wanted:
             if key not in self._layers:
-                self._insert(LayerShown(key=key))
+                self._insert(LayerShown(key=key, shown=key.removeprefix(BACKGROUND) not in hidden))
         self.titles = {**OWN, **wanted}
         if self.alone not in self._layers:
             self.alone = ""

@@ -45,6 +45,4 @@ TOOLS: dict[OutlineKind, OutlineTool] = {
 BY_LETTER: dict[str, OutlineKind] = {tool.letter: kind for kind, tool in TOOLS.items()}
 
 #: How places are taken.
-HOW = (
-    "places snap to vertices, edges, streams (Shift: as they are) · Enter ends · Backspace takes one back · Esc leaves"
-)
+HOW = "snaps (not with Shift) · Enter ends · Backspace takes one back · Esc leaves"

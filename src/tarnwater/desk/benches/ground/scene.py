@@ -160,10 +160,11 @@ class Scene:
 
     @cached_property
     def extent(self) -> tuple[float, float, float, float]:
-        """West, south, east and north of all places, with room; of a plane where there is none."""
+        """West, south, east and north of all places and outlines, with room; of a plane where there is none."""
         if not self.places:
             return 0.0, 0.0, 1000.0, 700.0
-        x, y = np.array(list(self.places.values())).T
+        rings = [ring for rings in self.rings.values() for ring in rings]
+        x, y = np.concatenate([np.array(list(self.places.values())), *rings]).T
         room = 0.12 * max(np.ptp(x), np.ptp(y), 100.0)
         return float(x.min() - room), float(y.min() - room), float(x.max() + room), float(y.max() + room)
 

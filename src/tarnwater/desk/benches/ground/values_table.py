@@ -26,7 +26,7 @@ VALUE, MEANS, COUNT, AREA = range(4)
 HEADS = ("value", "means", "polygons", "area")
 
 #: Shown where nothing is known of a value.
-UNKNOWN = "unknown: left open"
+UNKNOWN = "unknown"
 
 
 @dataclass(frozen=True)
