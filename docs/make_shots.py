@@ -6,13 +6,15 @@ import os
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtTest import QTest
 
-from tarnwater.demo.study import build_demo, data_path
+from tarnwater.demo.study import COVERS, build_demo, data_path
+from tarnwater.desk.benches.ground.import_land import ImportLand
 from tarnwater.desk.benches.ground.import_shapes import ImportShapes
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.shell import Window, application
@@ -27,7 +29,7 @@ GROUND, RAIN, RUNOFF, CASES = range(4)
 def demo_window(theme: Theme = LIGHT) -> Iterator[Window]:
     """The demo in its window, all of it worked out."""
     with tempfile.TemporaryDirectory() as folder:
-        os.environ["XDG_CACHE_HOME"] = folder
+        os.environ["XDG_CACHE_HOME"] = os.environ["XDG_DATA_HOME"] = folder
         path = Path(folder) / "pellow-beck.tarn.gpkg"
         window = Window(Desk(StudyFile.create(path, *build_demo())), theme)
         window.resize(1280, 800)
@@ -63,6 +65,31 @@ def keep_import(window: Window) -> None:
     asked.close()
 
 
+def keep_land(window: Window) -> None:
+    """Save the yard's cover on the map with its table, and the preview of the county's cover."""
+    desk, bench = window.desk, window.bench
+    desk.look_at(View("yard-surfaced", "yard-outlet", 10.0))
+    desk.select("coldgarth-yard")
+    bench.show_land()
+    bench.canvas.layers.show("cover", True)
+    settle(window)
+    x, y = desk.study.elements["coldgarth-yard"].place
+    bench.canvas.view = replace(bench.canvas.view, scale=9 * bench.canvas.view.scale, x=x, y=y)
+    bench.canvas.update()
+    keep(window, "cover")
+    bench.bring_land(data_path("cover.gpkg"))
+    asked = bench.findChildren(ImportLand)[-1]
+    while asked.found is None:
+        QTest.qWait(50)
+    for value, means in COVERS.items():
+        asked.values.meaning_chosen.emit(value, means)
+    QTest.qWait(300)
+    asked.grab().save(str(SHOTS / "bring-in-cover.png"))
+    asked.close()
+    bench.canvas.layers.show("cover", False)
+    desk.look_at(View("existing", "pellowford-outlet", 100.0))
+
+
 def main() -> None:
     """One picture of each bench at 1280 x 800, and of what stands beside them."""
     app = application()
@@ -81,6 +108,7 @@ def main() -> None:
         keep(window, "ground-changes")
         bench.layers_button.setChecked(False)
         keep_import(window)
+        keep_land(window)
         window.go_to(RAIN)
         keep(window, "rain")
         window.go_to(RUNOFF)

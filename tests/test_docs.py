@@ -36,6 +36,30 @@ def test_the_first_study_of_the_readme_prints_what_it_says(tmp_path, monkeypatch
     assert told == [line.rstrip() for line in printed.strip().splitlines()]
 
 
+def test_the_maps_of_the_readme_give_the_numbers_that_it_asks_for(tmp_path, monkeypatch, capsys, demo):
+    """Its commands on cover and soil, on the demo's data, and on a study with a catchment of the name it uses."""
+    from tarnwater.demo.study import data_path
+    from tarnwater.study import edits
+    from tarnwater.study.file.store import create_study
+
+    readme = (DOCS.parent / "README.md").read_text(encoding="utf-8")
+    part = readme.split("Maps of cover and soil give curve numbers")[1].split("```sh\n")[1].split("```")[0]
+    study, blobs = demo
+    bare = study.model_copy(update={"land_layers": type(study.land_layers)({})})
+    create_study(tmp_path / "valley.tarn.gpkg", edits.rename_element(bare, "mill-fold", "Mill"), blobs)
+    for name in ("cover.gpkg", "soils.shp", "soils.shx", "soils.dbf", "soils.prj"):
+        (tmp_path / name).write_bytes(data_path(name).read_bytes())
+    monkeypatch.chdir(tmp_path)
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "own"))
+    for line in part.replace("\\\n", " ").strip().splitlines():
+        monkeypatch.setattr(sys, "argv", shlex.split(line))
+        capsys.readouterr()
+        with pytest.raises(SystemExit) as ended:
+            main()
+        assert not ended.value.code
+    assert "composite curve number of Mill CN = " in capsys.readouterr().out
+
+
 def test_a_recorded_storm_is_given_as_the_page_of_the_format_says(tmp_path, monkeypatch):
     page = (DOCS / "study-format.md").read_text(encoding="utf-8").split("## Recorded and typed storms")[1]
     told = json.loads(page.split("```json\n")[1].split("```")[0])

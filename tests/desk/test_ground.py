@@ -151,17 +151,17 @@ def test_outlines_are_traced_beside_the_window(hand, canvas, monkeypatch):
 
 
 def test_removing_a_catchment_of_the_map_removes_its_outlet(hand, canvas):
-    hand.find("wimmer")
-    area = hand.desk.study.elements["pellowford"].area.derived
+    hand.find("hask")
+    area = hand.desk.study.elements["mill-fold"].area.derived
     hand.key(Qt.Key.Key_Delete, CTRL, on=hand.window)
     hand.settle()
     study = hand.desk.study
-    assert "wimmer" not in study.outlets
-    assert not {"wimmer", "wimmer-outlet", "wimmer-reach"} & set(study.elements)
-    assert study.elements["pellowford"].area.derived > area
+    assert "hask" not in study.outlets
+    assert not {"hask", "hask-outlet", "hask-reach"} & set(study.elements)
+    assert study.elements["mill-fold"].area.derived > area
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     hand.settle()
-    assert "wimmer" in hand.desk.study.elements
+    assert "hask" in hand.desk.study.elements
 
 
 def test_the_stream_threshold_is_dragged_live_and_let_go_once(hand, ground):

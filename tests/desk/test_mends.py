@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QInputDialog, QLineEdit, QPushButton
 
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.ledger.rows import SettingRow
+from tarnwater.desk.ledger.rows import FigureRow
 from tarnwater.desk.opening import WINDOWS
 from tarnwater.desk.preferences import Preferences
 from tarnwater.desk.shell import Window
@@ -152,12 +152,17 @@ def test_sheet_and_ledger_show_the_condition_in_view(hand):
     pick_condition(hand, "Yard surfaced")
     hand.find("coldgarth yard")
     paved = [f.accessibleName() for f in hand.window.ledger.findChildren(QuantityField) if f.isVisible()]
-    number = next(r for r in hand.window.ledger.findChildren(SettingRow) if r.path.startswith("surfaces/0/loss"))
     assert paved
-    assert number.field.text() == "98"
+
+    def number():
+        rows = hand.window.ledger.findChildren(FigureRow)
+        return next(row._figure.text() for row in rows if row.asked == "land/curve_number" and row.isVisible())
+
+    shown = number()
+    assert float(shown) == pytest.approx(hand.desk.elements["coldgarth-yard"].curve_number, rel=1e-3)
+    assert float(shown) > hand.desk.study.elements["coldgarth-yard"].curve_number + 10
     hand.key(Qt.Key.Key_F6, on=hand.window)
-    number = next(r for r in hand.window.ledger.findChildren(SettingRow) if r.path.startswith("surfaces/0/loss"))
-    assert number.field.text() == "98"
+    assert number() == shown
 
 
 def test_a_catchment_is_made_linked_and_removed_in_one_condition_only(hand):

@@ -40,7 +40,7 @@ def test_a_hydrograph_plot_names_condition_storm_and_duration_and_has_one_unit(d
     assert [c.style for c in plot.curves] == ["solid", "dashed"]
     assert plot.curves[0].y.max() == pytest.approx(case.peak(BRIDGE).ordinate, rel=1e-15)
     assert plot.levels[0].text == "limit 150.0 m³/s"
-    assert plot.marks[0].text == "98.84 m³/s at 7 h 24 min"
+    assert plot.marks[0].text == "113.3 m³/s at 7 h 14 min"
 
 
 def test_a_ghost_is_drawn_faintly_behind(demo_results, case):

@@ -206,7 +206,7 @@ def test_the_layers_open_in_a_gis(demo, tmp_path):
     path = tmp_path / "demo.tarn.gpkg"
     create_study(path, *demo)
     info = pyogrio.read_info(path, layer="catchments")
-    assert (info["crs"], info["features"], info["geometry_type"]) == ("EPSG:27700", 6, "MultiPolygon")
+    assert (info["crs"], info["features"], info["geometry_type"]) == ("EPSG:27700", 8, "MultiPolygon")
     meta, _, geometry, fields = pyogrio.raw.read(path, layer="catchments")
     from shapely import from_wkb
 

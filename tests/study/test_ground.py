@@ -89,7 +89,7 @@ def test_the_profile_falls_along_its_length_with_the_points_its_slope_comes_from
     assert measured == pytest.approx(hask.slope_10_85.value, rel=1e-9)
     assert [c.label for c in plot.curves] == ["raw terrain", "conditioned ground"]
     assert (np.diff(plot.curves[-1].y) <= 0).all()
-    assert profile_plot(study, network, blobs, drainage, "coldgarth-yard") is None
+    assert profile_plot(study, network, blobs, drainage, "old-ditch") is None
     assert "Reach" in profile_plot(study, network, blobs, drainage, "hask-reach").title
     assert path_of(network, blobs, "hask").shape[1] == 2
 

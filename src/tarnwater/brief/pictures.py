@@ -110,9 +110,9 @@ def _printed_map(
     wide: float,
     high: float,
     scale: float | None,
-    land: Theme | None,
+    land: Theme | None = None,
     *,
-    hatched: bool,
+    hatched: bool = True,
 ) -> Figure:
     from matplotlib.figure import Figure
 

@@ -29,7 +29,7 @@ from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer
 from tarnwater.study.document.map import Background
 from tarnwater.study.edits.conditioning import condition_terrain
-from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, with_layer
+from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, use_land, with_layer
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
 from tarnwater.study.edits.ground import drawn_feature
 from tarnwater.study.edits.land_survey import survey_land, take_land, with_maps
@@ -87,7 +87,10 @@ def build_demo(progress: Progress | None = None) -> tuple[Study, Blobs]:
     study = _conditions_and_points(study)
     picture = Background(name="Picture from the air", path=str(data_path("air.tif")), kind="picture", shown=False)
     study = add_background(study, picture)
-    return edits.set_step(study, 120.0, by=BY, at=AT, note="the yard's quick response"), blobs
+    study = edits.set_step(study, 120.0, by=BY, at=AT, note="the yard's quick response")
+    # without the outline that the village's land had before the yard was cut out of it
+    text = study.as_line()
+    return study, Blobs({digest: blob for digest, blob in blobs.items() if digest in text})
 
 
 def _typed(value: Any, note: str) -> Setting[Any]:
@@ -210,7 +213,9 @@ def _land(study: Study, blobs: Blobs) -> Study:
     rules = {"default_cover": "Pasture or grassland, fair", "default_soil": "C"}
     trial = with_maps(study, layers, rules=rules)
     found_land = survey_land(trial, blobs, list(study.catchments))
-    return take_land(trial, found_land, "bring in cover and soils", layers=layers, rules=rules)
+    study = take_land(trial, found_land, "bring in cover and soils", layers=layers, rules=rules)
+    # a composite for the fields and the wide land of the valley, surfaces where paving and grass lie side by side
+    return use_land(study, [*study.outlets, "hill-field"], "composite")
 
 
 def _conditions_and_points(study: Study) -> Study:

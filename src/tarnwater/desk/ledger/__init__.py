@@ -29,6 +29,7 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Surface
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
 from tarnwater.study.document.fields import value_at
+from tarnwater.study.edits.cover import choose_loss, set_land
 
 WIDTH = 340
 
@@ -156,7 +157,7 @@ class Ledger(QWidget):
                 column.addSpacing(5)
                 column.addWidget(self._case if item.key == "figures" else Words(item.words, quiet=True, size=8))
                 column.addWidget(rule())
-            elif item.kind in ("add surface", "remove surface"):
+            elif item.kind in ("add surface", "remove surface", "part land"):
                 column.addWidget(self._surface_button(item))
             else:
                 row = self._row(item)
@@ -177,7 +178,7 @@ class Ledger(QWidget):
             return FigureRow(item.words, partial(self._land_figure, item.key), self.ask, item.key)
         if item.kind == "setting":
             return SettingRow(desk, key, item.key, self.ask, self.tell)
-        if item.kind == "choice":
+        if item.kind in ("choice", "loss of all"):
             return self._method_row(item, owner)
         if item.kind == "cover":
             return ChoiceRow(
@@ -202,7 +203,11 @@ class Ledger(QWidget):
             if model is type(self._value(item.key)):
                 return
             made = self._made(model, owner)
-            if made is None or not desk.choose(key, item.key, made):
+            if made is None or not (
+                desk.do(choose_loss, key, made, condition=desk.scope_of(key))
+                if item.kind == "loss of all"
+                else desk.choose(key, item.key, made)
+            ):
                 self._rows[f"{item.kind} {item.key}"].refresh()
 
         options = [(title_of(model), model) for model in models]
@@ -226,6 +231,9 @@ class Ledger(QWidget):
         element = self._desk.elements[self._key]
         assert isinstance(element, Catchment)
         surfaces = element.surfaces
+        if item.kind == "part land":
+            self._desk.do(set_land, self._key, None, condition=self._desk.scope_of(self._key))
+            return
         if item.kind == "add surface":
             rest = max(1.0 - sum(s.share or 0.0 for s in surfaces), 0.0)
             names = {s.name for s in surfaces}

@@ -17,7 +17,8 @@ from tarnwater.study.answers.figures import figures_of
 from tarnwater.study.document.fields import quantities_in, value_at
 
 Kind = Literal[
-    "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "remove surface", "toggle"
+    "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "remove surface", "part land",
+    "loss of all", "toggle",
 ]  # fmt: skip
 
 #: Figures of cover and soil, by what is asked of them.
@@ -49,6 +50,8 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
     items += _of_land(element) + _fields(element)
     if isinstance(element, Catchment) and element.land is None:
         items.append(Item("add surface", "surfaces", "Add a surface"))
+    elif isinstance(element, Catchment):
+        items.append(Item("part land", "surfaces", "Make the surfaces by hand"))
     return items
 
 
@@ -57,9 +60,11 @@ def _of_land(element: Element) -> list[Item]:
     if not isinstance(element, Catchment) or element.land is None:
         return []
     made = f"{len(element.surfaces)} SURFACES" if len(element.surfaces) > 1 else "ONE SURFACE"
+    loss = [Item("loss of all", "surfaces/0/loss", "method")] if element.land.uses == "surfaces" else []
     return [
         Item("heading", "land", f"COVER AND SOIL · {made}"),
         *(Item("land", asked, words) for asked, words in LAND.items()),
+        *loss,
     ]
 
 

@@ -23,7 +23,7 @@ def add_condition(study: Study, name: str, parent: str | None = None, note: str 
 
 @edit("remove condition {condition}")
 def remove_condition(study: Study, condition: str) -> Study:
-    """Remove a condition; refused for the last one, and for one that others inherit from or are limited by."""
+    """Remove a condition with its maps of cover and soil; refused for the last one, and where others stand on it."""
     key = study.condition_of(condition)
     heirs = [c.name for c in study.conditions.values() if c.parent == key]
     limited = [k for k, p in study.design_points.items() if any(limit.of_condition == key for limit in p.limits)]
@@ -36,7 +36,8 @@ def remove_condition(study: Study, condition: str) -> Study:
         what, remedy = f"limits at {study.name_of(limited[0])} refer to it.", "Change those limits first."
     if what:
         raise EditRefused(f"the condition cannot be removed: {what}", where=study.conditions[key].name, remedy=remedy)
-    return changed(study, conditions=study.conditions.without(key))
+    layers = {name: layer for name, layer in study.land_layers.items() if layer.condition != key}
+    return changed(study, conditions=study.conditions.without(key), land_layers=layers)
 
 
 @edit("leave out {element} in {condition}")

@@ -14,6 +14,7 @@ from tarnwater.errors import EditRefused, UnknownName
 from tarnwater.formats.joining import as_key
 from tarnwater.formats.vector import Rejected, VectorLayer
 from tarnwater.network.elements import Catchment
+from tarnwater.runoff.losses import Loss
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.conditions import resolve
@@ -21,6 +22,7 @@ from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer, LandValu
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.replacing import with_condition, with_element_changed
+from tarnwater.study.edits.values import choose
 
 if TYPE_CHECKING:
     from shapely.geometry.base import BaseGeometry
@@ -391,9 +393,20 @@ def set_land(
     def laid(owner: Any) -> Any:
         if not isinstance(owner, Catchment):
             raise EditRefused("only a catchment has cover and soil.", where=owner.name)
-        return owner.model_copy(update={"land": None}) if land is None else study.library.with_land(owner, land)
+        # without a table its surfaces stand by themselves, with the numbers that they have
+        return owner.assigned("surfaces") if land is None else study.library.with_land(owner, land)
 
     return with_element_changed(study, element, laid)
+
+
+@edit("choose the loss of {element}")
+def choose_loss(study: Study, element: str, loss: Loss, *, condition: str = "") -> Study:
+    """Choose a loss for every surface of a catchment, for all conditions or for one; its land stays as it is."""
+    owner = resolve(study, condition or next(iter(study.conditions))).elements[element]
+    assert isinstance(owner, Catchment)
+    for number in range(len(owner.surfaces)):
+        study = choose(study, element, f"surfaces/{number}/loss", loss, condition=condition)
+    return study
 
 
 @edit("choose {uses} of {count} catchments")

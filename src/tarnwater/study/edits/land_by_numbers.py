@@ -149,7 +149,7 @@ def land_by_numbers(
         layers[key] = _with_meanings(layers[key], given, library)
     trial = with_maps(study, layers, _named_in(layers, library), _rules_read(rules or {}, library))
     wanted = following(trial) or (catchments_with_outline(trial) if layers else [])
-    return take_land(trial, survey_land(trial, blobs, wanted), uses=cast("Uses", uses))
+    return take_land(trial, survey_land(trial, blobs, wanted), uses=cast("Uses", uses), layers=layers)
 
 
 def _layer_read(

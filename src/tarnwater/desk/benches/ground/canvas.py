@@ -293,6 +293,10 @@ class MapCanvas(QWidget):
         self.hand.label = "" if self.hand.tool else self._label_at(event.position())
         near = self.scene.nearest(self.view, self.hand.pressed.x(), self.hand.pressed.y(), kinds=self.selectable)
         self.hand.grasped = near or ""
+        if self.hand.tool == "link" and not near:
+            # a link begins anywhere in a catchment
+            place = self.view.place(*_xy(self.hand.pressed))
+            self.hand.grasped = catchment_at(self.scene.network, self.desk.file.blobs, *place) or ""
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Drag the map, an outlet, an element or a link; without a button, preview the outlet."""
