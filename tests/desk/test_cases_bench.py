@@ -120,7 +120,7 @@ def test_a_pinned_flow_follows_every_edit_with_its_ghost(hand):
     hand.fill(hand.named("lag of Hill field"), "40 min")
     hand.settle()
     assert pin._peak.text() != before
-    assert "against the ghost" in pin._apart.text()
+    assert "to the ghost" in pin._apart.text()
     assert pin.plot.plot.curves[0].label == "before the edit"
 
 

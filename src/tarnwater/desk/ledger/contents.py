@@ -23,10 +23,10 @@ Kind = Literal[
 
 #: Figures of cover and soil, by what is asked of them.
 LAND = {
-    "land/curve_number": "composite curve number",
-    "land/coefficient": "runoff coefficient, 1 in 10",
-    "land/runoff_by_rows": "runoff of the typed rain, by rows",
-    "land/runoff_by_number": "and by the composite number",
+    "land/curve_number": "its curve number",
+    "land/coefficient": "its runoff coefficient, 1 in 10",
+    "land/runoff_by_rows": "runoff of the typed rain by rows",
+    "land/runoff_by_number": "and by its curve number",
 }
 
 

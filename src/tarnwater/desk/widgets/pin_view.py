@@ -101,7 +101,7 @@ class PinView(QWidget):
         ghost = self._ghost(case)
         apart = None if ghost is None else peak.ordinate - ghost.peak(pin.element).ordinate
         sign = "+" if (apart or 0) >= 0 else "−"
-        told = "" if apart is None else f"{sign}{units.show(abs(apart), 'flow', unit=unit, digits=3)} against the ghost"
+        told = "" if apart is None else f"{sign}{units.show(abs(apart), 'flow', unit=unit, digits=3)} to the ghost"
         self._apart.setText(told)
         limit = results.limit(pin.element, case.case.event, case.case.condition)
         self.plot.show_plot(pinned_plot(results, case, pin.element, ghost=ghost, limit=limit))
