@@ -287,7 +287,8 @@ def show(
         return "–"
     unit = display_unit(kind_name, value, system) if unit is None else unit
     if kind_name in ("count", "return period", "curve number", "factor"):
-        text = f"{value:.{digits}g}"
+        # 12345 cells are not 1.234e+04
+        text = f"{value:.0f}" if value == round(value) else f"{value:.{digits}g}"
     else:
         text = rounded(to_unit(value, unit, kind_name), digits)
     return f"{text} {unit}".rstrip()

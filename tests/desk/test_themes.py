@@ -57,8 +57,8 @@ def test_a_theme_is_chosen_seen_and_follows_edits(hand):
     assert canvas.grab().toImage().pixelColor(at) != plain
     assert ground.theme_legend.isVisible()
     assert themes.classes.words == "curve number"
-    before = themes.of["hask"]
-    hand.desk.type_values([("hask", f"surfaces/{i}/loss/curve_number", 98.0) for i in range(3)])
+    before, hask = themes.of["hask"], hand.desk.study.catchments["hask"]
+    hand.desk.type_values([("hask", f"surfaces/{i}/loss/curve_number", 98.0) for i in range(len(hask.surfaces))])
     hand.settle()
     assert themes.of["hask"] == len(themes.classes.limits) - 2 != before
     coloured(hand, ground, "not coloured")

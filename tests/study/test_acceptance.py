@@ -43,7 +43,9 @@ def test_it_lapses_when_its_element_changes_and_not_with_another_one(doubted):
 
 
 def test_a_doubt_of_the_rain_lapses_with_table_durations_and_pattern_not_with_a_figure(demo_study):
-    short = demo_study.families["valley-storms"].model_copy(update={"durations": (900.0, 1800.0)})
+    short = demo_study.families["valley-storms"].model_copy(
+        update={"durations": (900.0, 1800.0), "return_periods": (100.0,)}
+    )
     study = edits.set_family(demo_study, "valley-storms", short)
 
     def ends(of):

@@ -425,7 +425,7 @@ def test_a_family_without_cases_asked_for_is_told(demo_study):
 def test_with_a_typed_lag_a_higher_curve_number_gives_a_higher_flow_everywhere_and_at_all_times(demo_study):
     study = edits.type_values(demo_study, [("hask", "lag", "70 min")])
     asked = {"points": [BRIDGE], "conditions": ["existing"], "families": ["valley-storms"], "return_periods": [10.0]}
-    for row in range(3):
+    for row in range(len(study.elements["hask"].surfaces)):
         path = f"surfaces/{row}/loss/curve_number"
         higher = edits.type_values(
             study, [("hask", path, study.elements["hask"].surfaces[row].loss.curve_number.value + 3)]

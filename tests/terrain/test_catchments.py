@@ -130,12 +130,12 @@ def test_measures_of_a_plane_are_exact(as_grid):
     d = drain(as_grid(z))
     (found,) = measure(delineate(d, [on_cell(d, 25, 4)]))
     assert found.area == 26 * 100
-    assert found.perimeter == 2 * (260 + 10)
+    assert found.counts.perimeter == 2 * (260 + 10)
     path = found.longest_path
     assert path.length == pytest.approx(250.0)
     assert path.fall == pytest.approx(50.0)
     assert path.slope_10_85 == pytest.approx(0.2)
-    assert found.relief == pytest.approx(50.0)
+    assert found.counts.relief == pytest.approx(50.0)
     # Horn's weights are exact on a plane, away from the edge
     assert slopes(d)[5:20, 2:7] == pytest.approx(0.2)
 

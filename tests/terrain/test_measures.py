@@ -27,15 +27,15 @@ def at(drainage, row, column):
 
 def test_perimeter_and_relief_of_a_whole_valley():
     (found,) = measure(delineate(valley(), [at(valley(), ROWS - 1, MIDDLE)]))
-    assert found.perimeter == 2 * (ROWS + COLUMNS) * CELL
-    assert found.relief == pytest.approx(39 + 3 * 15)
-    assert found.drainage_density is None
+    assert found.counts.perimeter == 2 * (ROWS + COLUMNS) * CELL
+    assert found.counts.relief == pytest.approx(39 + 3 * 15)
+    assert found.counts.drainage_density is None
 
 
 def test_measures_with_oblong_cells_are_in_metres():
     drainage = valley(dx=20.0, dy=5.0)
     (found,) = measure(delineate(drainage, [at(drainage, ROWS - 1, MIDDLE)]))
-    assert found.perimeter == 2 * (ROWS * 5.0 + COLUMNS * 20.0)
+    assert found.counts.perimeter == 2 * (ROWS * 5.0 + COLUMNS * 20.0)
 
 
 def test_the_stream_of_a_valley_runs_from_the_threshold_to_the_outlet():
@@ -43,7 +43,7 @@ def test_the_stream_of_a_valley_runs_from_the_threshold_to_the_outlet():
     drainage = valley()
     (found,) = measure(delineate(drainage, [at(drainage, ROWS - 1, MIDDLE)]), 310 * CELL**2)
     length = (ROWS - 1 - 9) * CELL
-    assert found.drainage_density == pytest.approx(length / (ROWS * COLUMNS * CELL**2), rel=1e-12)
+    assert found.counts.drainage_density == pytest.approx(length / (ROWS * COLUMNS * CELL**2), rel=1e-12)
 
 
 def test_streams_of_nested_catchments_add_up_but_for_the_steps_between_them():
@@ -73,6 +73,6 @@ def test_an_area_has_the_measures_of_the_catchment_it_is():
     from shapely.geometry import box
 
     (found,) = areas_on_ground(drainage, [box(0, 0, COLUMNS * CELL, ROWS * CELL)], threshold=310 * CELL**2)
-    assert found.relief == pytest.approx(meant.relief)
+    assert found.counts.relief == pytest.approx(meant.counts.relief)
     assert found.centroid_length == pytest.approx(meant.centroid_length)
-    assert found.drainage_density == pytest.approx(meant.drainage_density, rel=1e-12)
+    assert found.counts.drainage_density == pytest.approx(meant.counts.drainage_density, rel=1e-12)

@@ -14,13 +14,14 @@ from tarnwater.terrain.catchments import Catchments
 from tarnwater.terrain.drainage import OUT, VOID, Drainage
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.measures import (
+    Counts,
     Profile,
     centroid_length,
     channel_length,
-    density,
     longest_paths,
     profile_along,
     slopes,
+    steps_of,
     stream_lengths,
 )
 from tarnwater.terrain.outlets import Snapped
@@ -46,9 +47,8 @@ class AreaOnGround:
     course: Profile | None
     longest_path: Profile | None
     mean_slope: float
-    relief: float
     centroid_length: float
-    drainage_density: float | None
+    counts: Counts
     drains: float
     covered: float
     channel: float | None = None
@@ -99,7 +99,7 @@ def areas_on_ground(
     row_of = {index: row for row, index in enumerate(known)}
     totals = np.bincount(numbers[own], weights=np.nan_to_num(slope[own]), minlength=len(shapes) + 1)[1:]
     streams = None if threshold is None else stream_lengths(drainage, numbers, len(shapes), threshold)
-    reliefs = _reliefs(grid, numbers, len(shapes))
+    lowest, highest = _heights(grid, numbers, len(shapes))
     found = []
     for index, shape in enumerate(shapes):
         place, course, below = None, None, -1
@@ -110,33 +110,44 @@ def areas_on_ground(
             course = profile_along(drainage, way) if below >= 0 and len(way) > 1 else None
         drained = np.count_nonzero(catchments.own(row)[1]) if row >= 0 else 0
         true_area = shape.area * grid.metres**2
+        path = paths[row] if row >= 0 else None
+        to_middle = 0.0 if path is None else centroid_length(path, *shape.centroid.coords[0])
         found.append(
             AreaOnGround(
                 outlet=place,
                 downstream=below,
                 course=course,
-                longest_path=paths[row] if row >= 0 else None,
+                longest_path=path,
                 mean_slope=float(totals[index] / cells[index]) if cells[index] else 0.0,
-                relief=float(reliefs[index]),
-                centroid_length=centroid_length(paths[row], *shape.centroid.coords[0]) if row >= 0 else 0.0,
-                drainage_density=density(streams, index, float(cells[index] * grid.cell_area)),
+                centroid_length=to_middle,
+                counts=Counts(
+                    cells=int(cells[index]),
+                    cell_width=grid.dx,
+                    cell_height=grid.dy,
+                    edges=None,
+                    steps=(0, 0, 0) if path is None else steps_of(path),
+                    highest=float(highest[index]),
+                    lowest=float(lowest[index]),
+                    streams=None if streams is None else float(streams[index]),
+                    above_middle=0.0 if path is None else path.length - to_middle,
+                ),
                 drains=drained / cells[index] if cells[index] else 0.0,
-                channel=channel_length(drainage, paths[row].line, threshold) if row >= 0 else None,
+                channel=None if path is None else channel_length(drainage, path.line, threshold),
                 covered=min(float(cells[index] * grid.cell_area / true_area), 1.0) if true_area > 0 else 0.0,
             )
         )
     return found
 
 
-def _reliefs(grid: Grid, numbers: np.ndarray, count: int) -> Floats:
-    """Highest less lowest ground (areas,) m of each area; 0 where no ground lies under it."""
+def _heights(grid: Grid, numbers: np.ndarray, count: int) -> tuple[Floats, Floats]:
+    """Lowest and highest ground (areas,) m of each area; 0 where no ground lies under it."""
     own = numbers > 0
     of_area, heights = numbers[own], grid.heights[own].astype(float)
     high, low = np.full(count + 1, -np.inf), np.full(count + 1, np.inf)
     np.maximum.at(high, of_area, heights)
     np.minimum.at(low, of_area, heights)
-    found: Floats = np.maximum(high - low, 0.0)[1:]
-    return found
+    known = np.isfinite(low)
+    return np.where(known, low, 0.0)[1:], np.where(known, high, 0.0)[1:]
 
 
 def _leaving(drainage: Drainage, numbers: np.ndarray) -> np.ndarray:

@@ -60,21 +60,57 @@ class Profile:
         return (self.height_at(0.85) - self.height_at(0.10)) / (0.75 * self.length)
 
 
+@dataclass(frozen=True)
+class Counts:
+    """What was counted of an area on the terrain, from which its measures follow.
+
+    ``cells`` of ``cell_width`` by ``cell_height`` m; ``edges`` between inside and outside, as long as the width and as
+    the height of a cell, None for an outline that was given; ``steps`` of the longest path over the width, over the
+    height and from corner to corner; ``highest`` and ``lowest`` raw ground, m; ``streams``, their length in m, None
+    without a threshold; ``above_middle``, the length of the path from its head to its place nearest to the middle, m.
+    """
+
+    cells: int
+    cell_width: float
+    cell_height: float
+    edges: tuple[int, int] | None
+    steps: tuple[int, int, int]
+    highest: float
+    lowest: float
+    streams: float | None
+    above_middle: float
+
+    @property
+    def area(self) -> float:
+        """Area of the cells, m2."""
+        return self.cells * (self.cell_width * self.cell_height)
+
+    @property
+    def perimeter(self) -> float | None:
+        """Length of the edges, m; None for an outline that was given."""
+        return None if self.edges is None else self.edges[0] * self.cell_width + self.edges[1] * self.cell_height
+
+    @property
+    def relief(self) -> float:
+        """Highest less lowest ground, m."""
+        return self.highest - self.lowest
+
+    @property
+    def drainage_density(self) -> float | None:
+        """Length of the streams over the area, m/m2; None where one of them is not known."""
+        return None if self.streams is None or not self.cells else self.streams / self.area
+
+
 @dataclass(frozen=True, eq=False)
 class Measures:
-    """Measures of one local catchment: areas in m2, lengths in m, slopes in m/m, density in m/m2.
-
-    ``drainage_density`` is None if no stream threshold was given.
-    """
+    """Measures of one local catchment: areas in m2, lengths in m, slopes in m/m, and the counts behind them."""
 
     area: float
     total_area: float
-    perimeter: float
     mean_slope: float
-    relief: float
     longest_path: Profile
     centroid_length: float
-    drainage_density: float | None
+    counts: Counts
 
 
 def profile_along(drainage: Drainage, cells: np.ndarray) -> Profile:
@@ -220,16 +256,26 @@ def measure(catchments: Catchments, threshold: float | None = None) -> list[Meas
     for index, path in enumerate(longest_paths(catchments)):
         box, own = catchments.own(index)
         heights = grid.heights[box][own]
+        middle = catchments.centre(index) if len(heights) else None
+        to_middle = 0.0 if middle is None else centroid_length(path, *middle)
         measures.append(
             Measures(
                 area=catchments.local_area(index),
                 total_area=catchments.total_area(index),
-                perimeter=_perimeter(own, grid.dx, grid.dy),
                 mean_slope=float(slope[box][own].mean()) if len(heights) else 0.0,
-                relief=float(np.ptp(heights)) if len(heights) else 0.0,
                 longest_path=path,
-                centroid_length=centroid_length(path, *catchments.centre(index)) if len(heights) else 0.0,
-                drainage_density=density(streams, index, catchments.local_area(index)),
+                centroid_length=to_middle,
+                counts=Counts(
+                    cells=len(heights),
+                    cell_width=grid.dx,
+                    cell_height=grid.dy,
+                    edges=_edges(own),
+                    steps=steps_of(path),
+                    highest=float(heights.max()) if len(heights) else 0.0,
+                    lowest=float(heights.min()) if len(heights) else 0.0,
+                    streams=None if streams is None else float(streams[index]),
+                    above_middle=path.length - to_middle,
+                ),
             )
         )
     return measures
@@ -253,9 +299,10 @@ def stream_lengths(drainage: Drainage, labels: np.ndarray, count: int, threshold
     return found[1:]
 
 
-def density(streams: Floats | None, index: int, area: float) -> float | None:
-    """Length of the streams of one part over its area, m/m2; None where streams or area are unknown."""
-    return None if streams is None or not area else float(streams[index] / area)
+def steps_of(path: Profile) -> tuple[int, int, int]:
+    """Steps of a flow path from cell to cell: over the width, over the height, and from corner to corner."""
+    across, along = (np.diff(path.line, axis=0) != 0).T
+    return int((across & ~along).sum()), int((along & ~across).sum()), int((across & along).sum())
 
 
 def centroid_length(path: Profile, x: float, y: float) -> float:
@@ -265,9 +312,7 @@ def centroid_length(path: Profile, x: float, y: float) -> float:
     return float(path.distance[nearest].min())
 
 
-def _perimeter(own: np.ndarray, dx: float, dy: float) -> float:
-    """Length of the cell edges between inside and outside, m."""
+def _edges(own: np.ndarray) -> tuple[int, int]:
+    """Cell edges between inside and outside: those as long as a cell is wide, and as it is high."""
     padded = np.pad(own, 1)
-    across = np.count_nonzero(padded[:, 1:] != padded[:, :-1]) * dy
-    along = np.count_nonzero(padded[1:] != padded[:-1]) * dx
-    return float(across + along)
+    return int((padded[1:] != padded[:-1]).sum()), int((padded[:, 1:] != padded[:, :-1]).sum())

@@ -50,6 +50,26 @@ class CatchmentExcess:
     states: tuple[Any, ...]
 
 
+class GroundCounts(Model):
+    """What was counted of a catchment on the terrain, from which its measures follow; lengths and heights in m.
+
+    ``edges`` between inside and outside, as long as a cell is wide and as it is high, are None for an outline that was
+    given; ``steps`` of the longest flow path go over the width, over the height and from corner to corner of a cell;
+    ``streams`` is their length, None without a threshold; ``above_middle`` is the length of the path from its head to
+    its place nearest to the middle.
+    """
+
+    cells: int
+    cell_width: float
+    cell_height: float
+    edges: tuple[int, int] | None = None
+    steps: tuple[int, int, int]
+    highest: float
+    lowest: float
+    streams: float | None = None
+    above_middle: float
+
+
 class PathHeights(Model):
     """Heights of the conditioned ground along the longest flow path, m: its ends, and 10 and 85 % of its length up."""
 
@@ -177,6 +197,7 @@ class Catchment(Element):
     flow_path: str | None = None
     path_heights: PathHeights | None = None
     raw_slope: float | None = None
+    counts: GroundCounts | None = None
     total_area: float | None = None
     cut_off: bool = False
     drawn: bool = False

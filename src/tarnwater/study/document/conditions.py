@@ -40,7 +40,7 @@ def _by_element(condition: Condition) -> dict[str, dict[str, Any]]:
 FIXED = frozenset(
     {
         "name", "kind", "place", "observed", "outline", "flow_path", "path", "cut_off", "total_area", "raw_slope",
-        "land", "drawn", "path_drawn", "path_heights", "path_profile",
+        "land", "drawn", "path_drawn", "path_heights", "path_profile", "counts",
     }
 )  # fmt: skip
 

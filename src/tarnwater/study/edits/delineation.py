@@ -7,12 +7,12 @@ replaced.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
-from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, PathHeights, Reach
+from tarnwater.network.elements import Catchment, Confluence, GroundCounts, Link, Outfall, PathHeights, Reach
 from tarnwater.progress import Progress
 from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
 from tarnwater.study.document.blobs import Blobs
@@ -271,10 +271,10 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
         "path_slope": max(path.slope, 0.0),
         "slope_10_85": path.slope_10_85,
         "mean_slope": measures.mean_slope,
-        "perimeter": measures.perimeter,
-        "relief": measures.relief,
+        "perimeter": measures.counts.perimeter,
+        "relief": measures.counts.relief,
         "centroid_length": measures.centroid_length,
-        "drainage_density": measures.drainage_density,
+        "drainage_density": measures.counts.drainage_density,
     }
     along = {
         "flow_path": line_blob(path.line, blobs),
@@ -291,6 +291,7 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
         "outline": blobs.add("geometry", land.outline),
         "total_area": measures.total_area,
         "cut_off": land.cut_off,
+        "counts": GroundCounts.model_validate(asdict(measures.counts)),
         **along,
     }
     return kept.model_copy(update=update).refreshed()
@@ -306,8 +307,8 @@ def on_ground(old: Catchment, on: AreaOnGround, blobs: Blobs) -> dict[str, Any]:
     lies = on.outlet is not None
     derived = {
         "mean_slope": on.mean_slope if lies else None,
-        "relief": on.relief if lies else None,
-        "drainage_density": on.drainage_density,
+        "relief": on.counts.relief if lies else None,
+        "drainage_density": on.counts.drainage_density,
         "centroid_length": on.centroid_length if path is not None else None,
         "flow_length": None if path is None else path.length,
         "path_slope": None if path is None else max(path.slope, 0.0),
@@ -315,6 +316,7 @@ def on_ground(old: Catchment, on: AreaOnGround, blobs: Blobs) -> dict[str, Any]:
     }
     kept = {name: value for name, value in derived.items() if not (old.path_drawn and name in OF_PATH)}
     update: dict[str, Any] = {name: getattr(old, name).with_derived(value) for name, value in kept.items()}
+    update["counts"] = GroundCounts.model_validate(asdict(on.counts))
     if not old.path_drawn:
         update |= {
             "flow_path": None if path is None else line_blob(path.line, blobs),

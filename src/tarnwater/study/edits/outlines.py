@@ -241,6 +241,7 @@ def _redrawn(
         "place": (float(inside.x), float(inside.y)),
         "drawn": True,
         "cut_off": False,
+        "counts": None,
     }
     if on is not None:
         update |= on_ground(old, on, blobs)

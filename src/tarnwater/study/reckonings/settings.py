@@ -22,6 +22,7 @@ from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import lineage
 from tarnwater.study.document.fields import description_at, value_at
 from tarnwater.study.reckonings.land import LandReckonings, is_of_land, mark_of
+from tarnwater.study.reckonings.measures import from_counts, path_length
 
 
 class SettingReckonings:
@@ -105,7 +106,10 @@ class SettingReckonings:
             case "concentration":
                 return self._concentration(key, self.catchment(key), node)
         measured = replace(node, origin=self._measured(key, owner), source=_measure_source(last))
-        return self._of_heights(key, owner, last, measured) if isinstance(owner, Catchment) else measured
+        if not isinstance(owner, Catchment):
+            return measured
+        counted = self._of_counts(key, owner, last, measured)
+        return counted if counted.inputs else self._of_heights(key, owner, last, measured)
 
     def _of_part(self, key: str, path: str, part: PathPart, field: str, node: Reckoning) -> Reckoning:
         """A figure of a part of the flow path: its slope from its heights, the rest from the terrain."""
@@ -130,6 +134,21 @@ class SettingReckonings:
             else land.curve_number(land.rows_of_composite(connected=surface.connected_impervious), node.title)
         )
         return replace(found, title=node.title, symbol=node.symbol, unit=node.unit, place=node.place)
+
+    def _of_counts(self, key: str, owner: Catchment, field: str, node: Reckoning) -> Reckoning:
+        """A measure from what was counted on the terrain, as far as that is known and still holds."""
+        counts = owner.counts
+        if counts is None or (field == "flow_length" and owner.path_drawn):
+            return node
+        path = node
+        if field == "centroid_length":
+            whole = counts.above_middle + (owner.centroid_length.derived or 0.0)
+            longest = replace(
+                node, title=f"length of the longest flow path of {owner.name}", value=whole, symbol="L",
+                source=_measure_source("flow_length"), place=f"{key}/flow_length",
+            )  # fmt: skip
+            path = path_length(longest, counts)
+        return from_counts(node, field, counts, path)
 
     def _of_heights(self, key: str, owner: Catchment, field: str, node: Reckoning) -> Reckoning:
         """A slope of the flow path from the heights along it, as far as these are known."""
