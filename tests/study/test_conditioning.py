@@ -56,11 +56,13 @@ def plane(z):
 WHOLE, BELOW = ROWS * COLUMNS, 20 * COLUMNS
 
 
-def made(grid, row=ROWS - 1, column=MIDDLE, **settings):
+def made(grid, row=ROWS - 1, column=MIDDLE, at=None, **settings):
     """A study with one catchment of that outlet, its lag and curve number typed, and one storm."""
     blobs = Blobs()
-    terrain = condition_terrain(grid, blobs, source="valley", stream_threshold=CELL**2, snap_radius=1.0, **settings)
-    study = delineate_into(Study(title="By hand"), terrain, outlets_named([("Foot", *place(row, column))]), blobs)
+    settings = {"stream_threshold": CELL**2, "snap_radius": 1.0, **settings}
+    terrain = condition_terrain(grid, blobs, source="valley", **settings)
+    outlet = place(row, column) if at is None else at
+    study = delineate_into(Study(title="By hand"), terrain, outlets_named([("Foot", *outlet)]), blobs)
     study = edits.type_values(study, [("foot", "lag", 1800.0), ("foot", "surfaces/0/loss/curve_number", 80.0)])
     table = DepthTable(durations=(3600.0, 86400.0), return_periods=(10.0, 100.0), depths=((40.0, 60.0), (80.0, 120.0)))
     study = edits.set_table(study, "t", table)
