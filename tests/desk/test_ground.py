@@ -323,7 +323,7 @@ def test_the_file_dialog_opens_a_terrain(empty, bowl):
 def test_conditioning_is_stopped_and_the_study_unchanged(empty, bowl, monkeypatch):
     import time
 
-    from tarnwater.desk import ground as module
+    from tarnwater.study.edits import conditioning as module
 
     def slow(*args, progress, **kwargs):
         for share in range(500):

@@ -11,7 +11,7 @@ from tarnwater.study import edits
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.edits.conditioning import terrain_of
-from tarnwater.study.edits.delineation import outlet_of, outlets_named, survey, take_survey
+from tarnwater.study.edits.delineation import outlets_named, survey, take_survey
 from tarnwater.study.pictures.layout import neighbour, places
 from tarnwater.study.pictures.map import (
     GroundPicture,
@@ -124,8 +124,8 @@ def test_an_outlet_that_is_gone_takes_what_came_with_it(demo, drainage):
     fewer = study.outlets.without("hask")
     new = take_survey(study, survey(study.terrain, drainage, fewer), blobs)
     assert {k for k in study.elements if k not in new.elements} == {"hask", "hask-outlet", "hask-reach"}
-    assert outlet_of(study, "hask-reach") == "hask"
-    assert outlet_of(study, "coldgarth-yard") is None
+    assert study.outlet_of("hask-reach") == "hask"
+    assert study.outlet_of("coldgarth-yard") is None
     grown = new.elements["mill-fold"].area.value - study.elements["mill-fold"].area.value
     assert grown == pytest.approx(study.elements["hask"].area.value, rel=1e-12)
 

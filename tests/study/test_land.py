@@ -18,6 +18,7 @@ from tarnwater.study.checks import check
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.conditions import resolve
+from tarnwater.study.document.land_maps import stale
 from tarnwater.study.edits.cover import (
     layer_of_offer,
     moved_layer,
@@ -32,7 +33,7 @@ from tarnwater.study.edits.cover import (
     with_layer,
 )
 from tarnwater.study.edits.land_by_numbers import class_by_numbers
-from tarnwater.study.edits.land_survey import stale, survey_land, take_land
+from tarnwater.study.edits.land_survey import survey_land, take_land
 from tarnwater.study.reckonings import explain_setting
 
 EXACT = 1e-12  # areas of rectangles, with rounding

@@ -10,7 +10,6 @@ from tarnwater.desk.benches import COURSE
 from tarnwater.desk.dialogs.keys import Keys
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
 from tarnwater.study import edits
-from tarnwater.study.edits.delineation import outlet_of
 
 
 def always(acts: Acts) -> bool:
@@ -77,7 +76,7 @@ def remove(acts: Acts) -> None:
     to.
     """
     desk = acts.desk
-    outlets = {key: outlet_of(desk.study, key) for key in desk.chosen if not desk.scope_of(key)}
+    outlets = {key: desk.study.outlet_of(key) for key in desk.chosen if not desk.scope_of(key)}
     surveyed = list(dict.fromkeys(outlet for outlet in outlets.values() if outlet is not None))
     others = [key for key in desk.chosen if outlets.get(key) is None]
     if surveyed:

@@ -14,9 +14,6 @@ from tarnwater.errors import OutletError
 from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
 from tarnwater.study.edits import slug, unused_name
-from tarnwater.study.edits.conditioning import ConditionedTerrain, condition_again, condition_terrain, terrain_of
-from tarnwater.study.edits.delineation import Survey, completed, survey, take_survey
-from tarnwater.study.edits.outlets import divided_outlets, with_outlets
 from tarnwater.study.file import StudyFile
 from tarnwater.study.pictures.map import GroundPicture, picture_of, stream_field, terrain_digest
 from tarnwater.terrain.drainage import Drainage
@@ -29,6 +26,8 @@ from tarnwater.units import show
 
 if TYPE_CHECKING:
     from tarnwater.formats.raster import ElevationImport
+    from tarnwater.study.edits.conditioning import ConditionedTerrain
+    from tarnwater.study.edits.delineation import Survey
 
 
 #: Settings of a terrain that stay when another one takes its place.
@@ -137,6 +136,8 @@ class Ground(QObject):
         study, blobs, known = self.desk.study, self.desk.file.blobs, self.picture
 
         def work(progress: Progress) -> tuple[str, Drainage, StreamField, GroundPicture]:
+            from tarnwater.study.edits.conditioning import terrain_of
+
             assert study.terrain is not None
             drainage = terrain_of(study, blobs, progress)
             field = stream_field(drainage)
@@ -205,6 +206,8 @@ class Ground(QObject):
             settings = {name: getattr(study.terrain, name) for name in kept}
 
             def make(progress: Progress) -> ConditionedTerrain:
+                from tarnwater.study.edits.conditioning import condition_terrain
+
                 return condition_terrain(
                     read.grid,
                     blobs,
@@ -239,6 +242,8 @@ class Ground(QObject):
             features = None if change is None else change(study)
 
             def make(progress: Progress) -> ConditionedTerrain:
+                from tarnwater.study.edits.conditioning import condition_again
+
                 return condition_again(
                     study, blobs, features=features, treatments=treatments, progress=progress, **(settings or {})
                 )
@@ -251,6 +256,8 @@ class Ground(QObject):
         self, make: Callable[[Progress], ConditionedTerrain], act: str, then: Callable[[], None] | None = None
     ) -> None:
         """Make a conditioned terrain in a thread, survey the outlets on it, and put both into the study."""
+        from tarnwater.study.edits.delineation import completed, survey, take_survey
+
         study, blobs = self.desk.study, self.desk.file.blobs
         base = _of_ground(study)
 
@@ -329,6 +336,8 @@ class Ground(QObject):
         act = f"divide {of} into parts of about {show(size, 'area', self.desk.study.units)}"
 
         def outlets(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
+            from tarnwater.study.edits.outlets import divided_outlets
+
             return divided_outlets(study, drainage, size, keys, progress)
 
         self.in_turn(lambda: self._survey(outlets, act))
@@ -337,6 +346,8 @@ class Ground(QObject):
         """Place several outlets beside those of the study, as one act."""
 
         def more(study: Study, drainage: Drainage, progress: Progress) -> Mapping[str, Outlet]:
+            from tarnwater.study.edits.outlets import with_outlets
+
             return with_outlets(study, [(outlet.name, outlet) for outlet in outlets.values()])
 
         self.in_turn(lambda: self._survey(more, act))
@@ -380,6 +391,8 @@ class Ground(QObject):
         also_remove: Sequence[tuple[str, str]] = (),
         **options: float,
     ) -> None:
+        from tarnwater.study.edits.delineation import completed, survey, take_survey
+
         study, drainage = self.desk.study, self.drainage
         if drainage is None or study.terrain is None:
             self.desk.told.emit(f"{sentence(act)}: the terrain is still being opened. Try again in a moment.")

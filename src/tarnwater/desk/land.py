@@ -3,21 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from tarnwater.cover import CoverClass
 from tarnwater.desk.ground import Ground, sentence
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study
 from tarnwater.study.document.cover import LandLayer
-from tarnwater.study.edits.land_survey import (
-    FoundLand,
-    catchments_with_outline,
-    following,
-    survey_land,
-    take_land,
-    with_maps,
-)
+from tarnwater.study.document.land_maps import catchments_with_outline, following
+
+if TYPE_CHECKING:
+    from tarnwater.study.edits.land_survey import FoundLand
 
 Change = Callable[[Study], Mapping[str, LandLayer]]
 
@@ -44,25 +40,28 @@ class LandOnMaps:
         """
 
         def start() -> None:
+            from tarnwater.study.edits import land_survey
+
             study, blobs = self._desk.study, self._desk.file.blobs
             layers = None if change is None else change(study)
             base = of_land(study)
 
             def work(progress: Progress) -> FoundLand:
-                trial = with_maps(study, layers, classes)
+                trial = land_survey.with_maps(study, layers, classes)
                 wanted = [key for key in study.catchments if key in {*keys, *following(trial)}]
                 if not wanted and (layers or study.land_layers):
                     wanted = catchments_with_outline(trial)
-                return survey_land(trial, blobs, wanted, progress)
+                return land_survey.survey_land(trial, blobs, wanted, progress)
 
             def done(found: FoundLand) -> None:
                 self._ground.ended()
                 if of_land(self._desk.study) != base:
                     why = "the maps or catchments were changed meanwhile; nothing was done. Try again."
                     self._desk.told.emit(f"{sentence(act)}: {why}")
-                elif (
-                    self._desk.do(take_land, found, act, uses=uses, layers=layers, classes=classes) and then is not None
-                ):
+                    self._ground.changed.emit()
+                    return
+                taken = self._desk.do(land_survey.take_land, found, act, uses=uses, layers=layers, classes=classes)
+                if taken and then is not None:
                     then()
                 self._ground.changed.emit()
 

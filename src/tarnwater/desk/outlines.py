@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from tarnwater.desk.ground import Ground, sentence
 from tarnwater.desk.land import of_land
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.edits.outlines import MeasuredOutlines, Redrawn, measured, take_outlines
 
-Make = Callable[[Study, Blobs], Redrawn]
+if TYPE_CHECKING:
+    from tarnwater.study.edits.outlines import MeasuredOutlines, Redrawn
+
+    Make = Callable[[Study, Blobs], Redrawn]
 
 
 class OutlineActs:
@@ -24,6 +27,8 @@ class OutlineActs:
         """Make other outlines from the study as it is when the work begins, and enter them."""
 
         def start() -> None:
+            from tarnwater.study.edits.outlines import measured, take_outlines
+
             study, blobs, drainage = self._desk.study, self._desk.file.blobs, self._ground.drainage
             base = of_land(study)
             if study.terrain is not None and drainage is None:

@@ -28,8 +28,8 @@ from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Surface
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
+from tarnwater.study.answers.land import LAND_FIGURES, land_figure
 from tarnwater.study.document.fields import value_at
-from tarnwater.study.edits.cover import choose_loss, set_land
 
 WIDTH = 340
 
@@ -74,7 +74,6 @@ class Ledger(QWidget):
         layout.addWidget(rule())
         layout.addWidget(Wrapped(LEGEND, quiet=True, size=8))
         desk.drafts.append(self._undo_draft)
-        self.refresh()
 
     def _undo_draft(self) -> str:
         """Discard the draft of a field; returns its label, or an empty text."""
@@ -202,6 +201,8 @@ class Ledger(QWidget):
         def choose(model: type) -> None:
             if model is type(self._value(item.key)):
                 return
+            from tarnwater.study.edits.cover import choose_loss
+
             made = self._made(model, owner)
             if made is None or not (
                 desk.do(choose_loss, key, made, condition=desk.scope_of(key))
@@ -232,6 +233,8 @@ class Ledger(QWidget):
         assert isinstance(element, Catchment)
         surfaces = element.surfaces
         if item.kind == "part land":
+            from tarnwater.study.edits.cover import set_land
+
             self._desk.do(set_land, self._key, None, condition=self._desk.scope_of(self._key))
             return
         if item.kind == "add surface":
@@ -249,15 +252,10 @@ class Ledger(QWidget):
         return "" if value is None else shown_figure(value, kind, self._desk.study.units, self._shown)
 
     def _land_figure(self, asked: str) -> str:
-        """A figure of cover and soil; the same numbers as in its reckoning."""
-        from tarnwater.study.reckonings import explain_setting
-
+        """A figure of cover and soil; its reckoning has the same number."""
         desk = self._desk
-        try:
-            node = explain_setting(desk.study, desk.condition, self._key, asked)
-        except TarnwaterError:
-            return "–"
-        return "–" if node.value is None else node.shown(desk.study.units)
+        value = land_figure(desk.study, desk.network, self._key, asked)
+        return "–" if value is None else units.show(value, LAND_FIGURES[asked], desk.study.units)
 
     # asking
 

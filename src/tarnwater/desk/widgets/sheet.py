@@ -26,9 +26,8 @@ from tarnwater.study import edits
 from tarnwater.study.document import Condition
 from tarnwater.study.document.conditions import lineage
 from tarnwater.study.document.entry_units import entry_unit
-from tarnwater.study.document.fields import description_at, value_at
+from tarnwater.study.document.fields import description_at, paths_by_name, value_at
 from tarnwater.study.edits.assignments import method_paths
-from tarnwater.study.edits.by_numbers import paths_by_name
 
 #: States in which a person typed the value.
 _TYPED: tuple[State, ...] = ("typed", "here", "inherited")

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from tarnwater.cover import CoverClass
 from tarnwater.cover.land import CatchmentLand, LandRow, LandRules, LandTable, land_table
 from tarnwater.network.elements.catchment import Catchment
 from tarnwater.network.elements.element import Element
 from tarnwater.network.elements.surface import CoverReference, Surface
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import Setting
 from tarnwater.runoff.losses import CurveNumber, Loss
 
@@ -19,14 +20,21 @@ COMPOSITE, CONNECTED = "composite", "connected impervious"
 
 @dataclass(frozen=True)
 class Library:
-    """What the curve numbers of surfaces follow from: the classes of the study, and its rules."""
+    """What the curve numbers of surfaces follow from: the classes of the study, and its rules.
+
+    ``tables`` keeps the tables that were made of the same land.
+    """
 
     classes: Mapping[str, CoverClass]
     rules: LandRules
+    tables: IdentityMemo[LandTable] = field(default_factory=lambda: IdentityMemo(256), compare=False, repr=False)
 
     def table(self, land: CatchmentLand, area: float | None) -> LandTable:
         """The table of some land in a catchment of an area, m2."""
-        return land_table(land, self.rules, self.classes, area)
+        parts = land, self.classes, self.rules
+        return self.tables.get(parts, (area,)) or self.tables.put(
+            parts, land_table(land, self.rules, self.classes, area), (area,)
+        )
 
     def followed(self, element: Element) -> Element:
         """An element whose surfaces follow from its land, or the same object where nothing differs."""

@@ -181,6 +181,13 @@ class CurveNumber(Loss):
             loss -= loss_of_total(before, depth, abstraction)
         return Excess(excess, loss, np.zeros(cases), fallen)
 
+    def runoff_of(self, rain: float) -> float:
+        """Runoff depth, mm, of a rain, mm: that of its total, without the compiled steps."""
+        depth = retention(antecedent_curve_number(self.curve_number.known, self.antecedent))
+        typed = self.abstraction.typed_value
+        kept = initial_abstraction(depth, self.ratio) if typed is None else typed
+        return float(excess_of_total(*(np.asarray(value, float) for value in (rain, depth, kept))))
+
     def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
         """The derivation of the excess: the difference of the runoff depths before and after each step."""
         inputs = rain, self.retention(asked), asked.own("abstraction")

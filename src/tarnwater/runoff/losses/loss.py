@@ -43,6 +43,10 @@ class Loss(Method):
     def respond(self, rain: Floats, state: State = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm; ``values`` may replace parameters by arrays (case,)."""
 
+    def runoff_of(self, rain: float) -> float:
+        """Runoff depth, mm, of a rain in one step, mm."""
+        return float(self.respond(np.array([[rain]])).excess[0, 0])
+
     def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
         """The derivation of the excess (step,) mm from the rain, its first input, and the parameters."""
         names = [name for name, _ in self.quantities()]

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
-
+from tarnwater.cover.classes import COMMON
 from tarnwater.cover.land import LandTable
 from tarnwater.network.elements import Catchment
 from tarnwater.network.graph import Network
@@ -78,11 +77,35 @@ def runoff_of_rain(study: Study, network: Network, key: str, rain: float) -> Rai
     return RainRunoff(rain, shares, parts, by_number, element.area.value or 0.0)
 
 
+#: Figures of the cover and soil of a catchment, by the names under which they are asked, and their kinds.
+LAND_FIGURES = {
+    "land/curve_number": "curve number",
+    "land/coefficient": "factor",
+    "land/runoff_by_rows": "rain",
+    "land/runoff_by_number": "rain",
+}
+
+
+def land_figure(study: Study, network: Network, key: str, name: str) -> float | None:
+    """One of `LAND_FIGURES`; None where it is not known, or the surfaces are made by hand."""
+    element = network.elements[key]
+    table = table_of(study, element) if isinstance(element, Catchment) else None
+    if table is None:
+        return None
+    match name:
+        case "land/curve_number":
+            return table.curve_number
+        case "land/coefficient":
+            return table.coefficient(COMMON)
+    found = runoff_of_rain(study, network, key, study.land_rules.rain)
+    return found.by_parts if name == "land/runoff_by_rows" else found.by_number
+
+
 def depth_of_runoff(loss: Loss, rain: float) -> float | None:
     """Runoff depth, mm, of a rain in one step; None for a loss that lacks a value."""
     if loss.missing():
         return None
-    return float(loss.respond(np.array([[rain]])).excess[0, 0])
+    return loss.runoff_of(rain)
 
 
 def with_number(loss: Loss, number: float | None) -> Loss:

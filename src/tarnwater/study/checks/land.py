@@ -12,8 +12,7 @@ from tarnwater.study import edits
 from tarnwater.study.answers.land import table_of
 from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study
-from tarnwater.study.edits.cover import set_land_rules
-from tarnwater.study.edits.land_survey import catchments_with_outline, following, stale
+from tarnwater.study.document.land_maps import catchments_with_outline, following, stale
 from tarnwater.units import show
 
 #: Share of a catchment with the default cover or soil that is a doubt, and one by which a typed area may differ.
@@ -128,6 +127,8 @@ def _defaulted(study: Study, key: str, table: LandTable) -> Iterator[Finding]:
         )
     dual = sum(row.share for row in table.rows if row.group is not None and row.soil not in GROUPS)
     if dual:
+        from tarnwater.study.edits.cover import set_land_rules
+
         rules = study.land_rules
         how = "drained" if rules.drained else "not drained, so of group D"
         yield Finding(

@@ -92,3 +92,13 @@ def _replaced(here: Any, parts: tuple[str, ...], value: Any, path: str) -> Any:
         return (*here[:position], new, *here[position + 1 :])
     fields = {name: getattr(here, name) for name in type(here).model_fields}
     return type(here)(**{**fields, head: new})
+
+
+def paths_by_name(element: Model) -> dict[str, str]:
+    """Path of each quantity of an element by its last name, if that is unique."""
+    found: dict[str, list[str]] = {}
+    for path, _, _ in quantities_in(element):
+        found.setdefault(path.rsplit("/", 1)[-1], []).append(path)
+    return {name: paths[0] for name, paths in found.items() if len(paths) == 1} | {
+        path: path for paths in found.values() for path in paths
+    }

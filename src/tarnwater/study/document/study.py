@@ -120,7 +120,11 @@ class Study(Model):
     @cached_property
     def library(self) -> Library:
         """What the curve numbers of surfaces follow from."""
-        return Library(self.cover_classes, self.land_rules)
+        return Library(self.cover_classes, self.land_rules, self.memory.of("tables of land", 4096))
+
+    def outlet_of(self, element: str) -> str | None:
+        """Key of the outlet with which an element was made; None for other elements."""
+        return next((key for key in self.outlets if element in (key, f"{key}-outlet", f"{key}-reach")), None)
 
     @property
     def memory(self) -> Memory:

@@ -11,7 +11,6 @@ from tarnwater import units
 from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
 from tarnwater.formats.shapes import metres_per_unit, read_shapes
 from tarnwater.formats.vector import in_system, read_vector
-from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
@@ -21,7 +20,6 @@ from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import Outlet, Study, Terrain, changed, checked
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.assignments import assign, new_element
@@ -243,16 +241,6 @@ def _treatments(study: Study, holes: Sequence[str]) -> dict[int, VoidTreatment]:
 
 
 AREAL = ("none", "leclerc-schaake")
-
-
-def paths_by_name(element: Element) -> dict[str, str]:
-    """Path of each quantity of an element by its last name, if that is unique."""
-    found: dict[str, list[str]] = {}
-    for path, _, _ in quantities_in(element):
-        found.setdefault(path.rsplit("/", 1)[-1], []).append(path)
-    return {name: paths[0] for name, paths in found.items() if len(paths) == 1} | {
-        path: path for paths in found.values() for path in paths
-    }
 
 
 @edit("add the {kind} {name}")

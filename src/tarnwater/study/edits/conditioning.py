@@ -8,8 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from tarnwater.arrays import Floats
-from tarnwater.errors import OutletError, StudyFileError
+from tarnwater.errors import OutletError
 from tarnwater.progress import Progress
 from tarnwater.study.document import (
     BREACHING,
@@ -23,6 +22,7 @@ from tarnwater.study.document import (
     Terrain,
 )
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.feature_lines import line_of
 from tarnwater.terrain.catchments import delineate
 from tarnwater.terrain.depressions import Depressions, find_depressions
 from tarnwater.terrain.drainage import Breaching, Drainage, drain
@@ -115,29 +115,6 @@ def _kept_grid(study: Study, blobs: Blobs) -> tuple[Terrain, Grid]:
     if study.terrain is None:
         raise OutletError("the study has no terrain.", where=study.title, remedy="Open an elevation grid first.")
     return study.terrain, grid_from_bytes(blobs[study.terrain.grid].data, study.terrain.source)
-
-
-def line_of(feature: GroundFeature, blobs: Blobs) -> Floats:
-    """The line (points, 2) of a feature, or its place (1, 2); `StudyFileError` if the study does not hold it."""
-    held = blobs.shape(feature.line)
-    if held is None:
-        raise StudyFileError(
-            f"the line of {feature.name} is missing from the study file.",
-            where=feature.name,
-            remedy="Remove the feature and draw it again.",
-        )
-    try:
-        line = np.array(held.coords)[:, :2]
-    except NotImplementedError:
-        line = np.empty((0, 2))
-    wanted = 1 if feature.drawn_as == "place" else 2
-    if len(line) < wanted or not np.isfinite(line).all():
-        raise StudyFileError(
-            f"the line of {feature.name} is no line.",
-            where=feature.name,
-            remedy="Remove the feature and draw it again.",
-        )
-    return line
 
 
 def _shaped(

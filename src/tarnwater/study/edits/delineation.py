@@ -16,11 +16,12 @@ from tarnwater.network.elements import Catchment, Confluence, GroundCounts, Link
 from tarnwater.progress import Progress
 from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.land_maps import following
 from tarnwater.study.edits import remove_element, slug
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditioning import ConditionedTerrain
 from tarnwater.study.edits.in_conditions import remove_many
-from tarnwater.study.edits.land_survey import FoundLand, following, survey_land, with_found_land
+from tarnwater.study.edits.land_survey import FoundLand, survey_land, with_found_land
 from tarnwater.terrain.areas import AreaOnGround, areas_on_ground
 from tarnwater.terrain.catchments import Catchments, delineate
 from tarnwater.terrain.drainage import Drainage
@@ -240,11 +241,6 @@ def _without_outlet(study: Study, key: str) -> Study:
         if element in study.elements:
             study = remove_element(study, element)
     return changed(study, outlets=study.outlets.without(key))
-
-
-def outlet_of(study: Study, element: str) -> str | None:
-    """Key of the outlet with which an element was made; None for other elements."""
-    return next((k for k in study.outlets if element in (k, f"{k}-outlet", f"{k}-reach")), None)
 
 
 def _placed(outlet: Outlet, snapped: Snapped) -> Outlet:

@@ -19,6 +19,7 @@ from tarnwater.parameters import description_of
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import HOLDS, LEFT_OPEN, Holds, LandLayer
+from tarnwater.study.document.land_maps import catchments_with_outline, following
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.cover import (
     layer_named,
@@ -29,7 +30,7 @@ from tarnwater.study.edits.cover import (
     set_class,
     with_layer,
 )
-from tarnwater.study.edits.land_survey import catchments_with_outline, following, survey_land, take_land, with_maps
+from tarnwater.study.edits.land_survey import survey_land, take_land, with_maps
 
 Uses = Literal["surfaces", "composite", ""]
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Literal
 
@@ -17,8 +16,8 @@ from tarnwater.network.elements import Catchment
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.document.conditions import lineage
 from tarnwater.study.document.cover import Holds, LandLayer
+from tarnwater.study.document.land_maps import layers_in, made_of
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.cover import with_classes_used
 
@@ -40,19 +39,6 @@ class FoundLand:
     made_of: Mapping[str, str] = field(default_factory=dict)
 
 
-def catchments_with_outline(study: Study) -> list[str]:
-    """Keys of the catchments of the study that have an outline."""
-    return [key for key, one in study.catchments.items() if one.outline is not None]
-
-
-def following(study: Study, before: Study | None = None) -> list[str]:
-    """Keys of the catchments whose land follows the maps: those that do, and, with one that did, those that are new."""
-    own = [key for key, one in study.catchments.items() if one.land is not None and not one.land.by_hand]
-    if own and before is not None:
-        own += [key for key in catchments_with_outline(study) if key not in before.elements]
-    return [key for key in study.catchments if key in set(own)]
-
-
 def survey_land(study: Study, blobs: Blobs, keys: Sequence[str], progress: Progress | None = None) -> FoundLand:
     """Overlay catchments of the study with its maps of cover and soil, and again with those of each condition.
 
@@ -69,22 +55,6 @@ def survey_land(study: Study, blobs: Blobs, keys: Sequence[str], progress: Progr
         part = progress.within(number / steps, (number + 1) / steps)
         by_condition[condition] = _measured(study, blobs, outlines, layers_in(study, condition), part)
     return FoundLand(lands, by_condition, {key: made_of(study, key) for key in outlines})
-
-
-def layers_in(study: Study, condition: str) -> list[LandLayer]:
-    """The layers of a condition from the highest down: its own, those of its parents, those of the study."""
-    line = list(lineage(study, condition)[::-1]) if condition else []
-    keys = {id(one): key for key, one in study.conditions.items()}
-    owners = [keys[id(one)] for one in line] + [""]
-    return [layer for owner in owners for layer in study.land_layers.values() if layer.condition == owner]
-
-
-def made_of(study: Study, key: str) -> str:
-    """A digest of what the land of a catchment is measured on: its outline, and the maps."""
-    parts = [str(study.catchments[key].outline)]
-    for layer in study.land_layers.values():
-        parts += [layer.holds, layer.condition, *(f"{one.shapes} {one.meant}" for one in layer.values)]
-    return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]
 
 
 def _measured(
@@ -256,11 +226,3 @@ def with_maps(
     if rules:
         fields["land_rules"] = study.land_rules.model_copy(update=dict(rules))
     return changed(study, **with_classes_used(study, **fields)) if fields else study
-
-
-def stale(study: Study) -> Iterator[str]:
-    """Keys of the catchments whose land was measured on an earlier outline, or on earlier maps."""
-    for key in following(study):
-        land = study.catchments[key].land
-        if land is not None and study.catchments[key].outline is not None and land.made_of != made_of(study, key):
-            yield key

@@ -15,9 +15,10 @@ from tarnwater.network.elements import Catchment
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.land_maps import following
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.delineation import on_ground
-from tarnwater.study.edits.land_survey import FoundLand, following, survey_land, with_found_land
+from tarnwater.study.edits.land_survey import FoundLand, survey_land, with_found_land
 from tarnwater.study.edits.names import slug, unused_name
 from tarnwater.study.edits.network import add_draining, remove_element
 from tarnwater.terrain.areas import AreaOnGround, areas_on_ground

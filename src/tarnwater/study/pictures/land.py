@@ -12,7 +12,7 @@ from tarnwater.cover import find_cover, soil_textures
 from tarnwater.cover.classes import Hatch
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.edits.land_survey import layers_in
+from tarnwater.study.document.land_maps import layers_in
 
 Theme = Literal["cover", "soils"]
 

@@ -7,13 +7,14 @@ from tarnwater.progress import Progress
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers import compute_cases, points_of
 from tarnwater.study.answers.asked import storms_asked
+from tarnwater.study.answers.land import LAND_FIGURES
 from tarnwater.study.answers.storms import in_order
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import quantities_in
 from tarnwater.study.edits.assignments import find_path
 from tarnwater.study.reckonings import FIGURES, explain, explain_setting
-from tarnwater.study.reckonings.land import LAND_FIGURES, is_of_land
+from tarnwater.study.reckonings.land import is_of_land
 
 
 def reckoning_asked(

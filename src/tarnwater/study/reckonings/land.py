@@ -15,12 +15,9 @@ from tarnwater.network.elements import Catchment, Element
 from tarnwater.parameters import Setting
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.losses import Loss
-from tarnwater.study.answers.land import RainRunoff, runoff_of_rain, table_of, with_number
+from tarnwater.study.answers.land import LAND_FIGURES, RainRunoff, runoff_of_rain, table_of, with_number
 from tarnwater.study.document import Study
-from tarnwater.study.edits.land_survey import layers_in
-
-#: Figures of the cover and soil of a catchment, by the names under which they are asked.
-LAND_FIGURES = ("land/curve_number", "land/coefficient", "land/runoff_by_rows", "land/runoff_by_number")
+from tarnwater.study.document.land_maps import layers_in
 
 COMPOSITE_SOURCE = "NRCS National Engineering Handbook, Part 630, Chapter 10"
 COEFFICIENT_SOURCE = "area-weighted mean, ASCE/WPCF (1969)"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -21,10 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from tarnwater.brief.ground import GroundRow
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.ground.canvas import MapCanvas
-from tarnwater.desk.benches.ground.ground_changes import GroundChanges
 from tarnwater.desk.benches.ground.hand import Place, Tool
 from tarnwater.desk.benches.ground.land_legend import LandLegend
 from tarnwater.desk.benches.ground.layer_acts import LayerActs
@@ -44,18 +42,17 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.formats.kinds import kind_of_background
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
-from tarnwater.study.document import Study
-from tarnwater.study.edits.flow_paths import divide_flow_path, draw_flow_path, join_flow_path, undraw_flow_path
-from tarnwater.study.edits.ground import drawn_feature, with_features
 from tarnwater.study.edits.map import move_label
-from tarnwater.study.edits.outlines import MeasuredOutlines, drawn_catchment, merged, reshaped, split
 from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
+    from tarnwater.brief.ground import GroundRow
     from tarnwater.desk.benches.ground.boundaries import Boundaries
+    from tarnwater.desk.benches.ground.ground_changes import GroundChanges
     from tarnwater.desk.benches.ground.land_view import LandView
     from tarnwater.desk.widgets.plot_view import PlotView
+    from tarnwater.study.edits.outlines import MeasuredOutlines
 
 SHAPE_FILES = "Vector files and drawings (*.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
 
@@ -117,9 +114,9 @@ class GroundBench(Bench):
         assert merging is not None
         merging.triggered.connect(lambda: self._merge())
         for words, act in (
-            ("Divide the flow path into sheet, shallow, channel", divide_flow_path),
-            ("Take the flow path as a whole", join_flow_path),
-            ("Leave the flow path to the terrain", undraw_flow_path),
+            ("Divide the flow path into sheet, shallow, channel", "divide_flow_path"),
+            ("Take the flow path as a whole", "join_flow_path"),
+            ("Leave the flow path to the terrain", "undraw_flow_path"),
         ):
             entry = self._outlines.addAction(words)
             assert entry is not None
@@ -441,6 +438,8 @@ class GroundBench(Bench):
     @cached_property
     def changes(self) -> GroundChanges:
         """The table of the changes of the ground."""
+        from tarnwater.desk.benches.ground.ground_changes import GroundChanges
+
         changes = GroundChanges(self.desk, self.theme)
         changes.row_chosen.connect(self._lead_to_change)
         _fill(self._changes_part, changes)
@@ -568,6 +567,8 @@ class GroundBench(Bench):
 
     def _take_outline(self, kind: OutlineKind, line: list[Place]) -> None:
         """Give the line that was drawn to its act."""
+        from tarnwater.study.edits import outlines
+
         key = self.desk.selection
         name = self.desk.study.name_of(key)
         match kind:
@@ -577,42 +578,52 @@ class GroundBench(Bench):
                 def then(made: MeasuredOutlines) -> None:
                     self.desk.select(next(iter(made.redrawn.names)))
 
-                self._outline_acts.redraw(act, lambda study, _: drawn_catchment(study, line), then)
+                self._outline_acts.redraw(act, lambda study, _: outlines.drawn_catchment(study, line), then)
             case "reshape":
-                self._outline_acts.redraw(f"reshape {name}", lambda study, blobs: reshaped(study, blobs, key, line))
+                self._outline_acts.redraw(
+                    f"reshape {name}", lambda study, blobs: outlines.reshaped(study, blobs, key, line)
+                )
             case "split":
-                self._outline_acts.redraw(f"split {name}", lambda study, blobs: split(study, blobs, key, line))
+                self._outline_acts.redraw(f"split {name}", lambda study, blobs: outlines.split(study, blobs, key, line))
             case "path":
                 self._draw_path(key, line)
         self.canvas.setFocus()
 
     def _merge(self) -> None:
         """Merge the chosen catchments into the one that lies lowest."""
+        from tarnwater.study.edits import outlines
+
         keys = [key for key in self.desk.chosen if key in self.desk.study.catchments]
         if len(keys) < 2:
             self.desk.told.emit("Choose the catchments to merge first: click one, then the others with Ctrl.")
             return
         names = " and ".join(self.desk.study.name_of(key) for key in keys[:3])
         more = f" and {len(keys) - 3} more" if len(keys) > 3 else ""
-        self._outline_acts.redraw(f"merge {names}{more}", lambda study, blobs: merged(study, blobs, keys))
+        self._outline_acts.redraw(f"merge {names}{more}", lambda study, blobs: outlines.merged(study, blobs, keys))
 
-    def _change_path(self, act: Callable[..., Study]) -> None:
-        """Divide the flow path of the selected catchment, or join or leave it."""
+    def _change_path(self, act: str) -> None:
+        """Divide the flow path of the selected catchment, or join or leave it, by the edit of that name."""
+        from tarnwater.study.edits import flow_paths
+
         desk, key = self.desk, self.desk.selection
         if key not in desk.study.catchments:
             desk.told.emit("Select a catchment first: its flow path is divided.")
-        elif act is divide_flow_path:
-            desk.do(divide_flow_path, key, desk.file.blobs, desk.ground.drainage)
+        elif act == "divide_flow_path":
+            desk.do(flow_paths.divide_flow_path, key, desk.file.blobs, desk.ground.drainage)
         else:
-            desk.do(act, key)
+            desk.do(getattr(flow_paths, act), key)
 
     def _draw_path(self, key: str, line: list[Place]) -> None:
         """Give a catchment the flow path that was drawn."""
+        from tarnwater.study.edits.flow_paths import draw_flow_path
+
         desk = self.desk
-        self.desk.do(draw_flow_path, key, line, desk.file.blobs, desk.ground.drainage)
+        desk.do(draw_flow_path, key, line, desk.file.blobs, desk.ground.drainage)
 
     def _add_feature(self, kind: str, line: list[Place]) -> None:
         """Put a drawn feature into the study."""
+        from tarnwater.study.edits.ground import drawn_feature, with_features
+
         desk = self.desk
         try:
             _, feature = drawn_feature(desk.study, kind, line, desk.file.blobs)

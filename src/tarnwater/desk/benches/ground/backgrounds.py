@@ -6,7 +6,7 @@ import functools
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 from PyQt6.QtCore import QObject, QRectF, pyqtSignal
@@ -15,13 +15,15 @@ from PyQt6.QtGui import QImage, QPainter
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import ThinLines
 from tarnwater.desk.desk import Desk
-from tarnwater.errors import TarnwaterError
-from tarnwater.formats.pictures import Picture, open_picture, read_picture
-from tarnwater.formats.raster import Bounds
-from tarnwater.formats.shapes import lines_of, read_shapes
+from tarnwater.errors import PictureError, TarnwaterError
+from tarnwater.formats.opening import first_bytes
 from tarnwater.study.document.map import Background
 from tarnwater.study.edits.map import path_of_background
 from tarnwater.terrain.lines import Lines
+
+if TYPE_CHECKING:
+    from tarnwater.formats.pictures import Picture
+    from tarnwater.formats.raster import Bounds
 
 #: What is read of a background.
 T = TypeVar("T")
@@ -64,6 +66,7 @@ class Laid:
     part: _Shown | None = None
     lines: ThinLines = field(default_factory=lambda: ThinLines(Lines.of([])))
     reading: bool = False
+    waits: bool = False
 
 
 class Backgrounds(QObject):
@@ -106,12 +109,28 @@ class Backgrounds(QObject):
 
     def _begin(self, background: Background) -> Laid:
         laid = Laid(background)
+        if background.shown:
+            self._read_whole(laid)
+            return laid
+        # a hidden one is read when it is first drawn; that its file is not there is said at once
+        laid.waits = True
+        path = path_of_background(self._desk.file.path, background)
+        self._read(laid, functools.partial(first_bytes, path, PictureError), lambda _laid, _start: None)
+        return laid
+
+    def drawn(self, laid: Laid) -> None:
+        """Read one that waited until it was shown."""
+        if laid.waits and not laid.reading and not laid.trouble:
+            self._read_whole(laid)
+
+    def _read_whole(self, laid: Laid) -> None:
+        laid.waits = False
+        background = laid.background
         path = path_of_background(self._desk.file.path, background)
         if background.kind == "picture":
             self._read(laid, functools.partial(self._picture, path, background), self._take_picture)
         else:
             self._read(laid, functools.partial(self._lines, path, background), self._take_lines)
-        return laid
 
     def _read(self, laid: Laid, work: Callable[[], T], take: Callable[[Laid, T], None]) -> None:
         laid.reading = True
@@ -131,6 +150,8 @@ class Backgrounds(QObject):
         self._desk.aside.run(lambda _: work(), done, failed)
 
     def _picture(self, path: Path, background: Background) -> tuple[Picture, np.ndarray]:
+        from tarnwater.formats.pictures import open_picture, read_picture
+
         picture = open_picture(path, self._crs, stated=background.crs)
         share = min(WHOLE / max(picture.width, picture.height), 1.0)
         wide, high = max(round(picture.width * share), 1), max(round(picture.height * share), 1)
@@ -142,6 +163,8 @@ class Backgrounds(QObject):
         laid.whole = _Shown(laid.picture.bounds, _image(pixels))
 
     def _lines(self, path: Path, background: Background) -> ThinLines:
+        from tarnwater.formats.shapes import lines_of, read_shapes
+
         placed = read_shapes(path, background.layer, into=self._crs, crs=background.crs)
         lines = [line for shape in placed.shapes for line in lines_of(shape) if len(line) > 1]
         return ThinLines(Lines.of(lines))
@@ -165,6 +188,8 @@ class Backgrounds(QObject):
             self._read_part(laid, view)
 
     def _read_part(self, laid: Laid, view: MapView) -> None:
+        from tarnwater.formats.pictures import read_picture
+
         picture = laid.picture
         assert picture is not None
         bounds = _common(view.window, picture.bounds)

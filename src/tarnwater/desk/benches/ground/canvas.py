@@ -41,7 +41,6 @@ from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.map import SavedView
-from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.study.pictures.land import LandSign
 from tarnwater.study.pictures.land import Theme as LandTheme
 from tarnwater.study.pictures.layout import Way, neighbour
@@ -362,7 +361,7 @@ class MapCanvas(QWidget):
 
     def _outlet_grasped(self) -> str | None:
         """Key of the outlet that is dragged, by its node on the map."""
-        key = outlet_of(self.desk.study, self.hand.grasped)
+        key = self.desk.study.outlet_of(self.hand.grasped)
         return key if key is not None and self.hand.grasped == f"{key}-outlet" else None
 
     def _clicked(self, place: tuple[float, float], grasped: str, as_it_is: bool, *, gather: bool = False) -> None:

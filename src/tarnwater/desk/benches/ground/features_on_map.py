@@ -13,7 +13,7 @@ from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.errors import StudyFileError
-from tarnwater.study.edits.conditioning import line_of
+from tarnwater.study.document.feature_lines import line_of
 from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.features.feature import Sign
 

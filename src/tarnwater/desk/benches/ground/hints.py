@@ -13,7 +13,6 @@ from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.scene import Scene
 from tarnwater.desk.desk import Desk
 from tarnwater.errors import OutletError
-from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.terrain.outlets import Snapped
 
 
@@ -52,7 +51,7 @@ def words_at(desk: Desk, scene: Scene, view: MapView, at: QPointF) -> str:
     key = scene.nearest(view, at.x(), at.y())
     if key is None:
         return ""
-    element, outlet = scene.network.elements[key], outlet_of(desk.study, key)
+    element, outlet = scene.network.elements[key], desk.study.outlet_of(key)
     words = f"{element.name} ({element.tag()})"
     if outlet is not None and key == f"{outlet}-outlet":
         one = desk.study.outlets[outlet]

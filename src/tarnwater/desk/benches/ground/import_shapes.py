@@ -35,8 +35,8 @@ from tarnwater.formats.shapes import is_drawing, lie_swapped, lines_of, metres_p
 from tarnwater.formats.vector import Rejected, VectorLayer
 from tarnwater.progress import Progress
 from tarnwater.study.document import Outlet, Study
+from tarnwater.study.document.feature_lines import line_of
 from tarnwater.study.document.map import Background
-from tarnwater.study.edits.conditioning import line_of
 from tarnwater.study.edits.ground import features_from, with_features
 from tarnwater.study.edits.map import add_background, path_for
 from tarnwater.study.edits.outlets import outlets_from

@@ -138,8 +138,10 @@ class MapPainter:
         self._made_one = False
         for layer in self._layers:
             opacity = self._layers.opacity(layer.key)
+            if opacity == 0:
+                continue
             draw = self._draws.get(layer.key) or self._background_of(layer.key)
-            if opacity > 0 and draw is not None:
+            if draw is not None:
                 painter.save()
                 painter.setOpacity(opacity)
                 draw(frame)
@@ -167,10 +169,11 @@ class MapPainter:
         }
 
     def _background_of(self, key: str) -> Callable[[Frame], None] | None:
-        """The function that draws a background."""
+        """The function that draws a background; one that was hidden is read now."""
         laid = self._backgrounds.laid.get(key.removeprefix(BACKGROUND))
         if laid is None:
             return None
+        self._backgrounds.drawn(laid)
         draw = self._draw_picture if laid.background.kind == "picture" else self._draw_background_lines
         return partial(draw, laid)
 

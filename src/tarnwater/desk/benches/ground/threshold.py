@@ -13,7 +13,6 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Terrain
-from tarnwater.study.edits.delineation import outlet_of
 from tarnwater.study.pictures.map import FEWEST_STREAM_CELLS
 
 #: Steps of the slider for each tenfold area.
@@ -115,7 +114,7 @@ class StreamThreshold(QFrame):
 
     def _chosen_outlet(self) -> str:
         """Key of the outlet of the selected element; empty if it has none."""
-        return outlet_of(self.desk.study, self.desk.selection) or ""
+        return self.desk.study.outlet_of(self.desk.selection) or ""
 
     def _divide(self, text: str) -> str:
         if not text.strip():
