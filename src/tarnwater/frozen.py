@@ -21,9 +21,18 @@ class FrozenDict(dict[str, V]):
     @classmethod
     def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
         (value,) = get_args(source) or (Any,)
-        return core_schema.no_info_after_validator_function(
-            cls, handler.generate_schema(dict.__class_getitem__((str, value)))
+        return core_schema.no_info_wrap_validator_function(
+            cls._validated, handler.generate_schema(dict.__class_getitem__((str, value)))
         )
+
+    @classmethod
+    def _validated(cls, given: Any, validate: core_schema.ValidatorFunctionWrapHandler) -> FrozenDict[V]:
+        """The entries as a frozen dict: the given one where nothing is new, so that it stays the same object."""
+        made = validate(given)
+        # as long and with the very same values, it has the same keys too, in whatever order it was given
+        if type(given) is cls and len(made) == len(given) and all(made.get(k) is v for k, v in given.items()):
+            return given
+        return cls(made)
 
     def __deepcopy__(self, _: object) -> FrozenDict[V]:
         return self

@@ -9,6 +9,7 @@ from tarnwater.cover.classes import COMMON
 from tarnwater.cover.land import LandTable
 from tarnwater.network.elements import Catchment
 from tarnwater.network.graph import Network
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import Setting
 from tarnwater.runoff.losses import Loss
 from tarnwater.study.document import Study
@@ -64,6 +65,12 @@ def runoff_of_rain(study: Study, network: Network, key: str, rain: float) -> Rai
     """
     element = network.elements[key]
     assert isinstance(element, Catchment)
+    memo: IdentityMemo[RainRunoff] = study.memory.of("runoff of a rain", 512)
+    parts = element, study.cover_classes, study.land_rules
+    return memo.get(parts, (rain,)) or memo.put(parts, _runoff_of_rain(study, element, rain), (rain,))
+
+
+def _runoff_of_rain(study: Study, element: Catchment, rain: float) -> RainRunoff:
     table, pattern = table_of(study, element), element.surfaces[0].loss
     if table is None or not table.rows:
         losses = [surface.loss for surface in element.surfaces]
