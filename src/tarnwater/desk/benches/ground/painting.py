@@ -22,7 +22,7 @@ from tarnwater.desk.benches.ground.layers import BACKGROUND, Layers
 from tarnwater.desk.benches.ground.map_view import MapView
 from tarnwater.desk.benches.ground.outline_tools import TOOLS
 from tarnwater.desk.benches.ground.scene import Scene, ThinLines, area_path
-from tarnwater.desk.benches.ground.symbols import Labels, draw_element, draw_links
+from tarnwater.desk.benches.ground.symbols import Labels, Stamps, draw_element, draw_links
 from tarnwater.desk.benches.ground.theme_legend import brush_of
 from tarnwater.desk.benches.ground.themes import Themes
 from tarnwater.desk.benches.ground.tiles import Tiles, changes, shades
@@ -30,6 +30,7 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.errors import OutletError
 from tarnwater.network.elements import Catchment
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.study.document import Terrain
 from tarnwater.study.pictures.labels import label_words
 from tarnwater.study.pictures.land import Theme as LandTheme
@@ -40,6 +41,9 @@ from tarnwater.terrain.outlets import Snapped
 
 #: Numbers of elements above which labels are hidden while the map moves, and of depressions that are marked.
 MANY = 80
+
+#: Pixels below which a catchment among many has no label; there would be no room for it.
+LEAST_NAMED = 40
 
 #: Number of points above which lines have no light edge and at most one pixel of width, to draw faster.
 MANY_POINTS = 20_000
@@ -98,6 +102,7 @@ class MapPainter:
         self._chosen: tuple[tuple[str, int], ThinLines] = ("", 0), ThinLines(Lines.of([]))
         self._hollows: tuple[Terrain | None, Floats] = None, np.empty((0, 3))
         self._made_one = False
+        self._stamps = Stamps()
         #: Where the labels stand, in pixels, as they were painted last.
         self.label_boxes: dict[str, QRectF] = {}
 
@@ -282,7 +287,9 @@ class MapPainter:
         course = QColor(self._theme.water)
         course.setAlpha(150)
         courses = self._paths(frame.scene.courses, frame)
-        thin = frame.moving or _points(courses) > MANY_POINTS
+        # wide lines take ten times as long as those of one pixel, so those of the map count together
+        drawn = _points(courses) + _points(self._paths(frame.scene.outlines, frame))
+        thin = frame.moving or drawn > MANY_POINTS
         for _, path in courses:
             self._stroke(frame.painter, path, course, 1.0 if thin else 4.0)
         if self._desk.selection in frame.scene.reaches:
@@ -329,6 +336,9 @@ class MapPainter:
             return
         for key in nodes:
             chosen = key == self._desk.selection
+            if len(nodes) > MANY and not chosen:
+                self._stamps.draw(painter, self._theme, scene.network.elements[key], frame.at[key])
+                continue
             draw_element(painter, self._theme, scene.network.elements[key], frame.at[key], chosen=chosen)
 
     def _draw_labels(self, frame: Frame) -> None:
@@ -337,25 +347,31 @@ class MapPainter:
         if frame.moving and len(scene.places) > MANY:
             return
         frame.painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        labels = Labels(frame.painter, self._theme)
+        labels = Labels(frame.painter, self._theme, frame.view.width, frame.view.height)
         if self._layers.opacity("network") > 0:
             for key in frame.nodes:
                 labels.keep_clear(QRectF(frame.at[key].x() - 6, frame.at[key].y() - 6, 12, 12))
         self.label_boxes = {}
+        crowded = len(scene.places) > MANY
         moved = {**study.map_labels.moved, **frame.hand.label_at}
-        order = sorted(
-            scene.places, key=lambda k: (k not in moved, k != chosen, k not in scene.rings, k in scene.reaches)
-        )
+        order = sorted(frame.at, key=lambda k: (k not in moved, k != chosen, k not in scene.rings, k in scene.reaches))
         for key in order:
             element = scene.network.elements[key]
             named = key in scene.rings or key == chosen or key in study.design_points or self.extent is None
-            if not named or key not in frame.at:
+            small = crowded and scene.sides.get(key, np.inf) * frame.view.scale < LEAST_NAMED
+            if not named or (small and key != chosen and key not in moved):
                 continue
-            text = label_words(study, element) if isinstance(element, Catchment) else element.name
+            text = self._label_of(element) if isinstance(element, Catchment) else element.name
             fixed = QPointF(*frame.view.pixel(*moved[key])) if key in moved else None
             box = labels.put(text, frame.at[key], beside=key not in scene.rings, chosen=key == chosen, fixed=fixed)
             if box is not None:
                 self.label_boxes[key] = box
+
+    def _label_of(self, one: Catchment) -> str:
+        study = self._desk.study
+        memo: IdentityMemo[str] = study.memory.of("labels", 8192)
+        parts = one, study.map_labels
+        return memo.get(parts, study.units) or memo.put(parts, label_words(study, one), study.units)
 
     def _draw_depressions(self, frame: Frame) -> None:
         """Mark depressions, the largest first, each with a ring of its area if that is visible."""
@@ -441,7 +457,7 @@ class MapPainter:
                 painter.drawEllipse(at, 5, 5)
 
     def _draw_ghost(self, painter: QPainter, view: MapView, at: QPointF, ghost: Snapped | OutletError | None) -> None:
-        labels = Labels(painter, self._theme)
+        labels = Labels(painter, self._theme, view.width, view.height)
         system = self._desk.study.units
         if isinstance(ghost, Snapped):
             place = QPointF(*view.pixel(*ghost.place))

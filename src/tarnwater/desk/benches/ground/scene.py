@@ -154,6 +154,11 @@ class Scene:
                     self._areas[octave][key] = joined_path(thin.points, thin.line_of_point)
         return self._areas[octave]
 
+    @cached_property
+    def sides(self) -> dict[str, float]:
+        """Longer side of the extent of each catchment with an outline, in the units of the map."""
+        return {key: float(max(np.ptp(np.concatenate(rings), axis=0))) for key, rings in self.rings.items() if rings}
+
     def flow_path(self, key: str) -> Floats | None:
         """Longest flow path of a catchment, (points, 2)."""
         return path_of(self.network, self.blobs, key) if key in self.rings else None

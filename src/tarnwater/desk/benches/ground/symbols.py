@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+import math
+from functools import lru_cache
+
 import numpy as np
+import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPixmap, QPolygonF
 
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Element
+
+Booleans = npt.NDArray[np.bool_]
+
+#: Pixels of a square of what labels take, and of a stamp of a symbol.
+SQUARE, STAMP = 2.0, 32
 
 
 def draw_element(painter: QPainter, theme: Theme, element: Element, at: QPointF, *, chosen: bool) -> None:
@@ -30,6 +39,14 @@ def draw_element(painter: QPainter, theme: Theme, element: Element, at: QPointF,
             painter.drawEllipse(at, 4.5, 4.5)
 
 
+@lru_cache(maxsize=8192)
+def _size_of(text: str, bold: bool) -> tuple[float, float]:
+    """Width and height of a label with its margin."""
+    metrics = QFontMetricsF(desk_font(8.5, bold=bold))
+    lines = text.split("\n")
+    return max(metrics.horizontalAdvance(line) for line in lines) + 8, metrics.height() * len(lines) + 4
+
+
 def draw_links(painter: QPainter, theme: Theme, ways: list[tuple[QPointF, QPointF]]) -> None:
     """Draw links with a small chevron in the middle."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -46,25 +63,56 @@ def draw_links(painter: QPainter, theme: Theme, ways: list[tuple[QPointF, QPoint
         )
 
 
-class Labels:
-    """Places labels without overlaps; a label without room is left out."""
+class Stamps:
+    """Symbols of elements drawn once each, for a map with so many that drawing every one anew takes too long."""
 
-    def __init__(self, painter: QPainter, theme: Theme) -> None:
+    def __init__(self) -> None:
+        self._drawn: dict[tuple[str, Theme, float], QPixmap] = {}
+
+    def draw(self, painter: QPainter, theme: Theme, element: Element, at: QPointF) -> None:
+        """Draw the symbol of an element that is not chosen."""
+        device = painter.device()
+        scale = 1.0 if device is None else device.devicePixelRatioF()
+        key = element.shape, theme, scale
+        if key not in self._drawn:
+            self._drawn[key] = self._made(theme, element, scale)
+        painter.drawPixmap(at - QPointF(STAMP / 2, STAMP / 2), self._drawn[key])
+
+    @staticmethod
+    def _made(theme: Theme, element: Element, scale: float) -> QPixmap:
+        stamp = QPixmap(round(STAMP * scale), round(STAMP * scale))
+        stamp.setDevicePixelRatio(scale)
+        stamp.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(stamp)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_element(painter, theme, element, QPointF(STAMP / 2, STAMP / 2), chosen=False)
+        painter.end()
+        return stamp
+
+
+class Labels:
+    """Places labels without overlaps; a label without room is left out.
+
+    What is taken is kept as squares of `SQUARE` pixels, so that a place is tried in the same time however many there
+    are.
+    """
+
+    def __init__(self, painter: QPainter, theme: Theme, wide: float, high: float) -> None:
         self._painter, self._theme = painter, theme
-        self._taken = np.empty((64, 4))
-        self._count = 0
+        self._taken = np.zeros((int(high / SQUARE) + 1, int(wide / SQUARE) + 1), bool)
 
     def keep_clear(self, box: QRectF) -> None:
         """Reserve a rectangle that no label may cover."""
-        if self._count == len(self._taken):
-            self._taken = np.concatenate([self._taken, np.empty_like(self._taken)])
-        self._taken[self._count] = box.left(), box.top(), box.right(), box.bottom()
-        self._count += 1
+        self._squares(box)[...] = True
 
     def _is_free(self, box: QRectF) -> bool:
-        left, top, right, bottom = self._taken[: self._count].T
-        meets = (left < box.right()) & (right > box.left()) & (top < box.bottom()) & (bottom > box.top())
-        return not meets.any()
+        return not self._squares(box).any()
+
+    def _squares(self, box: QRectF) -> Booleans:
+        """The squares that a rectangle meets, as far as they are in view."""
+        left, top = max(int(box.left() // SQUARE), 0), max(int(box.top() // SQUARE), 0)
+        right, bottom = max(math.ceil(box.right() / SQUARE), 0), max(math.ceil(box.bottom() / SQUARE), 0)
+        return self._taken[top:bottom, left:right]
 
     def put(
         self,
@@ -80,11 +128,7 @@ class Labels:
 
         A fixed one has a line to its place.
         """
-        font = desk_font(8.5, bold=chosen)
-        metrics = QFontMetricsF(font)
-        lines = text.split("\n")
-        width = max(metrics.horizontalAdvance(line) for line in lines) + 8
-        height = metrics.height() * len(lines) + 4
+        width, height = _size_of(text, chosen)
         spots = (
             [(10.0, -height / 2), (-10 - width, -height / 2), (-width / 2, -height - 10), (-width / 2, 12.0)]
             if beside
@@ -104,7 +148,7 @@ class Labels:
         self._painter.setPen(Qt.PenStyle.NoPen)
         self._painter.setBrush(ground)
         self._painter.drawRect(box)
-        self._painter.setFont(font)
+        self._painter.setFont(desk_font(8.5, bold=chosen))
         self._painter.setPen(QColor(self._theme.water if chosen else self._theme.quiet if quiet else self._theme.ink))
         self._painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         return box
