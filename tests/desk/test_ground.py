@@ -491,6 +491,26 @@ def test_the_hypsometric_curve_of_the_selected_catchment_is_shown(hand, ground):
     assert "Wimmer" in ground.heights.plot.title
 
 
+def test_the_area_by_travel_time_is_shown_sums_to_the_area_and_follows_the_lag(hand, ground):
+    hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["hask"].place))
+    hand.click(hand.named("Show the travel time"))
+    hand.bot.waitUntil(lambda: ground.travel.plot is not None, timeout=20_000)
+    hask = hand.desk.study.catchments["hask"]
+    (bars,) = ground.travel.plot.bars
+    assert bars.heights.sum() * 1e4 == pytest.approx(hask.area.derived, rel=1e-9)
+    middle = (bars.left + bars.width / 2) * 3600
+    # a cell stays within half a bin of its time
+    assert bars.heights @ middle / bars.heights.sum() == pytest.approx(hask.lag.value, abs=bars.width * 1800)
+    before = ground.travel.plot.title
+    hand.desk.type_values([("hask", "lag", 2 * hask.lag.value)])
+    hand.settle()
+    hand.bot.waitUntil(lambda: ground.travel.plot is not None, timeout=20_000)
+    assert ground.travel.plot.title != before
+    hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["wimmer"].place))
+    hand.bot.waitUntil(lambda: ground.travel.plot is not None, timeout=20_000)
+    assert "Wimmer" in ground.travel.plot.title
+
+
 @pytest.mark.parametrize("name", ["map.gpkg", "map.pdf", "heights.tif"])
 def test_the_map_is_written_from_the_keys(hand, ground, tmp_path, name):
     path = tmp_path / name

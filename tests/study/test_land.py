@@ -11,7 +11,8 @@ from tarnwater.errors import EditRefused, UnknownName
 from tarnwater.formats.joining import joined, key_in_both, read_keyed_table
 from tarnwater.formats.vector import layer_of
 from tarnwater.network.elements import Catchment
-from tarnwater.parameters import Setting
+from tarnwater.parameters import Setting, typed
+from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
 from tarnwater.study.answers.land import runoff_of_rain
 from tarnwater.study.checks import check
@@ -454,3 +455,23 @@ def test_a_number_typed_on_a_surface_is_that_of_its_row(covered):
     )
     node = explain_setting(study, "existing", "field", "land/curve_number")
     assert any(one.value == 83.0 and "typed by mh" in one.origin for one in node.walk())
+
+
+def test_what_an_edit_leaves_alone_stays_the_same_object(demo_study):
+    """Findings and tables of cover and soil are found again by identity."""
+    after = edits.type_values(demo_study, [("hask", "lag", 3000.0)])
+    for name in ("cover_classes", "land_layers", "conditions", "outlets", "tables"):
+        assert getattr(after, name) is getattr(demo_study, name), name
+    assert after.catchments["mill-fold"] is demo_study.catchments["mill-fold"]
+
+
+@pytest.mark.parametrize("antecedent", ["dry", "average", "wet"])
+@pytest.mark.parametrize("rain", [0.0, 5.0, 60.0, 400.0])
+@pytest.mark.parametrize("number", [30.0, 77.0, 100.0])
+def test_the_runoff_of_a_rain_is_that_of_its_steps(antecedent, rain, number):
+    loss = CurveNumber(antecedent=antecedent).refreshed(number)
+    steps = loss.respond(np.array([[rain * 0.3, rain * 0.7]])).excess.sum()
+    # sums of two steps round in the last bits
+    assert loss.runoff_of(rain) == pytest.approx(steps, rel=1e-12, abs=1e-12)
+    by_hand = loss.model_copy(update={"abstraction": typed(10.0)})
+    assert by_hand.runoff_of(rain) == pytest.approx(by_hand.respond(np.array([[rain]])).excess.sum(), abs=1e-12)

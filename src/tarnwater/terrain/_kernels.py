@@ -956,3 +956,61 @@ def breach_pits(pits, z, raw, kind, barred, direction, length, width, deepest, l
         _cut_channel(pit, goal, z, raw, width, deepest, reached, window, channel, cut)
         made += 1
     return made
+
+
+@njit(cache=True, nogil=True)
+def fall_to_lower(cells, below, z, direction, offset, length, slope):
+    """Write for each cell the fall to the first lower cell down its path over the length of the way to it.
+
+    ``cells`` are ordered from the outlet up, so that on a flat the way of the next cell down is known already; only
+    below the outlet is it followed. Where nothing lower is reached the slope is 0.
+    """
+    run = np.zeros(cells.size)
+    foot = np.zeros(cells.size)
+    for at in range(cells.size):
+        here = cells[at]
+        level = np.float64(z[here])
+        far = 0.0
+        if below[at] >= 0:
+            far = length[direction[here]]
+            lower = np.float64(z[here + offset[direction[here]]])
+            if lower >= level:
+                far += run[below[at]]
+                lower = foot[below[at]]
+        else:
+            lower = level
+            while lower >= level and direction[here] < OUT:
+                far += length[direction[here]]
+                here = here + offset[direction[here]]
+                lower = np.float64(z[here])
+        run[at], foot[at] = far, lower
+        slope[at] = max(level - lower, 0.0) / far if far > 0 else 0.0
+
+
+@njit(cache=True, nogil=True)
+def add_up_paths(below, own, total):
+    """Write for each cell the sum of its own value and of those down its path; cells are ordered from the outlet up."""
+    for at in range(own.size):
+        total[at] = own[at] + (total[below[at]] if below[at] >= 0 else 0.0)
+
+
+@njit(cache=True, nogil=True)
+def count_above(below, count):
+    """Add to each cell the count of those above it; cells are ordered from the outlet up."""
+    for at in range(count.size - 1, -1, -1):
+        if below[at] >= 0:
+            count[below[at]] += count[at]
+
+
+@njit(cache=True, nogil=True)
+def spread_over_bins(first, last, width, found):
+    """Add one for each cell to the bins between its first and last time, by the share of its time in each."""
+    for at in range(first.size):
+        low, high = int(first[at] // width), int(last[at] // width)
+        if low == high or last[at] == first[at]:
+            found[low] += 1.0
+            continue
+        whole = last[at] - first[at]
+        for part in range(low, high + 1):
+            begin, end = max(first[at], part * width), min(last[at], (part + 1) * width)
+            found[part] += max(end - begin, 0.0) / whole

@@ -43,7 +43,7 @@ from tarnwater.formats.kinds import kind_of_background
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
 from tarnwater.study.edits.map import move_label
-from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
+from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot, travel_plot
 from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
@@ -52,6 +52,7 @@ if TYPE_CHECKING:
     from tarnwater.desk.benches.ground.ground_changes import GroundChanges
     from tarnwater.desk.benches.ground.land_view import LandView
     from tarnwater.desk.widgets.plot_view import PlotView
+    from tarnwater.plots import Plot
     from tarnwater.study.edits.outlines import MeasuredOutlines
 
 SHAPE_FILES = "Vector files and drawings (*.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
@@ -178,6 +179,9 @@ class GroundBench(Bench):
         self.profile_tab, self.changes_tab = QPushButton("Long profile"), QPushButton("Ground changes")
         self.measures_tab, self.heights_tab = QPushButton("Measures"), QPushButton("Heights")
         self.land_tab, self.boundaries_tab = QPushButton("Cover and soil"), QPushButton("Boundaries")
+        self.travel_tab = QPushButton("Travel time")
+        #: What the area by travel time was asked of: element, drainage, units, step.
+        self._travels_of: tuple[object, ...] | None = None
         self._lay_out()
         canvas = self.canvas
         canvas.feature_drawn.connect(self._add_feature)
@@ -246,9 +250,10 @@ class GroundBench(Bench):
         self._until_profile.setAlignment(Qt.AlignmentFlag.AlignTop)
         profile.addWidget(self._until_profile)
         self._changes_part, self._measures_part, self._heights_part = QWidget(), QWidget(), QWidget()
-        self._land_part, self._boundaries_part = QWidget(), QWidget()
+        self._land_part, self._boundaries_part, self._travel_part = QWidget(), QWidget(), QWidget()
         for part in (
             self._changes_part, self._measures_part, self._heights_part, self._land_part, self._boundaries_part,
+            self._travel_part,
         ):  # fmt: skip
             QVBoxLayout(part).setContentsMargins(0, 0, 0, 0)
         lower = self._lower = self._make_lower()
@@ -277,6 +282,7 @@ class GroundBench(Bench):
                 (self.changes_tab, self._changes_part),
                 (self.measures_tab, self._measures_part),
                 (self.heights_tab, self._heights_part),
+                (self.travel_tab, self._travel_part),
                 (self.land_tab, self._land_part),
                 (self.boundaries_tab, self._boundaries_part),
             )
@@ -303,15 +309,7 @@ class GroundBench(Bench):
         self._views.setCurrentIndex(number)
         if "boundaries" in self.__dict__ and self._views.currentWidget() is not self._boundaries_part:
             self.canvas.show_shape([])
-        tabs = (
-            self.profile_tab,
-            self.changes_tab,
-            self.measures_tab,
-            self.heights_tab,
-            self.land_tab,
-            self.boundaries_tab,
-        )
-        for view, tab in enumerate(tabs):
+        for view, tab in enumerate(self._tabs):
             tab.setChecked(number == view)
         self._show_lower()
 
@@ -324,6 +322,8 @@ class GroundBench(Bench):
             self._sheet_of_measures.refresh()
         elif shown is self._heights_part:
             self._show_heights()
+        elif shown is self._travel_part:
+            self._show_travel()
         elif shown is self._land_part:
             self.land.refresh()
         elif shown is self._boundaries_part:
@@ -342,7 +342,7 @@ class GroundBench(Bench):
             self.measures.theme = theme
         if "land" in self.__dict__:
             self.land.model.theme = theme
-        for name in ("profile", "heights"):
+        for name in ("profile", "heights", "travel"):
             if name in self.__dict__:
                 getattr(self, name).set_theme(theme)
 
@@ -524,6 +524,49 @@ class GroundBench(Bench):
         if drainage is not None:
             plot = hypsometric_plot(desk.study, self.canvas.scene.network, desk.file.blobs, drainage, desk.selection)
         self.heights.show_plot(plot, f"No ground of {name}: select a catchment that lies on the terrain.")
+
+    @cached_property
+    def travel(self) -> PlotView:
+        """The area by travel time; its widget is made when it is first shown."""
+        from tarnwater.desk.widgets.plot_view import PlotView
+
+        plot = PlotView("Area by travel time", self.theme)
+        _fill(self._travel_part, plot)
+        return plot
+
+    def _show_travel(self) -> None:
+        """Show the area of the selected catchment by travel time, found in a thread where it is not known yet."""
+        desk, drainage, network, key = (
+            self.desk,
+            self.desk.ground.drainage,
+            self.canvas.scene.network,
+            self.desk.selection,
+        )
+        study, blobs = desk.study, desk.file.blobs
+        name = study.name_of(key) if key else "what is selected"
+        nothing = f"No ground of {name}: select a catchment that lies on the terrain."
+        element = network.elements.get(key)
+        if drainage is None or element is None:
+            self._travels_of = None
+            self.travel.show_plot(None, nothing)
+            return
+        wanted = element, drainage, study.units, study.run.step.value
+        if self._travels_of is not None and all(
+            a is b or a == b for a, b in zip(wanted, self._travels_of, strict=True)
+        ):
+            return
+        self._travels_of = wanted
+
+        def done(plot: Plot | None) -> None:
+            if self._travels_of is wanted:
+                self.travel.show_plot(plot, nothing)
+
+        def failed(error: BaseException) -> None:
+            self._travels_of = None
+            desk.fault(error)
+
+        self.travel.show_plot(None, f"Following the water of {name} …")
+        desk.aside.run(lambda _: travel_plot(study, network, blobs, drainage, key), done, failed)
 
     def _mark(self, at: float | None) -> None:
         """Mark on the map the place that is read on the profile."""
@@ -711,7 +754,7 @@ class GroundBench(Bench):
 
     def show_land(self) -> None:
         """Show the cover and soil of the selected catchment under the map, with room for some rows."""
-        self._show_view(4)
+        self._show_view(self._tabs.index(self.land_tab))
         map_part, lower = self._splitter.sizes()
         wanted = LAND_LINES * self.fontMetrics().height()
         if lower < wanted < map_part + lower - self.canvas.minimumHeight():
