@@ -71,6 +71,9 @@ def test_a_map_is_given_other_meanings_and_removed(plots):
         (("--use", "both"), "surfaces or composite"),
         (("--default-soil", "E"), "soil group"),
         (("--of-layer", "x", "--means", "Q=Meadow"), "layer of cover or soil"),
+        (("--rain", "-3mm"), "at least 0 mm and at most 5000 mm"),
+        (("--rain", "9 m"), "at least 0 mm and at most 5000 mm"),
+        (("--return-period", "0"), "from 1 to 1,000,000 years"),
     ],
 )
 def test_what_cannot_be_is_told_and_nothing_is_changed(plots, words, told):

@@ -74,6 +74,13 @@ def test_a_line_that_cannot_lead_an_outline_is_refused(line, what):
         led_along(SQUARE, line, "Field")
 
 
+@pytest.mark.parametrize("line", [[(0, 0)], [(5, 5), (5, 5)], [(0, 0), (float("nan"), 1)], [(0, 0), (float("inf"), 1)]])
+@pytest.mark.parametrize("act", [split_by, led_along])
+def test_a_line_that_is_none_is_refused(act, line):
+    with pytest.raises(EditRefused, match="two different places"):
+        act(SQUARE, line, "Field")
+
+
 def test_neighbours_give_way_and_take_what_is_given_up():
     east = MultiPolygon([box(100, 0, 200, 100)])
     after = led_along(SQUARE, [(100, 20), (120, 20), (120, 60), (100, 60)], "Field")

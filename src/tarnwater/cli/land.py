@@ -59,8 +59,11 @@ def land(
         "drained": drained, "rain": units.parse(rain, "rain", default="mm") if rain else None,
     }  # fmt: skip
     rules = {key: value for key, value in given.items() if value is not None}
+    if not 1 <= return_period <= 1e6:
+        what = f"a return period of {return_period:g} years is none that can be used."
+        raise BadInput(what, where="--return-period", remedy="Give one from 1 to 1,000,000 years.")
     if use not in ("", "surfaces", "composite"):
-        raise BadInput(f"“{use}” is no way to use cover and soil.", where="--use", remedy="surfaces or composite.")
+        raise BadInput(f"“{use}” is no way to use cover and soil.", where="--use", remedy="Give surfaces or composite.")
     if source or means or remove or measure or rules or use:
         kept = read_kept()
         kind = holds_named(holds)

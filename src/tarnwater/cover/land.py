@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 from tarnwater.cover.classes import IMPERVIOUS_NUMBER, CoverClass, composite, unmixed
 from tarnwater.cover.soils import SoilGroup, group_of, soil_textures
 from tarnwater.errors import EditRefused, UnknownName
-from tarnwater.parameters import Model
+from tarnwater.parameters import Model, parameter
 
 #: A share of the catchment by which the sum of its rows may differ from its area: rounding of typed figures.
 TOLERANCE = 1e-6
@@ -73,7 +73,9 @@ class LandRules(Model):
     default_soil: str = ""
     default_texture: str = ""
     drained: bool = False
-    rain: float = Field(50.0, ge=0, le=5000, allow_inf_nan=False)
+    rain: float = parameter(
+        "rain", "rain whose runoff is asked", label="rain", symbol="P", least=0, most=5000, default=50.0
+    )
 
 
 @dataclass(frozen=True)

@@ -103,7 +103,7 @@ def split_by(area: BaseGeometry, line: Sequence[tuple[float, float]], name: str)
     from shapely.geometry import LineString
     from shapely.ops import polygonize, unary_union
 
-    cut = LineString(line)
+    cut = LineString(_real(line, name))
     found = []
     for part in area.geoms if hasattr(area, "geoms") else [area]:
         edges = unary_union([part.boundary, cut])
@@ -121,6 +121,15 @@ def split_by(area: BaseGeometry, line: Sequence[tuple[float, float]], name: str)
     return sorted(found, key=lambda one: -one.area)
 
 
+def _real(line: Sequence[tuple[float, float]], name: str) -> Sequence[tuple[float, float]]:
+    """The line, if it has two different places and no place that is no number."""
+    if len(set(line)) < 2 or not np.isfinite(line).all():
+        raise EditRefused(
+            "a line has two different places at least.", where=name, remedy="Draw it through more places."
+        )
+    return line
+
+
 def led_along(area: BaseGeometry, line: Sequence[tuple[float, float]], name: str) -> MultiPolygon:
     """An area whose outline is led along a line between the places at which the line begins and ends on it.
 
@@ -130,7 +139,7 @@ def led_along(area: BaseGeometry, line: Sequence[tuple[float, float]], name: str
     import shapely
     from shapely.geometry import LineString, Point
 
-    way = LineString(line)
+    way = LineString(_real(line, name))
     if not way.is_simple:
         raise EditRefused("the line crosses itself.", where=name, remedy="Draw it without a crossing.")
     ends = Point(line[0]), Point(line[-1])

@@ -7,6 +7,8 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any, cast, get_args
 
+import numpy as np
+
 from tarnwater import units
 from tarnwater.errors import BadInput, OutletError, TableError, UnknownName
 from tarnwater.formats.shapes import metres_per_unit, read_shapes
@@ -220,8 +222,8 @@ def places_in(text: str) -> list[tuple[float, float]]:
         places = [tuple(float(part) for part in pair.split(",")) for pair in text.split()]
     except ValueError:
         places = [()]
-    if not all(len(place) == 2 for place in places):
-        raise BadInput(f"“{text}” is no line.", where="--line", remedy="Write it as X,Y X,Y, in metres of the terrain.")
+    if not all(len(place) == 2 and np.isfinite(place).all() for place in places):
+        raise BadInput(f"“{text}” is no line.", where="--line", remedy="Write it as X,Y X,Y, in the units of the map.")
     return [(place[0], place[1]) for place in places]
 
 

@@ -15,7 +15,7 @@ from tarnwater.formats.joining import as_key
 from tarnwater.formats.vector import Rejected, VectorLayer
 from tarnwater.network.elements import Catchment
 from tarnwater.runoff.losses import Loss
-from tarnwater.study.document import Study, changed
+from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer, LandValue
@@ -358,7 +358,7 @@ def set_land_rules(study: Study, *, classes: Mapping[str, CoverClass] | None = N
     ``classes`` are those that the study may not have yet.
     """
     known = {**(classes or {}), **study.cover_classes}
-    new = LandRules(**{**study.land_rules.model_dump(), **rules})
+    new = checked(lambda: LandRules(**{**study.land_rules.model_dump(), **rules}))
     if new.default_cover:
         find_cover(new.default_cover, known)
     if new.default_soil and not soil_group_in(new.default_soil):

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 
-from tarnwater.cover.land import CatchmentLand, LandPatch
+from tarnwater.cover.land import CatchmentLand, LandPatch, LandRules
 from tarnwater.cover.overlay import NONE, Patches, overlay, patches_of, polygons_of
 from tarnwater.formats.shapes import metres_per_unit
 from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Catchment
 from tarnwater.progress import Progress
-from tarnwater.study.document import Study, changed
+from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import Holds, LandLayer
 from tarnwater.study.document.land_maps import layers_in, made_of
@@ -224,5 +224,5 @@ def with_maps(
     if layers is not None:
         fields["land_layers"] = dict(layers)
     if rules:
-        fields["land_rules"] = study.land_rules.model_copy(update=dict(rules))
+        fields["land_rules"] = checked(lambda: LandRules(**{**study.land_rules.model_dump(), **rules}))
     return changed(study, **with_classes_used(study, **fields)) if fields else study

@@ -105,7 +105,7 @@ def merged(study: Study, blobs: Blobs, keys: Sequence[str]) -> Redrawn:
     """Catchments merged into the one that lies lowest in the network, or the first."""
     outlines = outlines_of(study, blobs)
     if len(keys) < 2:
-        raise EditRefused("two catchments at least are merged.", remedy="Choose several: Ctrl with the click.")
+        raise EditRefused("two catchments at least are merged.", remedy="Choose several, with Ctrl and a click each.")
     for key in keys:
         _own(study, outlines, key)
     kept = _lowest(study, keys)

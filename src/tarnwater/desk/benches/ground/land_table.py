@@ -31,6 +31,14 @@ COVER, SOIL, AREA, SHARE, NUMBER, PRODUCT, COEFFICIENT, _, REMARK = range(len(HE
 #: Columns that can be typed in a table made by hand.
 TYPED = (COVER, SOIL, AREA, SHARE, NUMBER, COEFFICIENT)
 
+#: What a column takes, said where something else was typed.
+RANGES = {
+    2: "Type an area of 0 or more, or “rest”.",
+    3: "Type a share from 0 to 100 %, or “rest”.",
+    NUMBER: "Type a number from 1 to 100.",
+    COEFFICIENT: "Type a coefficient from 0 to 1.",
+}
+
 #: Hints of the heads that are letters.
 MEANINGS = {
     NUMBER: "curve number in the average condition",
@@ -284,6 +292,7 @@ class LandTableModel(QAbstractTableModel):
             raise EditRefused(
                 f"“{text}” cannot be the {MEANINGS.get(column, HEADS[column])} of a row.",
                 where=patch.cover or patch.label,
+                remedy=RANGES.get(column, "Type another."),
             ) from error
 
     def put(self, patches: Sequence[LandPatch]) -> None:
