@@ -82,6 +82,19 @@ def test_what_cannot_be_is_told_and_nothing_is_changed(plots, words, told):
     assert (plots.folder / "plots.tarn.json").read_bytes() == before
 
 
+def test_a_file_without_an_area_is_refused_and_nothing_is_changed(plots):
+    line = {
+        "type": "Feature",
+        "geometry": {"type": "LineString", "coordinates": [[0, 0], [9, 9]]},
+        "properties": {"c": 1},
+    }
+    (plots.folder / "line.geojson").write_text(json.dumps({"type": "FeatureCollection", "features": [line]}))
+    before = (plots.folder / "plots.tarn.json").read_bytes()
+    told = plots("land", "plots.tarn.json", "--from", "line.geojson", "--field", "c", "--crs", "EPSG:27700", code=2)
+    assert "no row of the file is an area" in told
+    assert (plots.folder / "plots.tarn.json").read_bytes() == before
+
+
 def test_classes_are_listed_set_kept_and_removed(plots):
     assert "Woods, good" in plots("classes", "plots.tarn.json")
     told = plots("classes", "plots.tarn.json", "Blanket bog", "group_a=75", "coefficient=0.5", "--keep")

@@ -92,6 +92,7 @@ def land(
 
 def print_layers(study: Study) -> None:
     """Write the layers of cover and soil with their values."""
+    from tarnwater.formats.joining import in_one_line
     from tarnwater.units import show
 
     for layer in study.land_layers.values():
@@ -99,7 +100,9 @@ def print_layers(study: Study) -> None:
         echo(f"{layer.name}: {layer.holds}{where}, from {layer.source or 'the study'}")
         rows = [["value", "polygons", "area", "means"]]
         for one in layer.values:
-            rows.append([one.value, str(one.count), show(one.area, "area", study.units), one.means or "unknown"])
+            rows.append(
+                [in_one_line(one.value), str(one.count), show(one.area, "area", study.units), one.means or "unknown"]
+            )
         print_table(rows)
 
 

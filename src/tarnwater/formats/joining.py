@@ -100,6 +100,16 @@ def joined(layer: VectorLayer, table: KeyedTable, field: str, column: str) -> Ve
     return replace(layer, fields=fields, notes=tuple(notes))
 
 
+def in_one_line(text: str, most: int = 60) -> str:
+    """Text of a file for a line of output: what is no printed sign is a space, and what is too long is cut.
+
+    >>> in_one_line("wood\\nland"), in_one_line("abcdef", most=4)
+    ('wood land', 'abc…')
+    """
+    told = "".join(sign if sign.isprintable() else " " for sign in text)
+    return told if len(told) <= most else told[: most - 1] + "…"
+
+
 def as_key(value: Value) -> str:
     """A value as a key: text without space around it, whole numbers without a point.
 

@@ -100,7 +100,11 @@ def offer_of(layer: VectorLayer, attribute: str, metres: float = 1.0) -> LandOff
 
     if attribute not in layer.fields:
         raise EditRefused(
-            f"there is no field “{attribute}”.", where=layer.name, remedy=f"Choose one of {', '.join(layer.fields)}."
+            f"there is no field “{attribute}”.",
+            where=layer.name,
+            remedy=f"Choose one of {', '.join(layer.fields)}."
+            if layer.fields
+            else "The file has none; choose another.",
         )
     sorted_shapes: dict[str, list[BaseGeometry]] = {}
     left, repaired = list(layer.rejected), 0
@@ -165,6 +169,10 @@ def layer_of_offer(
     """
     import shapely
 
+    if not offer.shapes:
+        raise EditRefused(
+            "no row of the file is an area.", where=source or name, remedy="Choose another file or layer."
+        )
     rest = sorted((value for value in offer.shapes if value not in order), key=lambda value: offer.areas[value])
     values = []
     for value in (*order, *rest):

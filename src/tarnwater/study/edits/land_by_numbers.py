@@ -12,7 +12,7 @@ from tarnwater import units
 from tarnwater.cover import CoverClass, find_cover, soil_group_in, soil_textures
 from tarnwater.cover.classes import MixPart
 from tarnwater.errors import BadInput, EditRefused, UnknownName
-from tarnwater.formats.joining import joined, key_in_both, read_keyed_table
+from tarnwater.formats.joining import in_one_line, joined, key_in_both, read_keyed_table
 from tarnwater.formats.shapes import metres_per_unit, read_shapes
 from tarnwater.formats.vector import VectorLayer
 from tarnwater.parameters import description_of
@@ -185,7 +185,7 @@ def _layer_read(
     for note in (*offer.notes, *(f"row {one.number} was left out: it {one.what}" for one in offer.rejected)):
         tell(note)
     for one in made.unknown:
-        tell(f"nothing is known of the value {one.value}, {units.show(one.area, 'area', study.units)}")
+        tell(f"nothing is known of the value {in_one_line(one.value)}, {units.show(one.area, 'area', study.units)}")
     return made
 
 
