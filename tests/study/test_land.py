@@ -7,7 +7,7 @@ from shapely.geometry import LineString, Point, Polygon, box
 
 from tarnwater.cover import CoverClass, MixPart
 from tarnwater.cover.land import CatchmentLand, LandPatch
-from tarnwater.errors import EditRefused, UnknownName
+from tarnwater.errors import EditRefused, StudyFileError, UnknownName
 from tarnwater.formats.joining import joined, key_in_both, read_keyed_table
 from tarnwater.formats.vector import layer_of
 from tarnwater.network.elements import Catchment
@@ -35,6 +35,7 @@ from tarnwater.study.edits.cover import (
 )
 from tarnwater.study.edits.land_by_numbers import class_by_numbers
 from tarnwater.study.edits.land_survey import survey_land, take_land
+from tarnwater.study.pictures.land import land_picture
 from tarnwater.study.reckonings import explain_setting
 
 EXACT = 1e-12  # areas of rectangles, with rounding
@@ -475,3 +476,22 @@ def test_the_runoff_of_a_rain_is_that_of_its_steps(antecedent, rain, number):
     assert loss.runoff_of(rain) == pytest.approx(steps, rel=1e-12, abs=1e-12)
     by_hand = loss.model_copy(update={"abstraction": typed(10.0)})
     assert by_hand.runoff_of(rain) == pytest.approx(by_hand.respond(np.array([[rain]])).excess.sum(), abs=1e-12)
+
+
+def test_polygons_that_the_file_lost_stop_the_measurement_and_the_print_by_name(demo):
+    """Measured without them, their land would get the default cover, and a curve number that looks right."""
+    study, blobs = demo[:2]
+    layer = study.land_layers["county-cover"]
+    gone = next(one for one in layer.values if one.value == "HEA")
+    left = Blobs({digest: blobs[digest] for digest in blobs if digest != gone.shapes})
+    for act in (
+        lambda: survey_land(study, left, ["hask"]),
+        lambda: land_picture(study, left, "existing", "cover"),
+    ):
+        with pytest.raises(StudyFileError, match="value HEA of the map County cover: missing"):
+            act()
+    assert len(land_picture(study, left, "existing", "cover", whole=False))
+    outline = study.catchments["hask"].outline
+    left = Blobs({digest: blobs[digest] for digest in blobs if digest != outline})
+    with pytest.raises(StudyFileError, match="the outline of Hask: missing"):
+        survey_land(study, left, ["hask"])

@@ -63,6 +63,13 @@ class Blobs(Mapping[str, Blob]):
             self._shapes[digest] = from_wkb(data)
         return self._shapes[digest]
 
+    def kept_shape(self, digest: str | None, what: str, remedy: str) -> BaseGeometry | None:
+        """The geometry under a digest; None without a digest. `StudyFileError` if ``what`` it was is lost."""
+        found = self.shape(digest)
+        if digest is not None and found is None:
+            raise StudyFileError(f"{what}: missing from the study file, or damaged.", remedy=remedy)
+        return found
+
     def __reduce__(self) -> tuple[object, ...]:
         return Blobs, (self._blobs,)
 

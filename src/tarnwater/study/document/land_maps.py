@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
+from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.conditions import lineage
-from tarnwater.study.document.cover import LandLayer
+from tarnwater.study.document.cover import LandLayer, LandValue
 from tarnwater.study.document.study import Study
+
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
 
 
 def catchments_with_outline(study: Study) -> list[str]:
@@ -45,3 +50,9 @@ def stale(study: Study) -> Iterator[str]:
         land = study.catchments[key].land
         if land is not None and study.catchments[key].outline is not None and land.made_of != made_of(study, key):
             yield key
+
+
+def shape_of_value(layer: LandLayer, value: LandValue, blobs: Blobs) -> BaseGeometry | None:
+    """The polygons of a value of a map; `StudyFileError` if the study does not hold them any more."""
+    what = f"the polygons of the value {value.value} of the map {layer.name}"
+    return blobs.kept_shape(value.shapes, what, "Bring the map in again, or restore the file from a copy.")

@@ -17,7 +17,7 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import Holds, LandLayer
-from tarnwater.study.document.land_maps import layers_in, made_of
+from tarnwater.study.document.land_maps import layers_in, made_of, shape_of_value
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.cover import with_classes_used
 
@@ -45,7 +45,11 @@ def survey_land(study: Study, blobs: Blobs, keys: Sequence[str], progress: Progr
     It does all the work, so that entering the result takes no time. Cancelled by ``progress``.
     """
     progress = progress or Progress()
-    shapes = {key: blobs.shape(study.catchments[key].outline) for key in keys}
+    redraw = "Draw it again, or restore the file from a copy."
+    shapes = {
+        key: blobs.kept_shape(study.catchments[key].outline, f"the outline of {study.name_of(key)}", redraw)
+        for key in keys
+    }
     outlines = {key: shape for key, shape in shapes.items() if shape is not None}
     own = {key for key, layer in ((lay.condition, lay) for lay in study.land_layers.values()) if key}
     steps = 1 + len(own)
@@ -102,7 +106,7 @@ def _patches(blobs: Blobs, layers: Iterable[LandLayer], holds: Holds) -> tuple[l
     codes: list[int] = []
     for layer in layers:
         for one in layer.values if layer.holds == holds else ():
-            held = blobs.shape(one.shapes) if one.meant else None
+            held = shape_of_value(layer, one, blobs) if one.meant else None
             if held is None:
                 continue
             if one.meant not in names:

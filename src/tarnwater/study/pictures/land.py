@@ -12,7 +12,7 @@ from tarnwater.cover import find_cover, soil_textures
 from tarnwater.cover.classes import Hatch
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.document.land_maps import layers_in
+from tarnwater.study.document.land_maps import layers_in, shape_of_value
 
 Theme = Literal["cover", "soils"]
 
@@ -48,8 +48,11 @@ class LandPicture:
         return len(self.shapes)
 
 
-def land_picture(study: Study, blobs: Blobs, condition: str, theme: Theme) -> LandPicture:
-    """The maps of cover, or of soil groups and textures, as a condition has them."""
+def land_picture(study: Study, blobs: Blobs, condition: str, theme: Theme, *, whole: bool = True) -> LandPicture:
+    """The maps of cover, or of soil groups and textures, as a condition has them.
+
+    Raises `StudyFileError` if polygons are lost, unless it need not be ``whole``.
+    """
     import shapely
 
     signs: dict[str, LandSign] = {}
@@ -59,7 +62,9 @@ def land_picture(study: Study, blobs: Blobs, condition: str, theme: Theme) -> La
         if (layer.holds == "cover") != (theme == "cover"):
             continue
         for value in reversed(layer.values):
-            held = blobs.shape(value.shapes) if value.meant else None
+            if not value.meant:
+                continue
+            held = shape_of_value(layer, value, blobs) if whole else blobs.shape(value.shapes)
             if held is None:
                 continue
             signs.setdefault(value.meant, sign_of(study, value.meant))

@@ -68,7 +68,9 @@ class LandOnMap(QObject):
         known = self._of.get(theme)
         if known is None or any(own is not other for own, other in zip(known, stands_on, strict=True)):
             self._of[theme] = stands_on
-            drawn = self.drawn[theme] = Drawn(land_picture(study, self._desk.file.blobs, condition, theme))
+            # what is lost is among the doubts; the rest is shown
+            picture = land_picture(study, self._desk.file.blobs, condition, theme, whole=False)
+            drawn = self.drawn[theme] = Drawn(picture)
             if len(drawn.picture) > MOST_MOVING:
                 self._begin_image(drawn)
         return self.drawn[theme]
