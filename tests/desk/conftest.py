@@ -198,6 +198,16 @@ class Hand:
         # the sheet takes what was typed when the keys have been dealt with
         self.bot.wait(10)
 
+    def draw(self, canvas, letter, *places):
+        """Take up a tool of the map by its letter and click at its places, at the last one twice."""
+        self.key(letter, on=canvas)
+        for one in places:
+            at = self.pixel(canvas, one)
+            self.bot.mouseMove(canvas, at)
+            self.click(canvas, at)
+        self.bot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=self.pixel(canvas, places[-1]))
+        self.settle()
+
     def pixel(self, canvas, place):
         """Pixel on the map of a place."""
         x, y = canvas.view.pixel(*place)

@@ -60,18 +60,6 @@ def area(hand):
     return hand.desk.study.catchments["foot"].area.value
 
 
-def draw(hand, letter, *places):
-    """Take up a feature by its letter and click at its places, at the last one twice."""
-    canvas = hand.canvas
-    hand.key(letter, on=canvas)
-    for one in places:
-        at = hand.pixel(canvas, one)
-        hand.bot.mouseMove(canvas, at)
-        hand.click(canvas, at)
-    hand.bot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=hand.pixel(canvas, places[-1]))
-    hand.settle()
-
-
 def row_of(hand, key):
     return next(i for i, row in enumerate(hand.ground.changes.model.rows) if row.key == key)
 
@@ -85,7 +73,7 @@ def test_a_culvert_is_drawn_by_the_mouse_and_undone_to_the_same_study(at_bank):
     hand = at_bank
     before = hand.desk.study.as_dict()
     assert area(hand) == BELOW
-    draw(hand, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
+    hand.draw(hand.canvas, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
     assert area(hand) == WHOLE
     assert told(hand, "culvert-1")[:2] == ["culvert", "Culvert 1"]
     assert hand.ground.changes.view.currentIndex().row() == row_of(hand, "culvert-1")
@@ -143,7 +131,7 @@ def test_features_are_offered_in_a_menu(at_bank):
 
 def test_a_height_is_typed_with_its_unit_and_the_ground_follows(at_bank):
     hand = at_bank
-    draw(hand, Qt.Key.Key_W, place(30, 4), place(30, 12))
+    hand.draw(hand.canvas, Qt.Key.Key_W, place(30, 4), place(30, 12))
     row, view = row_of(hand, "wall-1"), hand.ground.changes.view
     hand.type_in_cell(view, row, SIZE, "4 ft")
     hand.settle()
@@ -154,7 +142,7 @@ def test_a_height_is_typed_with_its_unit_and_the_ground_follows(at_bank):
 
 def test_what_cannot_be_a_height_stays_in_its_cell_with_the_reason(at_bank):
     hand = at_bank
-    draw(hand, Qt.Key.Key_W, place(30, 4), place(30, 12))
+    hand.draw(hand.canvas, Qt.Key.Key_W, place(30, 4), place(30, 12))
     row, view = row_of(hand, "wall-1"), hand.ground.changes.view
     hand.type_in_cell(view, row, SIZE, "high")
     assert told(hand, "wall-1")[SIZE] == "high"
@@ -170,9 +158,9 @@ def test_what_cannot_be_a_height_stays_in_its_cell_with_the_reason(at_bank):
 
 def test_a_feature_is_renamed_and_a_taken_name_refused(at_bank):
     hand = at_bank
-    draw(hand, Qt.Key.Key_W, place(30, 4), place(30, 12))
+    hand.draw(hand.canvas, Qt.Key.Key_W, place(30, 4), place(30, 12))
     hand.key(Qt.Key.Key_Escape, on=hand.canvas)
-    draw(hand, Qt.Key.Key_W, place(34, 4), place(34, 12))
+    hand.draw(hand.canvas, Qt.Key.Key_W, place(34, 4), place(34, 12))
     view = hand.ground.changes.view
     hand.type_in_cell(view, row_of(hand, "wall-1"), NAME, "Flood bank")
     assert hand.desk.study.ground_features["wall-1"].name == "Flood bank"
@@ -183,7 +171,7 @@ def test_a_feature_is_renamed_and_a_taken_name_refused(at_bank):
 
 def test_delete_removes_the_feature_and_undo_brings_it_back(at_bank):
     hand = at_bank
-    draw(hand, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
+    hand.draw(hand.canvas, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
     view = hand.ground.changes.view
     hand.click_cell(view, row_of(hand, "culvert-1"), NAME)
     hand.key(Qt.Key.Key_Delete, on=view)
@@ -224,9 +212,9 @@ def test_acts_in_quick_succession_are_all_done(at_bank):
 
 def test_a_feature_is_chosen_on_the_map_and_found_from_the_table(at_bank):
     hand, canvas = at_bank, at_bank.canvas
-    draw(hand, Qt.Key.Key_W, place(30, 4), place(30, 12))
+    hand.draw(hand.canvas, Qt.Key.Key_W, place(30, 4), place(30, 12))
     hand.key(Qt.Key.Key_Escape, on=canvas)
-    draw(hand, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
+    hand.draw(hand.canvas, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
     hand.key(Qt.Key.Key_Escape, on=canvas)
     hand.click(canvas, hand.pixel(canvas, place(30, 8)))
     assert canvas.hand.feature == "wall-1"
@@ -256,7 +244,7 @@ def test_what_a_hole_is_is_chosen_in_its_row(open_window, qtbot):
 
 def test_changed_ground_is_seen_on_the_map(at_bank):
     hand, canvas = at_bank, at_bank.canvas
-    draw(hand, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
+    hand.draw(hand.canvas, Qt.Key.Key_C, place(18, MIDDLE), place(22, MIDDLE))
     hand.key(Qt.Key.Key_Escape, on=canvas)
     for key in ("features", "streams", "reaches", "catchments", "labels", "network"):
         canvas.layers.show(key, False)

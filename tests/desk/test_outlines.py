@@ -49,22 +49,10 @@ def areas(hand):
     return {key: one.area.value for key, one in hand.desk.study.catchments.items()}
 
 
-def draw(hand, letter, *places):
-    """Take up a tool by its letter and click at its places, at the last one twice."""
-    canvas = hand.canvas
-    hand.key(letter, on=canvas)
-    for one in places:
-        at = hand.pixel(canvas, one)
-        hand.bot.mouseMove(canvas, at)
-        hand.click(canvas, at)
-    hand.bot.mouseDClick(canvas, Qt.MouseButton.LeftButton, pos=hand.pixel(canvas, places[-1]))
-    hand.settle()
-
-
 def test_a_catchment_is_drawn_and_drains_to_the_outfall(at_plots):
     hand = at_plots
     before = hand.desk.study.as_line()
-    draw(hand, Qt.Key.Key_D, (40, 130), (80, 130), (80, 160), (40, 160))
+    hand.draw(hand.canvas, Qt.Key.Key_D, (40, 130), (80, 130), (80, 160), (40, 160))
     (new,) = areas(hand).keys() - {"west", "east"}
     assert areas(hand)[new] == pytest.approx(40 * 30, rel=0.02)
     assert hand.desk.selection == new
@@ -88,7 +76,7 @@ def test_a_drawn_corner_snaps_to_the_vertex_of_a_neighbour(at_plots):
 def test_an_outline_is_reshaped_and_the_neighbour_gives_way(at_plots):
     hand = at_plots
     hand.click(hand.canvas, hand.pixel(hand.canvas, (160, 50)))
-    draw(hand, Qt.Key.Key_R, (200, 20), (230, 20), (230, 60), (200, 60))
+    hand.draw(hand.canvas, Qt.Key.Key_R, (200, 20), (230, 20), (230, 60), (200, 60))
     assert areas(hand)["east"] == pytest.approx(10_000 + 30 * 40, rel=0.02)
     assert areas(hand)["west"] == pytest.approx(10_100, rel=1e-6)
 
@@ -162,7 +150,7 @@ def test_overlaps_are_listed_shown_and_mended(at_plots):
 
 def test_open_land_is_listed_and_shown(at_valley):
     hand = at_valley
-    draw(hand, Qt.Key.Key_S, (-20, HIGH / 2), (WIDE + 20, HIGH / 2))
+    hand.draw(hand.canvas, Qt.Key.Key_S, (-20, HIGH / 2), (WIDE + 20, HIGH / 2))
     hand.key(Qt.Key.Key_Escape, on=hand.canvas)
     hand.desk.select("foot-2")
     hand.desk.remove(["foot-2"])
@@ -178,7 +166,7 @@ def test_open_land_is_listed_and_shown(at_valley):
 def test_a_flow_path_is_drawn_without_a_terrain_and_its_slope_follows_from_typed_heights(at_plots):
     hand = at_plots
     hand.click(hand.canvas, hand.pixel(hand.canvas, (40, 40)))
-    draw(hand, Qt.Key.Key_P, (20, 90), (20, 10), (80, 10))
+    hand.draw(hand.canvas, Qt.Key.Key_P, (20, 90), (20, 10), (80, 10))
     one = hand.desk.study.catchments["west"]
     assert one.flow_length.value == pytest.approx(140, rel=0.02)
     assert one.path_slope.value is None

@@ -35,6 +35,11 @@ class LandPatch(Model):
     coefficient: float | None = Field(None, ge=0, le=1, allow_inf_nan=False)
     label: str = ""
 
+    @property
+    def takes_rest(self) -> bool:
+        """Whether it takes what the others leave."""
+        return self.area is None and self.share is None
+
     @model_validator(mode="after")
     def _one_extent(self) -> LandPatch:
         if self.area is not None and self.share is not None:
@@ -56,11 +61,17 @@ class CatchmentLand(Model):
 
     @model_validator(mode="after")
     def _one_remainder(self) -> CatchmentLand:
-        if sum(patch.area is None and patch.share is None for patch in self.patches) > 1:
+        if sum(patch.takes_rest for patch in self.patches) > 1:
             raise EditRefused(
                 "two rows would take the remainder.", remedy="Give an area or a share to all rows but one."
             )
         return self
+
+    def extents(self, whole: float) -> list[float]:
+        """Areas of the patches, m2, in a catchment of ``whole`` m2; the one without extent takes what is left."""
+        given = [patch.share * whole if patch.share is not None else patch.area for patch in self.patches]
+        rest = max(whole - sum(area for area in given if area is not None), 0.0)
+        return [rest if area is None else area for area in given]
 
 
 class LandRules(Model):
@@ -192,7 +203,7 @@ def land_table(
     given = sum(patch.area or 0.0 for patch in land.patches)
     whole = area if area is not None else given
     rows: dict[tuple[object, ...], LandRow] = {}
-    for patch, extent in zip(land.patches, _extents(land.patches, whole), strict=True):
+    for patch, extent in zip(land.patches, land.extents(whole), strict=True):
         for row in _rows_of(patch, extent, rules, classes):
             key = (row.title, row.soil, row.texture, row.connected, row.defaulted, row.number, row.typed_coefficient)
             known = rows.get(key)
@@ -205,13 +216,6 @@ def land_table(
     return LandTable(tuple(found), whole)
 
 
-def _extents(patches: Sequence[LandPatch], whole: float) -> list[float]:
-    """Areas of the patches, m2; the one without extent takes what the others leave."""
-    given = [patch.share * whole if patch.share is not None else patch.area for patch in patches]
-    rest = max(whole - sum(area for area in given if area is not None), 0.0)
-    return [rest if area is None else area for area in given]
-
-
 def _rows_of(patch: LandPatch, area: float, rules: LandRules, classes: Mapping[str, CoverClass]) -> list[LandRow]:
     cover, soil = patch.cover or rules.default_cover, patch.soil or rules.default_soil
     texture = patch.texture or rules.default_texture
@@ -219,10 +223,9 @@ def _rows_of(patch: LandPatch, area: float, rules: LandRules, classes: Mapping[s
         raise UnknownName(texture, soil_textures(), kind="soil texture")
     defaulted = () if patch.number is not None else _defaulted(patch)
     group = group_of(soil, drained=rules.drained)
-    remainder = patch.area is None and patch.share is None
     plain = LandRow(
         None, soil, group, texture, area, 0.0, patch.number, defaulted=defaulted, label=patch.label,
-        typed_coefficient=patch.coefficient, remainder=remainder,
+        typed_coefficient=patch.coefficient, remainder=patch.takes_rest,
     )  # fmt: skip
     if not cover:
         return [plain]

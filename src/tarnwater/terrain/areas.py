@@ -11,10 +11,10 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.progress import Progress
 from tarnwater.terrain.catchments import Catchments
+from tarnwater.terrain.counts import Counts
 from tarnwater.terrain.drainage import OUT, VOID, Drainage
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.measures import (
-    Counts,
     Profile,
     centroid_length,
     channel_length,

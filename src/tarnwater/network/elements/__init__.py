@@ -3,7 +3,7 @@
 To add an element: write its module, and import it here.
 """
 
-from tarnwater.network.elements.catchment import LONGEST, Catchment, CatchmentExcess, GroundCounts, PathHeights
+from tarnwater.network.elements.catchment import LONGEST, Catchment, CatchmentExcess, PathHeights
 from tarnwater.network.elements.confluence import Confluence
 from tarnwater.network.elements.element import (
     MEASURED,
@@ -32,7 +32,6 @@ __all__ = [
     "Confluence",
     "CoverReference",
     "Element",
-    "GroundCounts",
     "Inflow",
     "Library",
     "Link",

@@ -32,6 +32,7 @@ from tarnwater.runoff.timing import (
 )
 from tarnwater.runoff.transforms import ExcessOnArea, NrcsUnitHydrograph, TransformMethod
 from tarnwater.states import State
+from tarnwater.terrain.counts import Counts
 
 #: Longest response to rain, s.
 LONGEST = 366 * 86400.0
@@ -48,26 +49,6 @@ class CatchmentExcess:
     loss: Floats
     stored: Floats
     states: tuple[Any, ...]
-
-
-class GroundCounts(Model):
-    """What was counted of a catchment on the terrain, from which its measures follow; lengths and heights in m.
-
-    ``edges`` between inside and outside, as long as a cell is wide and as it is high, are None for an outline that was
-    given; ``steps`` of the longest flow path go over the width, over the height and from corner to corner of a cell;
-    ``streams`` is their length, None without a threshold; ``above_middle`` is the length of the path from its head to
-    its place nearest to the middle.
-    """
-
-    cells: int
-    cell_width: float
-    cell_height: float
-    edges: tuple[int, int] | None = None
-    steps: tuple[int, int, int]
-    highest: float
-    lowest: float
-    streams: float | None = None
-    above_middle: float
 
 
 class PathHeights(Model):
@@ -197,7 +178,7 @@ class Catchment(Element):
     flow_path: str | None = None
     path_heights: PathHeights | None = None
     raw_slope: float | None = None
-    counts: GroundCounts | None = None
+    counts: Counts | None = None
     total_area: float | None = None
     cut_off: bool = False
     drawn: bool = False

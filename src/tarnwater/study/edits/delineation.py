@@ -7,12 +7,12 @@ replaced.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
-from tarnwater.network.elements import Catchment, Confluence, GroundCounts, Link, Outfall, PathHeights, Reach
+from tarnwater.network.elements import Catchment, Confluence, Link, Outfall, PathHeights, Reach
 from tarnwater.progress import Progress
 from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
 from tarnwater.study.document.blobs import Blobs
@@ -287,7 +287,7 @@ def _catchment(study: Study, key: str, name: str, land: Land, blobs: Blobs) -> C
         "outline": blobs.add("geometry", land.outline),
         "total_area": measures.total_area,
         "cut_off": land.cut_off,
-        "counts": GroundCounts.model_validate(asdict(measures.counts)),
+        "counts": measures.counts,
         **along,
     }
     return kept.model_copy(update=update).refreshed()
@@ -312,7 +312,7 @@ def on_ground(old: Catchment, on: AreaOnGround, blobs: Blobs) -> dict[str, Any]:
     }
     kept = {name: value for name, value in derived.items() if not (old.path_drawn and name in OF_PATH)}
     update: dict[str, Any] = {name: getattr(old, name).with_derived(value) for name, value in kept.items()}
-    update["counts"] = GroundCounts.model_validate(asdict(on.counts))
+    update["counts"] = on.counts
     if not old.path_drawn:
         update |= {
             "flow_path": None if path is None else line_blob(path.line, blobs),

@@ -253,7 +253,7 @@ def travel_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage
     unit, time_unit = units.display_unit("area", float(areas.max()), system), units.display_unit("time", found.longest)
     wide, high = width / units.factor_of(time_unit, "time"), units.factor_of(unit, "area")
     speed = units.show(found.rule.reference, "speed", system, digits=3)
-    told = [units.show_duration(round(t / 60) * 60.0) for t in (found.longest, found.mean)]
+    told = [units.show(t, "time", system) for t in (found.longest, found.mean)]
     title = (
         f"Travel times in {element.name} · longest {told[0]} · mean {told[1]} · Vm {speed}"
         f"{'' if lag is None else ', fitted to the lag'} · {100 * found.limited:.1f} % of the time at a limit"

@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from tarnwater.network.elements import GroundCounts
 from tarnwater.reckoning import Reckoning
+from tarnwater.terrain.counts import Counts
 
 
-def from_counts(node: Reckoning, field: str, counts: GroundCounts, path: Reckoning) -> Reckoning:
+def from_counts(node: Reckoning, field: str, counts: Counts, path: Reckoning) -> Reckoning:
     """A measure worked out from its counts; the node as it is where the counts do not say how it follows.
 
     ``path`` is the length of the flow path from which the centroid length is taken.
@@ -22,7 +22,7 @@ def from_counts(node: Reckoning, field: str, counts: GroundCounts, path: Reckoni
     return found if found is not None and _same(found.recomputed(), node.value) else node
 
 
-def path_length(node: Reckoning, counts: GroundCounts) -> Reckoning:
+def path_length(node: Reckoning, counts: Counts) -> Reckoning:
     """The length of the longest flow path from its steps between cells."""
     across, along, corner = counts.steps
     width, height = _cell(node, counts)
@@ -34,14 +34,14 @@ def path_length(node: Reckoning, counts: GroundCounts) -> Reckoning:
     return replace(node, equation="L = n1 dx + n2 dy + n3 √(dx^2 + dy^2)", inputs=inputs, evaluate=_path)
 
 
-def _area(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckoning | None:
+def _area(node: Reckoning, counts: Counts, _path: Reckoning) -> Reckoning | None:
     if counts.edges is None:
         return None
     inputs = _count(node, "cells that drain to the outlet", counts.cells, "n"), *_cell(node, counts)
     return replace(node, equation="A = n dx dy", inputs=inputs, evaluate=lambda n, dx, dy: n * (dx * dy))
 
 
-def _perimeter(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckoning | None:
+def _perimeter(node: Reckoning, counts: Counts, _path: Reckoning) -> Reckoning | None:
     if counts.edges is None:
         return None
     width, height = _cell(node, counts)
@@ -52,7 +52,7 @@ def _perimeter(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Recko
     return replace(node, equation="P = n1 dx + n2 dy", inputs=inputs, evaluate=lambda n1, dx, n2, dy: n1 * dx + n2 * dy)
 
 
-def _relief(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckoning:
+def _relief(node: Reckoning, counts: Counts, _path: Reckoning) -> Reckoning:
     inputs = (
         Reckoning("highest ground", counts.highest, "height", symbol="zmax", unit="m", origin=node.origin),
         Reckoning("lowest ground", counts.lowest, "height", symbol="zmin", unit="m", origin=node.origin),
@@ -60,7 +60,7 @@ def _relief(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckonin
     return replace(node, equation="H = zmax − zmin", inputs=inputs, evaluate=lambda high, low: high - low)
 
 
-def _density(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckoning | None:
+def _density(node: Reckoning, counts: Counts, _path: Reckoning) -> Reckoning | None:
     if counts.streams is None or not counts.cells:
         return None
     width, height = _cell(node, counts)
@@ -74,7 +74,7 @@ def _density(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckoni
     )  # fmt: skip
 
 
-def _centroid(node: Reckoning, counts: GroundCounts, path: Reckoning) -> Reckoning:
+def _centroid(node: Reckoning, counts: Counts, path: Reckoning) -> Reckoning:
     above = Reckoning(
         "length of the flow path above its place nearest to the middle",
         counts.above_middle, "length", symbol="La", unit="m", origin=node.origin,
@@ -83,11 +83,11 @@ def _centroid(node: Reckoning, counts: GroundCounts, path: Reckoning) -> Reckoni
     return replace(node, equation="Lc = L − La", inputs=inputs, evaluate=lambda whole, part: whole - part)
 
 
-def _length(node: Reckoning, counts: GroundCounts, _path: Reckoning) -> Reckoning:
+def _length(node: Reckoning, counts: Counts, _path: Reckoning) -> Reckoning:
     return path_length(node, counts)
 
 
-_MEASURES: dict[str, Callable[[Reckoning, GroundCounts, Reckoning], Reckoning | None]] = {
+_MEASURES: dict[str, Callable[[Reckoning, Counts, Reckoning], Reckoning | None]] = {
     "area": _area,
     "perimeter": _perimeter,
     "relief": _relief,
@@ -101,7 +101,7 @@ def _count(node: Reckoning, title: str, value: int, symbol: str) -> Reckoning:
     return Reckoning(title, value, "count", symbol=symbol, origin=node.origin)
 
 
-def _cell(node: Reckoning, counts: GroundCounts) -> tuple[Reckoning, Reckoning]:
+def _cell(node: Reckoning, counts: Counts) -> tuple[Reckoning, Reckoning]:
     return (
         Reckoning("width of a cell", counts.cell_width, "length", symbol="dx", unit="m", origin=node.origin),
         Reckoning("height of a cell", counts.cell_height, "length", symbol="dy", unit="m", origin=node.origin),

@@ -136,8 +136,7 @@ class LandTableModel(QAbstractTableModel):
         assert self.table is not None
         study, found = self.desk.study, []
         area = self.table.area
-        for number, patch in enumerate(self.land.patches):
-            extent = self._extent_of(number)
+        for patch, extent in zip(self.land.patches, self.land.extents(area), strict=True):
             own = patch.model_copy(update={"area": extent, "share": None})
             part = study.library.table(CatchmentLand(patches=(own,), by_hand=True), area)
             first = part.rows[0]
@@ -148,19 +147,10 @@ class LandTableModel(QAbstractTableModel):
                     first, cover=cover or first.cover, area=extent, share=extent / area if area else 0.0,
                     number=part.curve_number, connected=False, label=title,
                     typed_coefficient=part.coefficient(self.return_period),
-                    remainder=patch.area is None and patch.share is None, number_typed=patch.number is not None,
+                    remainder=patch.takes_rest, number_typed=patch.number is not None,
                 )
             )  # fmt: skip
         return found
-
-    def _extent_of(self, number: int) -> float:
-        """Area, m2, of a typed row."""
-        assert self.land is not None
-        assert self.table is not None
-        whole = self.table.area
-        extents = [p.share * whole if p.share is not None else p.area for p in self.land.patches]
-        given = extents[number]
-        return given if given is not None else max(whole - sum(e for e in extents if e is not None), 0.0)
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802
         """Number of lines."""

@@ -262,7 +262,7 @@ class LandView(QWidget):
     def _add_row(self) -> None:
         land = self.model.land
         if land is not None:
-            rest = any(patch.area is None and patch.share is None for patch in land.patches)
+            rest = any(patch.takes_rest for patch in land.patches)
             self.model.put((*land.patches, LandPatch(label="new row", share=0.0 if rest else None)))
             self.view.setCurrentIndex(self.model.index(len(land.patches), 0))
             self.view.setFocus()
@@ -274,7 +274,7 @@ class LandView(QWidget):
             return
         patches = list(model.land.patches)
         for number, patch in enumerate(patches):
-            if patch.area is None and patch.share is None and number != here:
+            if patch.takes_rest and number != here:
                 row = model.lines[number].row
                 area = row.area if row is not None else 0.0
                 patches[number] = patch.model_copy(update={"area": area})

@@ -6,15 +6,13 @@ import math
 from functools import lru_cache
 
 import numpy as np
-import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen, QPixmap, QPolygonF
 
+from tarnwater.arrays import Flags
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.signs import valley
 from tarnwater.network.elements import Element
-
-Booleans = npt.NDArray[np.bool_]
 
 #: Pixels of a square of what labels take, and of a stamp of a symbol.
 SQUARE, STAMP = 2.0, 32
@@ -108,7 +106,7 @@ class Labels:
     def _is_free(self, box: QRectF) -> bool:
         return not self._squares(box).any()
 
-    def _squares(self, box: QRectF) -> Booleans:
+    def _squares(self, box: QRectF) -> Flags:
         """The squares that a rectangle meets, as far as they are in view."""
         left, top = max(int(box.left() // SQUARE), 0), max(int(box.top() // SQUARE), 0)
         right, bottom = max(math.ceil(box.right() / SQUARE), 0), max(math.ceil(box.bottom() / SQUARE), 0)
