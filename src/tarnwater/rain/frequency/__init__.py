@@ -1,0 +1,1 @@
+"""Frequency of extremes: L-moments, distributions, fits with their limits, and tests."""
