@@ -143,12 +143,13 @@ class OneOf:
     """Reads a field that holds one model of a kind, among those known at that time.
 
     ``kind`` has its models by tag as ``known``; ``called`` is the word for one of them, and ``tag`` the field with its
-    tag.
+    tag; without it a model is of the ``usual`` tag, if there is one.
     """
 
     kind: type[Model]
     called: str = ""
     tag: str = "method"
+    usual: str = ""
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
         """A schema that finds the class by its tag; a model is written as its own class."""
@@ -175,7 +176,7 @@ class OneOf:
         if not isinstance(given, Mapping):
             article = "an" if self._called[0] in "aeiou" else "a"
             raise ValueError(f"{article} {self._called} is an object with the field “{self.tag}”")
-        tag = given.get(self.tag)
+        tag = given.get(self.tag, self.usual or None)
         if not isinstance(tag, str) or tag not in self._known:
             raise ValueError(f"there is no {self._called} {tag!r}; there are {', '.join(self._known)}")
         return self._known[tag].model_validate(given)

@@ -10,7 +10,7 @@ import numpy as np
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful, Method
 from tarnwater.parameters import Setting, parameter
-from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns import Pattern
 from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches import Routed, Routing

@@ -4,6 +4,7 @@ The unions are found from the document itself, so that a new one, or a new membe
 is named as lacking an example.
 """
 
+import inspect
 import json
 import pickle
 import typing
@@ -18,9 +19,24 @@ from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Method, OneOf
 from tarnwater.network.elements import Catchment, Element, Outfall, Reach, Surface
 from tarnwater.parameters import Model
+from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Depths
+from tarnwater.rain.equations import Equation, ShiftedPower
 from tarnwater.rain.given import GivenStorm
-from tarnwater.rain.patterns import AlternatingBlock, Huff, Pattern, Triangular, TwentyFourHour
+from tarnwater.rain.patterns import (
+    AlternatingBlock,
+    Balanced,
+    Chicago,
+    Ensemble,
+    Huff,
+    MassCurve,
+    Pattern,
+    Triangular,
+    TwentyFourHour,
+    TypedCurve,
+    Uniform,
+)
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.reaches import Routing
 from tarnwater.runoff.baseflow import Baseflow
@@ -52,6 +68,27 @@ EXAMPLES = {
     (Pattern, "triangular"): {"peak_position": 0.4},
     (Pattern, "alternating-block"): {"peak_position": 0.6},
     (Pattern, "twenty-four-hour"): {"type": "II"},
+    (Pattern, "chicago"): {"peak_position": 0.3},
+    (Pattern, "balanced"): {"peak_position": 0.6, "durations": (HOUR, 6 * HOUR)},
+    (Pattern, "typed"): {"curve": MassCurve(name="Late", times=(0, 0.6, 1), shares=(0, 0.3, 1))},
+    (Pattern, "ensemble"): {
+        "curves": (MassCurve(name="Late", times=(0, 0.6, 1), shares=(0, 0.3, 1)),
+                   MassCurve(name="Early", times=(0, 0.2, 1), shares=(0, 0.5, 1))),
+        "typical": "median",
+    },
+    (Depths, "table"): {
+        "durations": (HOUR, 24 * HOUR), "return_periods": (10.0, 100.0), "depths": ((28.0, 43.0), (70.0, 120.0)),
+        "series": "annual maxima",
+    },
+    (Depths, "equation"): {
+        "equation": ShiftedPower(coefficients=((700, 10, 0.7), (1000, 10, 0.7)), return_periods=(10.0, 100.0)),
+        "series": "annual maxima",
+    },
+    **{(Equation, form): {"coefficients": rows, "return_periods": (10.0, 100.0)} for form, rows in {
+        "shifted-power": ((700, 10, 0.7), (1000, 10, 0.7)), "power-and-constant": ((900, 0.9, 6), (1300, 0.9, 6)),
+        "shifted-power-of-period": ((400, 0.2, 10, 0.7),), "power-and-constant-of-period": ((500, 0.2, 0.9, 6),),
+        "power": ((180, -0.5), (260, -0.5)), "log-polynomial": ((5, -0.3, -0.05, 0), (5.3, -0.3, -0.05, 0)),
+    }.items()},
     (Transform, "nrcs-unit-hydrograph"): {"peak_rate_factor": 300.0},
     (GroundFeature, "culvert"): {"name": "One", "line": "0" * 32},
     (GroundFeature, "burned-stream"): {"name": "One", "line": "0" * 32, "depth": 2.5},
@@ -109,6 +146,7 @@ WORDS = [
     (model, name, typing.get_args(field.annotation))
     for model in sorted(MODELS, key=lambda model: model.__qualname__)
     for name, field in model.model_fields.items()
+    if not inspect.isabstract(model)
     if typing.get_origin(field.annotation) is typing.Literal and len(typing.get_args(field.annotation)) > 1
 ]
 
@@ -153,6 +191,10 @@ def study_with(union, tag):
         return edits.set_family(study, "f", study.families["f"].model_copy(update={"pattern": one}).__class__(
             **{**study.families["f"].model_dump(exclude={"pattern", "durations", "length"}), "pattern": one,
                "durations": (HOUR, 6 * HOUR), **lengths}))  # fmt: skip
+    if union.kind is Depths:
+        return edits.set_table(study, "t", one)
+    if union.kind is Equation:
+        return edits.set_table(study, "t", DepthEquation(equation=one, series="annual maxima"))
     if union.kind is GivenStorm:
         return edits.set_storm(study, "one", one)
     if union.kind is GroundFeature:
@@ -167,6 +209,10 @@ def held_in(union, study):
         return value_at(study.elements[key], path)
     if union.kind is Pattern:
         return study.families["f"].pattern
+    if union.kind is Equation:
+        return study.tables["t"].equation
+    if union.kind is Depths:
+        return study.tables["t"]
     held = {GivenStorm: study.storms, GroundFeature: study.ground_features}
     return held.get(union.kind, study.elements)["one"]
 
@@ -174,12 +220,13 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
+        Depths, Equation,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]
         assert set(needed) <= set(EXAMPLES.get((union.kind, tag), {})), f"{named((union, tag))} has no example"
     assert {type(example(u, t)) for u, t in MEMBERS if u.kind is Pattern} == {
-        AlternatingBlock, Huff, Triangular, TwentyFourHour,
+        AlternatingBlock, Balanced, Chicago, Ensemble, Huff, Triangular, TwentyFourHour, TypedCurve, Uniform,
     }  # fmt: skip
     assert len(WORDS) >= 5
 

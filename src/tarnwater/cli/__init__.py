@@ -24,7 +24,7 @@ from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageErro
 
 if TYPE_CHECKING:
     from tarnwater.progress import Progress
-    from tarnwater.rain.depth_table import Series
+    from tarnwater.rain.depths import Series
     from tarnwater.study.answers import Results
     from tarnwater.study.checks.findings import Finding
     from tarnwater.study.document import Study

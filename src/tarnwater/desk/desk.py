@@ -52,13 +52,13 @@ MOST_PINS = 4
 class View:
     """The case in view, the same on every bench.
 
-    Without a storm (its key and duration), the case that governs the event.
+    Without a storm (its mark), the case that governs the event.
     """
 
     condition: str
     point: str
     event: Event
-    storm: tuple[str, float] | None = None
+    storm: tuple[str, float, int] | None = None
 
 
 @dataclass(frozen=True)
@@ -574,7 +574,9 @@ def _kept_pins(file: StudyFile) -> list[Pin]:
             if held is not None:
                 condition, point, event, storm = held
                 event = event if isinstance(event, str) else float(event)
-                view = View(str(condition), str(point), event, None if storm is None else (storm[0], storm[1]))
+                # those written before there were ensembles have no number in one
+                mark = None if storm is None else (storm[0], storm[1], storm[2] if len(storm) > 2 else 0)
+                view = View(str(condition), str(point), event, mark)
         except (TypeError, ValueError, IndexError):
             continue
         if element in file.study.all_elements:

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from tarnwater import units
 from tarnwater.errors import TableError, TarnwaterError, UnitError
-from tarnwater.rain.depth_table import DepthTable, Series
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Series
 
 
 def read_depth_table(path: Path, *, unit: str = "mm", source: str = "", series: Series = "unstated") -> DepthTable:

@@ -11,7 +11,7 @@ import numpy as np
 from tarnwater.arrays import Cases, Floats
 from tarnwater.parameters import Model, Name, Setting, parameter
 from tarnwater.rain.areal import ArealReduction
-from tarnwater.rain.depth_table import DepthCurve, DepthTable
+from tarnwater.rain.depths import DepthCurve, Depths
 from tarnwater.rain.patterns import Huff, PatternMethod
 
 DAY = 86400.0
@@ -118,14 +118,19 @@ class StormFamily(Model):
     )
     pattern: PatternMethod = Huff()
     areal: ArealReduction = ArealReduction()
+    climate: float = parameter(
+        "factor", "climate factor on all depths", symbol="c", above=0, most=10, usual=(0.8, 1.6), default=1.0
+    )
+    lead: float = parameter("time", "dry time before the rain", least=0, most=30 * 86400, default=0.0)
+    tail: float = parameter("time", "dry time after the rain", least=0, most=30 * 86400, default=0.0)
     counted: bool = True
     prescribed: bool = False
     source: str = ""
     after: str = ""
 
-    def refreshed(self, table: DepthTable | None) -> StormFamily:
+    def refreshed(self, table: Depths | None) -> StormFamily:
         """A copy with the length of its storms derived from its table."""
-        length = self.length.with_derived(None if table is None else min(DAY, table.durations[-1]))
+        length = self.length.with_derived(None if table is None else min(DAY, table.longest))
         return self if length is self.length else self.model_copy(update={"length": length})
 
     @property
@@ -135,7 +140,7 @@ class StormFamily(Model):
             return self.durations
         return () if self.length.value is None else (self.length.value,)
 
-    def lengths_beside(self, table: DepthTable) -> tuple[float, ...]:
+    def lengths_beside(self, table: Depths) -> tuple[float, ...]:
         """Half and twice the length (s) of counted nested storms, if the table holds them.
 
         A prescribed family has none, because its length is fixed.
@@ -144,33 +149,40 @@ class StormFamily(Model):
             return ()
         return tuple(d for d in (self.length.value / 2, 2 * self.length.value) if table.holds_duration(d))
 
+    def laid(self, rain: Floats, step: float) -> Floats:
+        """Rain of a storm in steps (s) with the dry time before and after it, in whole steps, rounded up."""
+        before, after = (int(np.ceil(time / step - 1e-9)) for time in (self.lead, self.tail))
+        return np.pad(rain, (before, after))
+
     @property
     def searches(self) -> bool:
         """Whether the greatest peak is searched for over durations, and may lie beyond them."""
         return not self.pattern.nested and not self.prescribed
 
-    def curve(self, table: DepthTable, return_period: float, area: float) -> DepthCurve:
+    def curve(self, table: Depths, return_period: float, area: float) -> DepthCurve:
         """Depths by duration over an area (m2) at a return period."""
-        return DepthCurve(table, return_period, self.areal, area if self.areal.reduces(area) else 0.0)
+        reduced = area if self.areal.reduces(area) else 0.0
+        return DepthCurve(table, return_period, self.areal, reduced, self.climate)
 
     def increments(
-        self, table: DepthTable, return_period: float, duration: float, *, area: float, step: float
+        self, table: Depths, return_period: float, duration: float, *, area: float, step: float, member: int = 0
     ) -> Floats:
         """Rain (steps,) in mm of one storm, reduced for the area (m2) draining to its design point.
 
         A nested storm is reduced in each of its durations by the factor of that duration, any other storm as a whole.
+        ``member`` is the number of its pattern in an ensemble. The dry time before and after it is not in it.
         """
         curve = self.curve(table, return_period, area)
-        asked = curve, duration, step
+        asked = curve, duration, step, member
         known = self.kept_rain.get(asked)
         if known is None:
             if len(self.kept_rain) >= MOST_KEPT:
                 self.kept_rain.clear()
-            known = self.kept_rain[asked] = self.pattern.increments(curve, duration, step)
+            known = self.kept_rain[asked] = self.pattern.of_member(member).increments(curve, duration, step)
         return known
 
     @cached_property
-    def kept_rain(self) -> dict[tuple[DepthCurve, float, float], Floats]:
+    def kept_rain(self) -> dict[tuple[DepthCurve, float, float, int], Floats]:
         """Cached rain of its storms, because every edit of the land asks for them again."""
         return {}
 

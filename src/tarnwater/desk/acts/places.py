@@ -81,4 +81,4 @@ class Places:
     def _look_at(self, storm: Storm) -> None:
         view = self._desk.view
         assert view is not None
-        self._desk.look_at(View(view.condition, view.point, storm.event, (storm.key, storm.duration)))
+        self._desk.look_at(View(view.condition, view.point, storm.event, storm.mark))

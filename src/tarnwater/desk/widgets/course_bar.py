@@ -136,7 +136,7 @@ class CourseBar(QWidget):
         self._fill(self.events, [(event_title(desk.study, event), event) for event in events], view.event)
         governing = results.governing(view.condition, view.point, view.event)
         told = f"governing, {show_duration(governing.case.storm.duration)}" if governing else "governing"
-        storms = [(self._storm_words(r), (r.case.storm.key, r.case.storm.duration))
+        storms = [(self._storm_words(r), r.case.storm.mark)
                   for r in results.all_of(view.condition, view.point, view.event)]  # fmt: skip
         self._fill(self.storm, [(told, None), *storms], view.storm)
 

@@ -8,10 +8,15 @@ from typing import Annotated
 
 from tarnwater.methods import OneOf
 from tarnwater.rain.patterns.alternating_block import AlternatingBlock
+from tarnwater.rain.patterns.balanced import Balanced
+from tarnwater.rain.patterns.chicago import Chicago
+from tarnwater.rain.patterns.ensemble import Ensemble
 from tarnwater.rain.patterns.huff import Huff
 from tarnwater.rain.patterns.pattern import Pattern
 from tarnwater.rain.patterns.triangular import Triangular
 from tarnwater.rain.patterns.twenty_four_hour import TwentyFourHour
+from tarnwater.rain.patterns.typed_curve import MassCurve, TypedCurve
+from tarnwater.rain.patterns.uniform import Uniform
 
 PatternMethod = Annotated[Pattern, OneOf(Pattern)]
 
@@ -25,4 +30,7 @@ def variants() -> tuple[tuple[str, str, Pattern], ...]:
     return tuple(variant for pattern in patterns for variant in pattern.variants())
 
 
-__all__ = ["AlternatingBlock", "Huff", "Pattern", "PatternMethod", "Triangular", "TwentyFourHour", "variants"]
+__all__ = [
+    "AlternatingBlock", "Balanced", "Chicago", "Ensemble", "Huff", "MassCurve", "Pattern", "PatternMethod",
+    "Triangular", "TwentyFourHour", "TypedCurve", "Uniform", "variants",
+]  # fmt: skip

@@ -10,7 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
-from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns.pattern import Pattern
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"

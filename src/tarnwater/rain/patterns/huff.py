@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares, tabled_curve
 from tarnwater.rain.patterns.pattern import Pattern
 

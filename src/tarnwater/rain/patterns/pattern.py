@@ -8,7 +8,7 @@ from typing import ClassVar, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
-from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.depths import DepthCurve
 
 
 class Pattern(Method):
@@ -44,3 +44,21 @@ class Pattern(Method):
     def doubts(self, durations: Sequence[float], steps: Sequence[float]) -> list[Doubtful]:
         """Its doubts about itself for storms of some durations (s) at some steps (s); nothing by default."""
         return []
+
+    @property
+    def members(self) -> int:
+        """Number of its patterns: more than one in an ensemble."""
+        return 1
+
+    def of_member(self, number: int) -> Self:
+        """The pattern of one of its members; itself where there is only one."""
+        return self
+
+    def member_name(self, number: int) -> str:
+        """Name of one of its members; empty where there is only one."""
+        return ""
+
+    @property
+    def typical_peak(self) -> str:
+        """What is typical of the peaks of its members: their mean, or their median; empty where there is only one."""
+        return ""

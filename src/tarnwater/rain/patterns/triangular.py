@@ -8,7 +8,7 @@ import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
-from tarnwater.rain.depth_table import DepthCurve
+from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares
 from tarnwater.rain.patterns.pattern import Pattern
 

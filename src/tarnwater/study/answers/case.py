@@ -227,7 +227,7 @@ class CaseResult:
 
     def passed(self, element: str) -> bool:
         """Whether the wave has passed an element, by the memory of all elements above or by the water still in them."""
-        if self.length >= self.case.storm.duration + self.network.memory(element, self.step):
+        if self.length >= self.case.storm.span + self.network.memory(element, self.step):
             return True
         return self.on_its_way(element) <= MOST_ON_ITS_WAY
 

@@ -252,8 +252,8 @@ class _Site:
         rained_on = [key for key, element in self.network.elements.items() if element.takes_rain]
         if (own := storm.obstacle(study, rained_on)) is not None:
             return own
-        if run is not None and storm.duration > run:
-            reason = f"{show_duration(storm.duration)} is longer than the run of {show_duration(run)}."
+        if run is not None and storm.span > run:
+            reason = f"{show_duration(storm.span)} is longer than the run of {show_duration(run)}."
             return Obstacle(reason, field="run/length")
         if not (start := storm.after(study)):
             return None
@@ -343,7 +343,7 @@ class _Site:
             steps = math.ceil(given / self.step - 1e-9)
         if steps is not None:
             return over(steps)
-        length = max(s.duration for s in storms) + self.memory
+        length = max(s.span for s in storms) + self.memory
         while True:
             result = over(_rounded_up(math.ceil(length / self.step - 1e-9)))
             reached = result.responses[self.point]
@@ -365,7 +365,7 @@ def _of_like_length(storms: Sequence[Storm], response: float) -> list[list[Storm
     """Groups of storms whose runs differ in length by less than a factor of two, of at most `MOST_TOGETHER` each."""
     groups: dict[int, list[Storm]] = {}
     for storm in storms:
-        groups.setdefault(math.floor(math.log2(storm.duration + response)), []).append(storm)
+        groups.setdefault(math.floor(math.log2(storm.span + response)), []).append(storm)
     return [group[i : i + MOST_TOGETHER] for group in groups.values() for i in range(0, len(group), MOST_TOGETHER)]
 
 

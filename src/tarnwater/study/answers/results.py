@@ -6,10 +6,12 @@ and duration; that of a given storm is that storm's own.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal, TypeVar
+
+import numpy as np
 
 from tarnwater.errors import UnknownName
 from tarnwater.study.answers.case import Case, CaseResult, Figures
@@ -105,8 +107,26 @@ class Results:
         return self._by_answer.get((condition, point, event), [])
 
     def of(self, condition: str, point: str, event: Event) -> list[CaseResult]:
-        """The counted ones of these: the durations tried for the answer."""
-        return [r for r in self.all_of(condition, point, event) if r.standing == "counted"]
+        """The counted ones of these: the durations tried for the answer, each by the typical member of an ensemble."""
+        asked = condition, point, event
+        if asked not in self._counted:
+            counted = [r for r in self.all_of(*asked) if r.standing == "counted"]
+            self._counted[asked] = typical_of(self.study, point, counted)
+        return self._counted[asked]
+
+    @cached_property
+    def _counted(self) -> dict[_AnswerKey, list[CaseResult]]:
+        return {}
+
+    def members(self, result: CaseResult) -> list[CaseResult]:
+        """Cases of all members of an ensemble with the duration of one of them, itself included."""
+        case = result.case
+        own = self.all_of(case.condition, case.point, case.event)
+        return [r for r in own if r.case.storm.mark[:2] == case.storm.mark[:2]]
+
+    def typical_peak(self, result: CaseResult) -> float:
+        """The peak that is compared, m3/s: the mean or median of the members of an ensemble, or the own peak."""
+        return typical_peak(self.study, result.case.point, self.members(result))
 
     def beside(self, condition: str, point: str, event: Event) -> list[CaseResult]:
         """The ones beside: of families that are not counted, and of other lengths of nested storms."""
@@ -123,12 +143,12 @@ class Results:
         return in_order(self.study, [event for c, p, event in keys if (c, p) == (condition, point)])
 
     def showing(
-        self, element: str, condition: str, point: str, event: Event, storm: tuple[str, float] | None = None
+        self, element: str, condition: str, point: str, event: Event, storm: tuple[str, float, int] | None = None
     ) -> CaseResult | None:
         """The case that shows an element for an event and a design point.
 
         An element that does not drain there is shown with the storm made for its own outfall, the design point
-        lowest below it. ``storm`` is the key and the duration of one storm; None means the governing one.
+        lowest below it. ``storm`` is the mark of one storm; None means the governing one.
         """
         own = self.case(condition, point, event, storm)
         if own is not None and element in own.network.elements:
@@ -143,12 +163,12 @@ class Results:
         below = self._points_below.get((condition, element), ())
         return next((case for p in below if p != point and (case := self.case(condition, p, event, storm))), None)
 
-    def case(self, condition: str, point: str, event: Event, storm: tuple[str, float] | None) -> CaseResult | None:
-        """The case of a storm, by its key and duration, or (None) the governing one of the event."""
+    def case(self, condition: str, point: str, event: Event, storm: tuple[str, float, int] | None) -> CaseResult | None:
+        """The case of a storm, by its mark, or (None) the governing one of the event."""
         if storm is None:
             return self.governing(condition, point, event)
         own = self.all_of(condition, point, event)
-        return next((r for r in own if (r.case.storm.key, r.case.storm.duration) == storm), None)
+        return next((r for r in own if r.case.storm.mark == storm), None)
 
     @cached_property
     def _points_below(self) -> dict[tuple[str, str], list[str]]:
@@ -161,11 +181,11 @@ class Results:
         return found
 
     def governing(self, condition: str, point: str, event: Event) -> CaseResult | None:
-        """The counted case with the greatest peak; of equal peaks the shortest duration of the first family."""
+        """The counted case with the greatest peak; of equal ones the shortest duration of the first family."""
         asked = condition, point, event
         if asked not in self._governing:
             own = self.of(*asked)
-            self._governing[asked] = max(own, key=lambda r: r.peak(point).ordinate) if own else None
+            self._governing[asked] = max(own, key=self.typical_peak) if own else None
         return self._governing[asked]
 
     @cached_property
@@ -233,6 +253,28 @@ class Results:
             return None
         other = self.study.condition_of(limit.of_condition)
         return None if other == condition else other
+
+
+def typical_peak(study: Study, point: str, members: Sequence[CaseResult]) -> float:
+    """Peak of the members of an ensemble at a design point that is typical of them, m3/s; of one case its own."""
+    peaks = [r.peak(point).ordinate for r in members]
+    if len(peaks) == 1:
+        return peaks[0]
+    rule = members[0].case.storm.typical_peak(study)
+    return float(np.median(peaks) if rule == "median" else np.mean(peaks))
+
+
+def typical_of(study: Study, point: str, results: Sequence[CaseResult]) -> list[CaseResult]:
+    """Of each duration of an ensemble the case whose peak is nearest to the typical one; other cases as they are."""
+    groups: dict[tuple[str, float], list[CaseResult]] = {}
+    for result in results:
+        key, duration, _ = result.case.storm.mark
+        groups.setdefault((key, duration), []).append(result)
+    found = []
+    for members in groups.values():
+        typical = typical_peak(study, point, members)
+        found.append(min(members, key=lambda r: abs(r.peak(point).ordinate - typical)))
+    return found
 
 
 def keeps(result: CaseResult, point: str, limit: float) -> bool:

@@ -45,6 +45,16 @@ class Storm(ABC):
     duration: float
 
     @property
+    def mark(self) -> tuple[str, float, int]:
+        """What tells it from other storms of its event: its key, its duration, and its number in an ensemble."""
+        return self.key, self.duration, 0
+
+    @property
+    def span(self) -> float:
+        """Its duration with the dry time before and after it, s."""
+        return self.duration
+
+    @property
     @abstractmethod
     def event(self) -> Event:
         """The event of its answer."""
@@ -69,6 +79,10 @@ class Storm(ABC):
     @abstractmethod
     def searches(self, study: Study) -> bool:
         """Whether the greatest peak is searched for over durations, and may lie beyond them."""
+
+    def typical_peak(self, study: Study) -> str:
+        """What is typical of the peaks of its ensemble; empty for a storm of none."""
+        return ""
 
     @abstractmethod
     def after(self, study: Study) -> str:
@@ -101,9 +115,21 @@ class Storm(ABC):
 
 @dataclass(frozen=True)
 class DesignStorm(Storm):
-    """A design storm of a family."""
+    """A design storm of a family; ``member`` is the number of its pattern in an ensemble, ``dry`` the dry time, s."""
 
     return_period: float
+    member: int = 0
+    dry: float = 0.0
+
+    @property
+    def mark(self) -> tuple[str, float, int]:
+        """Its family, its duration, and its number in an ensemble."""
+        return self.key, self.duration, self.member
+
+    @property
+    def span(self) -> float:
+        """Its duration with the dry time before and after it, s."""
+        return self.duration + self.dry
 
     @property
     def event(self) -> float:
@@ -120,8 +146,10 @@ class DesignStorm(Storm):
         return study.families[self.key].name
 
     def words(self, study: Study) -> str:
-        """Return period and duration, as people say them."""
-        return f"1 in {self.return_period:g} · {show_duration(self.duration)}"
+        """Return period and duration, as people say them, and the name of its pattern in an ensemble."""
+        told = f"1 in {self.return_period:g} · {show_duration(self.duration)}"
+        name = study.families[self.key].pattern.member_name(self.member)
+        return f"{told} · {name}" if name else told
 
     def standing(self, study: Study) -> Standing:
         """Counted where its family is and its duration is one of those tried."""
@@ -133,6 +161,10 @@ class DesignStorm(Storm):
     def searches(self, study: Study) -> bool:
         """Whether its family is searched for the greatest answer."""
         return study.families[self.key].searches
+
+    def typical_peak(self, study: Study) -> str:
+        """What is typical of the peaks of its family."""
+        return study.families[self.key].pattern.typical_peak
 
     def after(self, study: Study) -> str:
         """Key of the storm after which those of its family begin."""
@@ -168,7 +200,9 @@ class DesignStorm(Storm):
     def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
         """Its rain, the same on every catchment."""
         family = study.families[self.key]
-        return family.increments(study.tables[family.table], self.return_period, self.duration, area=area, step=step)
+        table = study.tables[family.table]
+        rain = family.increments(table, self.return_period, self.duration, area=area, step=step, member=self.member)
+        return family.laid(rain, step)
 
 
 @dataclass(frozen=True)
@@ -242,9 +276,15 @@ def storms_of(study: Study, family: str) -> list[Storm]:
     """Storms of a family: those tried, then those of other lengths that the table holds."""
     chosen = study.families[family]
     lengths = chosen.lengths_beside(study.tables[chosen.table])
+    dry = chosen.lead + chosen.tail
     return [
-        *(DesignStorm(family, d, t) for t in chosen.return_periods for d in chosen.tried),
-        *(DesignStorm(family, d, t) for d in lengths for t in chosen.return_periods),
+        *(
+            DesignStorm(family, d, t, member, dry)
+            for t in chosen.return_periods
+            for d in chosen.tried
+            for member in range(chosen.pattern.members)
+        ),
+        *(DesignStorm(family, d, t, dry=dry) for d in lengths for t in chosen.return_periods),
     ]
 
 

@@ -7,7 +7,7 @@ from functools import partial
 
 from tarnwater.network.elements import Catchment
 from tarnwater.network.memo import IdentityMemo
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Depths
 from tarnwater.rain.storms import StormFamily, heaviest_window
 from tarnwater.study import edits
 from tarnwater.study.checks.element import steps_of
@@ -92,7 +92,7 @@ def outside_table(study: Study) -> Iterator[Finding]:
         table = study.tables[family.table]
         periods = table.annual_periods
         beyond = [f"1 in {t:g}" for t in family.return_periods if not periods[0] <= t <= periods[-1]]
-        beyond += [show_duration(d) for d in family.tried if d > table.durations[-1]]
+        beyond += [show_duration(d) for d in family.tried if d > table.longest]
         if beyond:
             said = "extrapolated" if table.extrapolate else "not in the table"
             remedies = [Remedy("Add them to the table, or leave them out.")]
@@ -106,11 +106,11 @@ def outside_table(study: Study) -> Iterator[Finding]:
                 tuple(remedies),
                 field=f"families/{key}",
             )
-        if min(family.tried, default=table.durations[0]) < table.durations[0]:
+        if min(family.tried, default=table.shortest) < table.shortest:
             yield Finding(
                 "below-shortest-duration",
                 "note",
-                f"{family.name}: below {show_duration(table.durations[0])} the first depth is spread evenly.",
+                f"{family.name}: below {show_duration(table.shortest)} the first depth is spread evenly.",
                 (Remedy("Add shorter durations to the table."),),
                 field=f"families/{key}",
             )
@@ -200,7 +200,7 @@ def _heaviest(study: Study, family: StormFamily, period: float, step: float) -> 
     return known or memo.put((family, table), _find_heaviest(family, table, period, step), (period, step))
 
 
-def _find_heaviest(family: StormFamily, table: DepthTable, period: float, step: float) -> tuple[float, float, float]:
+def _find_heaviest(family: StormFamily, table: Depths, period: float, step: float) -> tuple[float, float, float]:
     duration = family.tried[0]
     rain = family.increments(table, period, duration, area=0.0, step=step)
     return heaviest_window(rain, family.curve(table, period, 0.0), step)

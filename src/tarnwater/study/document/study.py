@@ -21,7 +21,7 @@ from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import AnyElement, Catchment, Element, Library, Link
 from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import AnyDepths
 from tarnwater.rain.given import AnyStorm, GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document.cover import LandLayer
@@ -70,7 +70,7 @@ class Study(Model):
     land_rules: LandRules = LandRules()
     elements: FrozenDict[AnyElement] = FrozenDict()
     links: FrozenDict[Link] = FrozenDict()
-    tables: FrozenDict[DepthTable] = FrozenDict()
+    tables: FrozenDict[AnyDepths] = FrozenDict()
     families: FrozenDict[StormFamily] = FrozenDict()
     storms: FrozenDict[AnyStorm] = FrozenDict()
     conditions: FrozenDict[Condition] = FrozenDict({BASE_CONDITION: Condition(name="Existing")})

@@ -16,7 +16,8 @@ from tarnwater.formats.vector import in_system, read_vector
 from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
-from tarnwater.rain.depth_table import DepthTable, Series
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Series
 from tarnwater.rain.patterns import variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits

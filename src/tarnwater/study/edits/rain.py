@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from tarnwater.errors import EditRefused, UnknownName
-from tarnwater.rain.depth_table import DepthTable, Series
+from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Depths, Series
 from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document import Study, changed
@@ -12,7 +13,7 @@ from tarnwater.study.edits.names import slug
 
 
 @edit("set depth table {key}")
-def set_table(study: Study, key: str, table: DepthTable) -> Study:
+def set_table(study: Study, key: str, table: Depths) -> Study:
     """Add or replace a depth table."""
     return changed(study, tables=study.tables.with_entry(key, table))
 
@@ -45,26 +46,30 @@ def change_family(study: Study, key: str, family: StormFamily, act: str) -> Stud
 
 @edit("{act}")
 def set_rain_table(study: Study, key: str, table: DepthTable, act: str) -> Study:
-    """Set a depth table. The first table of a study also makes a family of all its storms, which is kept complete."""
+    """Set a typed depth table. The first one of a study also makes a family of all its storms, which is kept complete.
+
+    An equation that was fitted to the table before is fitted to this one.
+    """
     before = study.tables.get(key)
-    study = set_table(study, key, table)
+    depths = table if before is None else before.with_typed(table)
+    study = set_table(study, key, depths)
     if not study.families:
-        family = StormFamily(table=key, return_periods=readable_periods(table), durations=table.durations)
+        family = StormFamily(table=key, return_periods=readable_periods(depths), durations=depths.own_durations)
         return set_family(study, slug("storms", study.families), family)
     for name, family in study.families.items():
         if family.table == key and before is not None and _holds_all(family, before):
-            whole = {"return_periods": readable_periods(table), "durations": table.durations}
+            whole = {"return_periods": readable_periods(depths), "durations": depths.own_durations}
             study = set_family(study, name, family.model_copy(update=whole))
     return study
 
 
-def readable_periods(table: DepthTable) -> tuple[float, ...]:
+def readable_periods(table: Depths) -> tuple[float, ...]:
     """Return periods of the columns of a table if these can be read; otherwise those between annual maxima."""
-    return tuple(t for t in table.return_periods if table.holds_period(t)) or table.annual_periods
+    return tuple(t for t in table.own_periods if table.holds_period(t)) or table.annual_periods
 
 
-def _holds_all(family: StormFamily, table: DepthTable) -> bool:
-    return (family.return_periods, family.durations) == (readable_periods(table), table.durations)
+def _holds_all(family: StormFamily, table: Depths) -> bool:
+    return (family.return_periods, family.durations) == (readable_periods(table), table.own_durations)
 
 
 @edit("remove storm family {key}")

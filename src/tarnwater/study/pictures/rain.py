@@ -7,7 +7,7 @@ import numpy as np
 from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.plots import Axis, Bars, Curve, Plot
-from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Depths
 from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document import Study
@@ -20,26 +20,26 @@ NAMED_HOURS = (5 / 60, 10 / 60, 0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0, 48.0,
 POINTS = 24
 
 
-def depth_plot(table: DepthTable, system: System, *, intensity: bool = False) -> Plot:
+def depth_plot(table: Depths, system: System, *, intensity: bool = False) -> Plot:
     """Depth (or mean intensity) by duration on log axes, one curve for each return period, exact at the entries."""
-    shortest, longest = table.durations[0], table.durations[-1]
+    shortest, longest = table.own_durations[0], table.longest
     count = max(int(POINTS * np.log10(longest / shortest)), 2)
     between = np.geomspace(shortest, longest, count)[1:-1]
-    durations = np.unique(np.concatenate([table.durations, between]))
+    durations = np.unique(np.concatenate([table.own_durations, between]))
     hours = durations / 3600
     kind = "rain rate" if intensity else "rain"
-    depths = [table.depth(durations, period) for period in table.return_periods]
+    depths = [table.depth(durations, period) for period in table.own_periods]
     values = [depth / hours if intensity else depth for depth in depths]
     unit = units.display_unit(kind, float(np.max(values)), system)
     factor = units.factor_of(unit, kind)
     widths = np.linspace(1.0, 2.4, len(values))
     curves = [
         Curve(hours, value / factor, "water", f"1 in {period:g}", width=float(width), tagged=True)
-        for period, value, width in zip(table.return_periods, values, widths, strict=True)
+        for period, value, width in zip(table.own_periods, values, widths, strict=True)
     ]
-    entries = np.array(table.durations) / 3600
+    entries = np.array(table.own_durations) / 3600
     for column in range(len(values)):
-        given = np.array([row[column] for row in table.depths])
+        given = np.array([row[column] for row in table.listed])
         shown = (given / entries if intensity else given) / factor
         curves.append(Curve(entries, shown, "quiet", width=0.0, dots=True))
     ticks = tuple((h, units.show_duration(h * 3600)) for h in NAMED_HOURS if shortest <= h * 3600 <= longest)
@@ -88,7 +88,7 @@ def given_plot(study: Study, storm: GivenStorm, catchment: str) -> Plot:
 
 
 def storm_plot(
-    family: StormFamily, table: DepthTable, return_period: float, duration: float, step: float, system: System
+    family: StormFamily, table: Depths, return_period: float, duration: float, step: float, system: System
 ) -> Plot:
     """Rain of a storm at a point in each step, and its cumulative share as a line on a second axis."""
     rain = family.increments(table, return_period, duration, area=0.0, step=step)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from dataclasses import replace
 from functools import cached_property
@@ -13,7 +14,6 @@ from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.clock import show_moment
 from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
-from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers.storms import DesignStorm, StormByKey
@@ -62,7 +62,7 @@ class DesignReckonings(StormReckonings):
         storm = self._storm
         family = self._family
         table = self._book.study.tables[family.table]
-        entries = table.entries_for(storm.duration, storm.return_period)
+        read = table.reading(storm.duration, storm.return_period)
         origin = f"depth table “{family.table}”" + (f": {table.source}" if table.source else "")
         node = Reckoning(
             title=f"depth at a point, {storm.words(self._book.study)}",
@@ -71,20 +71,14 @@ class DesignReckonings(StormReckonings):
             symbol="P0",
             place=f"tables/{family.table}",
         )
-        if len(entries) == 1 and storm.duration >= table.durations[0]:
+        if not read.equation:
             return replace(node, origin=f"{origin}, as tabled")
         inputs = tuple(
-            Reckoning(f"entry for {units.show_duration(d)}, 1 in {t:g}", depth, "rain", symbol=f"P0{n}", origin=origin)
-            for n, (d, t, depth) in enumerate(entries, start=1)
+            Reckoning(term.title, term.value, term.kind, symbol=term.symbol, origin=origin, unit=term.unit)
+            for term in read.terms
         )
-
-        def read(*depths: float) -> float:
-            return _read_between(table, entries, depths, storm.duration, storm.return_period)
-
-        how = "straight in the logarithms of depth and duration, and on −ln(−ln(1 − 1/T)) in return period T"
-        if storm.duration < table.durations[0]:
-            how = "the depth of the shortest duration, spread evenly"
-        return replace(node, equation=f"P0 = read between entries, {how}", source=origin, inputs=inputs, evaluate=read)
+        source = f"{read.source}; {origin}" if read.source else origin
+        return replace(node, equation=read.equation, source=source, inputs=inputs, evaluate=read.evaluate)
 
     @cached_property
     def storm_depth(self) -> Reckoning:
@@ -111,11 +105,18 @@ class DesignReckonings(StormReckonings):
             value=self._book.case.rain_depth(point),
             kind="rain",
             symbol="P",
-            equation="P = f P0",
-            source="areal reduction of a point depth",
-            inputs=(factor, at_point),
-            evaluate=lambda f, p: f * p,
+            equation="P = f P0" if family.climate == 1 else "P = c f P0",
+            source="areal reduction of a point depth" if family.climate == 1 else "climate factor, areal reduction",
+            inputs=(*self._climate, factor, at_point),
+            evaluate=lambda *terms: math.prod(terms),
         )
+
+    @property
+    def _climate(self) -> tuple[Reckoning, ...]:
+        """The climate factor of its family, where it has one."""
+        factor, place = self._family.climate, f"families/{self._storm.key}"
+        node = Reckoning("climate factor", factor, "factor", symbol="c", origin="storm family", place=place)
+        return () if factor == 1 else (node,)
 
     @cached_property
     def rain(self) -> Reckoning:
@@ -127,7 +128,8 @@ class DesignReckonings(StormReckonings):
         reduced = family.areal.reduces(area.value) and family.pattern.nested
 
         def spread(total: float, dt: float, over: float) -> Floats:
-            own = family.increments(table, storm.return_period, storm.duration, area=over, step=dt)
+            own = family.increments(table, storm.return_period, storm.duration, area=over, step=dt, member=storm.member)
+            own = family.laid(own, dt)
             rain = np.zeros(len(self._book.case.rain_over(self._point)))
             rain[: len(own)] = own
             return rain
@@ -226,24 +228,3 @@ class GivenReckonings(StormReckonings):
         when = "" if self._storm.begins is None else f" from {show_moment(self._storm.begins)}"
         source = f": {self._storm.source}" if self._storm.source else ""
         return f"{self._storm.tag()}{when}{source}"
-
-
-def _read_between(
-    table: DepthTable,
-    entries: list[tuple[float, float, float]],
-    depths: tuple[float, ...],
-    duration: float,
-    return_period: float,
-) -> float:
-    """Read a depth from some entries of a table only, with given depths."""
-    durations = sorted({d for d, _, _ in entries})
-    periods = sorted({t for _, t, _ in entries})
-    known = {(d, t): depth for (d, t, _), depth in zip(entries, depths, strict=True)}
-    rows = [tuple(known[d, t] for t in periods) for d in durations]
-    if len(durations) == 1:
-        # a table needs two durations; the second one is not used
-        durations, rows = [durations[0], 2 * durations[0]], [rows[0], rows[0]]
-    small = table.model_copy(
-        update={"durations": tuple(durations), "return_periods": tuple(periods), "depths": tuple(rows)}
-    )
-    return float(small.depth(duration, return_period))

@@ -22,7 +22,7 @@ STANDINGS = {"counted": "", "beside": "beside", "other length": "another length"
 class DurationRow:
     """A storm (its key and its duration in s), and whether it governs."""
 
-    storm: tuple[str, float]
+    storm: tuple[str, float, int]
     governs: bool
 
 
@@ -70,7 +70,7 @@ class Durations(QTableWidget):
             figures = case.figures(view.point)
             governs = case is governing
             storm = case.case.storm
-            self.rows.append(DurationRow((storm.key, storm.duration), governs))
+            self.rows.append(DurationRow(storm.mark, governs))
             greatest = governing.peak(view.point).ordinate if governing is not None else 0.0
             share = figures.peak.ordinate / greatest if greatest else 0.0
             texts = (

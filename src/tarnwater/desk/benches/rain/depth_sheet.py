@@ -42,7 +42,8 @@ class DepthSheetModel(QAbstractTableModel):
         study = self.desk.study
         if self.key not in study.tables:
             self.key = next(iter(study.tables), "")
-        table = study.tables.get(self.key)
+        held = study.tables.get(self.key)
+        table = None if held is None else held.typed_table
         if (table, study.units) != self._of:
             self._of = table, study.units
             self.leave_draft()
@@ -50,10 +51,11 @@ class DepthSheetModel(QAbstractTableModel):
     def leave_draft(self) -> None:
         """Show the table of the study and discard the draft."""
         study = self.desk.study
+        held = study.tables.get(self.key)
         self._past = []
         self.desk.unfinished = False
         self.lacking = ""
-        self._turn_to(DepthDraft.of(study.tables.get(self.key), study.units))
+        self._turn_to(DepthDraft.of(None if held is None else held.typed_table, study.units))
         self.changed.emit()
 
     def _undo_draft(self) -> str:

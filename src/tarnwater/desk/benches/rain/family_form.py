@@ -270,7 +270,7 @@ class FamilyForm(QWidget):
         table_key = self.family.table if self.family is not None else next(iter(study.tables))
         table = study.tables[table_key]
         periods = edits.readable_periods(table)
-        family = StormFamily(name=name, table=table_key, return_periods=periods, durations=table.durations)
+        family = StormFamily(name=name, table=table_key, return_periods=periods, durations=table.own_durations)
         if self.desk.do(edits.change_family, key, family, f"add the family {name}"):
             self.key = key
             self.refresh()
