@@ -1,0 +1,1 @@
+"""Rain on catchments: shares of gauges, and of the cells of a grid."""
