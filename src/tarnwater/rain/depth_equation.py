@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 from itertools import pairwise
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import model_validator
@@ -12,6 +12,7 @@ from pydantic import model_validator
 from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
+from tarnwater.methods import OneOf
 from tarnwater.parameters import parameter
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.depths import DepthReading, Depths, DepthTerm, period_of_peaks
@@ -191,3 +192,7 @@ def fitted_to(
         source=table.source,
         extrapolate=table.extrapolate,
     )
+
+
+#: A field that holds depths of any kind (all are known here); one without a tag is a table.
+AnyDepths = Annotated[Depths, OneOf(Depths, called="kind of depths", tag="kind", usual="table")]

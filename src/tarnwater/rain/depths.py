@@ -7,14 +7,13 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 import numpy as np
 
 from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.errors import OutOfRange
-from tarnwater.methods import OneOf
 from tarnwater.parameters import Model
 from tarnwater.rain.areal import ArealReduction
 
@@ -217,9 +216,6 @@ def entry_words(duration: float, return_period: float) -> str:
     """An entry by its duration (s) and return period, in words."""
     return f"{units.show_duration(duration)}, 1 in {return_period:g}"
 
-
-#: A field that holds depths of any kind; one without a tag is a table.
-AnyDepths = Annotated[Depths, OneOf(Depths, called="kind of depths", tag="kind", usual="table")]
 
 NO_REDUCTION = ArealReduction()
 

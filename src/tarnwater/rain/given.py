@@ -110,12 +110,27 @@ class GivenStorm(Model, ABC):
         return found
 
 
+class Cut(Model):
+    """The stretch of the study's records that a storm was cut from (s since 1970), and the shares that made its rain.
+
+    ``way`` says in words how the rain of the catchments follows from the records.
+    """
+
+    begin: int
+    end: int
+    way: str = ""
+
+
 class RecordedStorm(GivenStorm):
-    """A storm from records: the rain of each catchment, from a date with its zone."""
+    """A storm from records: the rain of each catchment, from a date with its zone.
+
+    One that was cut from the records of the study follows them.
+    """
 
     kind: Literal["recorded"] = "recorded"
     origin: AwareDatetime
     rain: FrozenDict[Depths]
+    cut: Cut | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> RecordedStorm:

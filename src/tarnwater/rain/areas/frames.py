@@ -14,7 +14,6 @@ import shapely
 from tarnwater.arrays import Floats, Integers
 from tarnwater.errors import BadInput
 from tarnwater.progress import Progress
-from tarnwater.rain.areas import _kernels
 
 if TYPE_CHECKING:
     from shapely.geometry.base import BaseGeometry
@@ -117,6 +116,8 @@ def rain_of_frames(
 
     It is missing (NaN) where a cell with a share is missing, and on a catchment that the grid does not cover.
     """
+    from tarnwater.rain.areas import _kernels
+
     flat = np.ascontiguousarray(values.reshape(len(values), -1), np.float64)
     matrix = shares.shares
     by_frame = np.empty((len(flat), matrix.shape[0]))

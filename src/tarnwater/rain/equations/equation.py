@@ -9,7 +9,6 @@ from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import model_validator
-from scipy.optimize import least_squares
 
 from tarnwater import units
 from tarnwater.arrays import Floats
@@ -156,6 +155,8 @@ class Equation(Method):
                 where=cls.title,
                 remedy="Give more durations, or choose a form with fewer coefficients.",
             )
+        from scipy.optimize import least_squares
+
         blank = cls.model_construct(coefficients=(), return_periods=())
 
         def misfit(free: Floats) -> Floats:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtr
 
 from tarnwater.arrays import Flags, Floats
 from tarnwater.progress import Progress
@@ -95,6 +94,8 @@ def mann_kendall(values: Floats, years: Floats) -> Trend:
 
     The slope is the median of the slopes between all pairs (Sen 1968, JASA 63).
     """
+    from scipy.special import ndtr
+
     first, second = np.triu_indices(len(values), 1)
     rises = values[second] - values[first]
     s = int(np.sign(rises).sum())

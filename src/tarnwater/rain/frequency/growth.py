@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import isotonic_regression
 
 from tarnwater.arrays import Floats
 from tarnwater.progress import Progress
@@ -87,6 +86,8 @@ def rising(depths: Floats) -> Floats:
 
     Depths that rise with the return period still do, because isotonic regression keeps the order of what it is given.
     """
+    from scipy.optimize import isotonic_regression
+
     return np.stack([isotonic_regression(column).x for column in depths.T], axis=1)
 
 

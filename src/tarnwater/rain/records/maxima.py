@@ -15,7 +15,6 @@ from tarnwater.arrays import Flags, Floats, Integers
 from tarnwater.errors import OutOfRange
 from tarnwater.parameters import Model, parameter
 from tarnwater.progress import Progress
-from tarnwater.rain.records import _kernels
 from tarnwater.rain.records.record import Record, moment_of
 from tarnwater.units import show_duration
 
@@ -89,7 +88,7 @@ class AnnualMaxima:
 
     ``values`` (duration, year) are as measured, mm or m3/s, NaN where no window of a year is without a gap; ``begins``
     and ``ends`` (duration, year) are their moments, s. ``complete`` (year,) is the share of each year with data.
-    ``factors`` (duration,) correct for fixed steps.
+    ``factors`` (duration,) correct for fixed steps; ``left_by_hand`` (year,) are years that a person left out.
     """
 
     record: Record
@@ -101,15 +100,17 @@ class AnnualMaxima:
     ends: Integers
     complete: Floats
     factors: Floats
+    left_by_hand: Flags | None = None
 
     @cached_property
     def used(self) -> Flags:
-        """Years with enough data, (year,)."""
-        return self.complete >= self.rule.least_complete - 1e-12
+        """Years with enough data that nobody left out, (year,)."""
+        enough: Flags = self.complete >= self.rule.least_complete - 1e-12
+        return enough if self.left_by_hand is None else enough & ~self.left_by_hand
 
     @property
     def left_out(self) -> dict[str, float]:
-        """Years without enough data, by name, with the share that they have."""
+        """Years that are not used, by name, with the share of data that they have."""
         return {
             self.rule.name(year): float(share)
             for year, share, used in zip(self.years, self.complete, self.used, strict=True)
@@ -211,6 +212,8 @@ def _of_duration(record: Record, edges: Integers, apart: int, duration: int) -> 
 
 def _greatest(record: Record, duration: int, span: tuple[int, int], avoided: Integers, apart: int) -> _Window | None:
     """The greatest window that ends in a span of intervals and keeps clear of others; None if there is none."""
+    from tarnwater.rain.records import _kernels
+
     first, last = span
     if record.quantity == "flow":
         found = _kernels.greatest_moment(record.ends, record.values, first, last, avoided, apart)
@@ -238,6 +241,8 @@ def _one_event_once(
 
     The greatest of all is settled first, then the next: what is settled is not moved again.
     """
+    from tarnwater.rain.records import _kernels
+
     between = apart if record.quantity == "flow" else 0
     settled: set[int] = set()
     while open_years := [y for y, w in enumerate(windows) if w is not None and y not in settled]:
@@ -255,6 +260,8 @@ def _one_event_once(
 
 
 def _overlaps(window: _Window | None, avoided: Integers, between: int) -> bool:
+    from tarnwater.rain.records import _kernels
+
     return window is not None and not _kernels.apart_from(window.begin, window.end, avoided, between)
 
 

@@ -12,7 +12,6 @@ import numpy as np
 
 from tarnwater.arrays import Flags, Floats, Integers
 from tarnwater.errors import BadInput
-from tarnwater.rain.records import _kernels
 
 #: What a record holds: depths of rain in intervals (mm), or flow at moments (m3/s).
 Quantity = Literal["rain", "flow"]
@@ -43,6 +42,8 @@ class Record:
         object.__setattr__(self, "values", np.ascontiguousarray(self.values, np.float64))
         if not self.ends.shape == self.spans.shape == self.values.shape or self.ends.ndim != 1:
             raise BadInput("a record needs as many ends and lengths of intervals as values.")
+        from tarnwater.rain.records import _kernels
+
         if len(self) and _kernels.overlaps(self.ends, self.spans):
             raise BadInput(
                 "the intervals of a record overlap or are not in order of time.",
@@ -97,11 +98,15 @@ class Record:
     @cached_property
     def runs(self) -> Integers:
         """First and last index of each run of values without a gap, (runs, 2)."""
+        from tarnwater.rain.records import _kernels
+
         return np.asarray(_kernels.runs_of(self.ends, self.spans, self.values, self.tips))
 
     @cached_property
     def sums(self) -> Floats:
         """Rain up to the end of each interval, mm, (n,), with missing values as nothing; rounding is carried over."""
+        from tarnwater.rain.records import _kernels
+
         return np.asarray(_kernels.carried_sums(self.values))
 
     @cached_property

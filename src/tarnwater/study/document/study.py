@@ -21,13 +21,15 @@ from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import AnyElement, Catchment, Element, Library, Link
 from tarnwater.network.memo import Memory
 from tarnwater.parameters import Model
-from tarnwater.rain.depths import AnyDepths
+from tarnwater.rain.depth_equation import AnyDepths
 from tarnwater.rain.given import AnyStorm, GivenStorm
+from tarnwater.rain.records.events import EventRule
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document.cover import LandLayer
 from tarnwater.study.document.land import Outlet, Terrain
 from tarnwater.study.document.map import Background, MapLabels, SavedView
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
+from tarnwater.study.document.rain import CatchmentRain, Gauge, RainGrid
 from tarnwater.terrain.features import AnyGroundFeature
 from tarnwater.units import System
 
@@ -73,6 +75,10 @@ class Study(Model):
     tables: FrozenDict[AnyDepths] = FrozenDict()
     families: FrozenDict[StormFamily] = FrozenDict()
     storms: FrozenDict[AnyStorm] = FrozenDict()
+    gauges: FrozenDict[Gauge] = FrozenDict()
+    rain_grids: FrozenDict[RainGrid] = FrozenDict()
+    catchment_rain: CatchmentRain = CatchmentRain()
+    event_rule: EventRule = EventRule()
     conditions: FrozenDict[Condition] = FrozenDict({BASE_CONDITION: Condition(name="Existing")})
     design_points: FrozenDict[DesignPoint] = FrozenDict()
     series: FrozenDict[Series] = FrozenDict()
@@ -106,6 +112,8 @@ class Study(Model):
         for family in self.families.values():
             if family.table not in self.tables:
                 raise UnknownName(family.table, self.tables, kind="depth table", where=family.name)
+        _unique("record", {k: g.name for k, g in self.gauges.items()})
+        _unique("grid of rain", {k: g.name for k, g in self.rain_grids.items()})
         makers: list[StormFamily | GivenStorm] = [*self.families.values(), *self.storms.values()]
         for one in makers:
             if one.after and one.after not in self.storms:

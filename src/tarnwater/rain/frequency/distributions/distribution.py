@@ -7,7 +7,6 @@ from collections.abc import Callable
 from typing import ClassVar, NamedTuple
 
 import numpy as np
-from scipy.optimize import minimize
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Method
@@ -84,6 +83,8 @@ class Distribution(Method):
         Place, logarithm of the scale and shape are moved by the simplex of Nelder and Mead (1965); the shape stays
         within ``bounds``.
         """
+        from scipy.optimize import minimize
+
         held = self._held(np.sort(sample), start)
         scale = abs(start[1])
 

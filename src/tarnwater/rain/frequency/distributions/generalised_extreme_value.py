@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 import numpy as np
-from scipy.special import gamma
 
 from tarnwater.arrays import Floats
 from tarnwater.rain.frequency.distributions.distribution import HOSKING, Distribution
@@ -50,6 +49,8 @@ class GeneralisedExtremeValue(Distribution):
 
     def by_l_moments(self, moments: LMoments) -> Floats:
         """λ2 = α (1 - 2^-k) Γ(1 + k) / k, λ1 = ξ + α [1 - Γ(1 + k)] / k, k by the L-skewness."""
+        from scipy.special import gamma
+
         k = shape_of_skewness(moments.skewness)
         k = np.where(np.abs(k) < 1e-9, 1e-9, k)
         g = gamma(1 + k)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 import numpy as np
-from scipy.special import ndtr, ndtri
 
 from tarnwater.arrays import Floats
 from tarnwater.rain.frequency.distributions.distribution import HOSKING, Distribution
@@ -37,10 +36,14 @@ class LogNormal(Distribution):
 
     def quantile(self, parameters: Floats, probability: Floats) -> Floats:
         """Values that are not exceeded with a probability."""
+        from scipy.special import ndtri
+
         return np.asarray(np.exp(parameters[..., 0] + parameters[..., 1] * ndtri(probability)))
 
     def probability(self, parameters: Floats, values: Floats) -> Floats:
         """Probability that a value is not exceeded."""
+        from scipy.special import ndtr
+
         with np.errstate(divide="ignore"):
             return np.asarray(ndtr((np.log(values) - parameters[..., 0]) / parameters[..., 1]))
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 import numpy as np
-from scipy.special import betainc, gammainc, gammaincc, gammainccinv, gammaincinv, gammaln, ndtr, ndtri
 
 from tarnwater.arrays import Floats
 from tarnwater.rain.frequency.distributions.distribution import HOSKING, Distribution
@@ -23,6 +22,8 @@ def _shape_of_skewness(skewness: Floats) -> Floats:
 
     Begins with the rational approximation of Hosking and Wallis (1997) and ends with the secant method on ln a.
     """
+    from scipy.special import betainc
+
     t = np.clip(np.abs(skewness), 1e-7, 0.9999)
     z = 3 * np.pi * t * t
     low = (1 + 0.2906 * z) / (z + 0.1882 * z * z + 0.0442 * z**3)
@@ -46,6 +47,8 @@ def _shape_of_skewness(skewness: Floats) -> Floats:
 
 def _by_l_moments(moments: LMoments) -> Floats:
     """Mean λ1; λ2 = β Γ(a + 1/2) / (√π Γ(a)), the standard deviation β √a and the skewness 2 / √a."""
+    from scipy.special import gammaln
+
     a = _shape_of_skewness(moments.skewness)
     spread = moments.second * np.sqrt(np.pi) * np.exp(gammaln(a) - gammaln(a + 0.5)) * np.sqrt(a)
     skew = np.sign(moments.skewness) * 2 / np.sqrt(a)
@@ -56,6 +59,8 @@ def _by_l_moments(moments: LMoments) -> Floats:
 
 
 def _quantile(parameters: Floats, probability: Floats) -> Floats:
+    from scipy.special import gammainccinv, gammaincinv, ndtri
+
     mean, spread, skew = (parameters[..., n] for n in range(3))
     probability = np.asarray(probability, float)
     some = np.where(np.abs(skew) < NORMAL, NORMAL, skew)
@@ -67,6 +72,8 @@ def _quantile(parameters: Floats, probability: Floats) -> Floats:
 
 
 def _probability(parameters: Floats, values: Floats) -> Floats:
+    from scipy.special import gammainc, gammaincc, ndtr
+
     mean, spread, skew = (parameters[..., n] for n in range(3))
     z = (values - mean) / spread
     some = np.where(np.abs(skew) < NORMAL, NORMAL, skew)
@@ -77,6 +84,8 @@ def _probability(parameters: Floats, values: Floats) -> Floats:
 
 
 def _log_density(parameters: Floats, values: Floats) -> Floats:
+    from scipy.special import gammaln
+
     mean, spread, skew = (parameters[..., n] for n in range(3))
     z = (values - mean) / spread
     some = np.where(np.abs(skew) < NORMAL, NORMAL, skew)

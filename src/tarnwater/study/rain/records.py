@@ -1,0 +1,162 @@
+"""What the records of a study give: mended records, maxima, depths by frequency, and events.
+
+Each answer is kept by the identity of what it is made from, since the window asks for it again after every edit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from tarnwater.errors import StudyFileError, UnknownName
+from tarnwater.progress import Progress
+from tarnwater.rain.records.faults import Fault, faults_of
+from tarnwater.rain.records.maxima import AnnualMaxima, annual_maxima
+from tarnwater.rain.records.mending import Mended, mended
+from tarnwater.rain.records.raw import RawSeries
+from tarnwater.rain.records.record import Record
+from tarnwater.study.document import Study
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.rain import Gauge
+
+if TYPE_CHECKING:
+    from tarnwater.arrays import Floats
+    from tarnwater.rain.frequency.fits import Fit
+    from tarnwater.rain.frequency.goodness import Goodness, Trend
+    from tarnwater.rain.frequency.growth import DepthFrequency
+
+
+def gauge_of(study: Study, key: str) -> Gauge:
+    """A gauge by its key; `UnknownName` if there is none."""
+    if key not in study.gauges:
+        raise UnknownName(key, study.gauges, kind="record")
+    return study.gauges[key]
+
+
+def raw_of(study: Study, blobs: Blobs, key: str) -> RawSeries:
+    """The series of a gauge as it was read; `StudyFileError` if the study file lost it."""
+    from tarnwater.formats.series import series_from_bytes
+
+    gauge = gauge_of(study, key)
+    if gauge.series not in blobs:
+        raise StudyFileError(
+            f"the record “{gauge.name}” is missing from the study file, or damaged.", remedy="Import it again."
+        )
+    blob = blobs[gauge.series]
+    memo = study.memory.of("series as read", 64)
+    also = gauge.form, gauge.stamp, gauge.offset
+    known: RawSeries | None = memo.get((blob,), also)
+    if known is None:
+        known = memo.put(
+            (blob,), series_from_bytes(blob.data, form=gauge.form, stamp=gauge.stamp, offset=gauge.offset), also
+        )
+    return known
+
+
+def faults_in(study: Study, blobs: Blobs, key: str) -> list[Fault]:
+    """Faults of a record as it was read, in order of time."""
+    raw = raw_of(study, blobs, key)
+    memo = study.memory.of("faults of series", 64)
+    known: list[Fault] | None = memo.get((raw,))
+    return memo.put((raw,), faults_of(raw)) if known is None else known
+
+
+def mended_of(study: Study, blobs: Blobs, key: str) -> Mended:
+    """A record with its remedies; neighbours fill gaps with their own rain, and not with what fills their own gaps."""
+    gauge, raw = gauge_of(study, key), raw_of(study, blobs, key)
+    faults = faults_in(study, blobs, key)
+    around = {name: _alone(study, blobs, name) for name in gauge.neighbours if name in study.gauges}
+    memo = study.memory.of("mended records", 64)
+    parts = (raw, gauge.mends, gauge.neighbours, *around.values())
+    known: Mended | None = memo.get(parts)
+    if known is None:
+        records = {name: one.record for name, one in around.items()}
+        known = memo.put(parts, mended(raw, gauge.mends, gauge.neighbours, records, faults))
+    return known
+
+
+def _alone(study: Study, blobs: Blobs, key: str) -> Mended:
+    """A record with its remedies, without the help of neighbours."""
+    gauge, raw = gauge_of(study, key), raw_of(study, blobs, key)
+    memo = study.memory.of("records without neighbours", 64)
+    known: Mended | None = memo.get((raw, gauge.mends))
+    if known is None:
+        known = memo.put((raw, gauge.mends), mended(raw, gauge.mends, faults=faults_in(study, blobs, key)))
+    return known
+
+
+def record_of(study: Study, blobs: Blobs, key: str) -> Record:
+    """The record of a gauge with its remedies."""
+    return mended_of(study, blobs, key).record
+
+
+def maxima_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = None) -> AnnualMaxima:
+    """Annual maxima of a record by its rule; years left out by hand are as if they had no data."""
+    gauge, record = gauge_of(study, key), record_of(study, blobs, key)
+    rule = gauge.maxima
+    memo = study.memory.of("annual maxima", 64)
+    also = rule.durations, rule.years, rule.corrected, rule.apart, rule.left_out
+    known: AnnualMaxima | None = memo.get((record,), also)
+    if known is None:
+        found = annual_maxima(
+            record, rule.durations_for(record.step), rule.years, corrected=rule.corrected, apart=int(rule.apart),
+            progress=progress,
+        )  # fmt: skip
+        left = np.isin(np.array(found.years), rule.left_out)
+        known = memo.put((record,), replace(found, left_by_hand=left), also)
+    return known
+
+
+@dataclass(frozen=True, eq=False)
+class Frequency:
+    """The frequency of the maxima of a record: the depths of all durations, with tests of each fit and of a trend.
+
+    ``fits`` are by duration (s); ``goodness`` and ``trends`` too.
+    """
+
+    maxima: AnnualMaxima
+    depths: DepthFrequency
+    goodness: dict[int, tuple[Goodness, Goodness]]
+    trends: dict[int, Trend]
+
+    def fit(self, duration: int) -> Fit:
+        """The fit of a duration (s)."""
+        return self.depths.fits[self.depths.durations.index(duration)]
+
+    @property
+    def years(self) -> int:
+        """Years that were used, the fewest of all durations."""
+        return min(len(self.maxima.sample(d)) for d in self.depths.durations)
+
+
+def frequency_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = None) -> Frequency:
+    """Fits of the annual maxima of a record by its rule, with limits and tests.
+
+    Raises `OutOfRange` where a sample cannot be fitted.
+    """
+    from tarnwater.rain.frequency.goodness import goodness, mann_kendall
+    from tarnwater.rain.frequency.growth import depth_frequency
+
+    gauge, maxima = gauge_of(study, key), maxima_of(study, blobs, key, progress)
+    rule = gauge.maxima
+    memo = study.memory.of("frequency of maxima", 32)
+    also = rule.distribution, rule.way, rule.together, rule.return_periods, rule.level, rule.draws
+    known: Frequency | None = memo.get((maxima,), also)
+    if known is not None:
+        return known
+    samples = {d: maxima.sample(d) for d in maxima.durations}
+    depths = depth_frequency(
+        samples, rule.return_periods, rule.distribution, way=rule.way, together=rule.together, level=rule.level,
+        draws=rule.draws, progress=progress,
+    )  # fmt: skip
+    tests = {d: goodness(fit, progress=progress) for d, fit in zip(depths.durations, depths.fits, strict=True)}
+    trends = {d: mann_kendall(samples[d], _years(maxima, d)) for d in depths.durations}
+    found: Frequency = memo.put((maxima,), Frequency(maxima, depths, tests, trends), also)
+    return found
+
+
+def _years(maxima: AnnualMaxima, duration: int) -> Floats:
+    row = maxima.durations.index(duration)
+    return np.asarray(np.array(maxima.years, float)[maxima.used & ~np.isnan(maxima.values[row])])
