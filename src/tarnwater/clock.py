@@ -6,7 +6,7 @@ too; the zone is that of the record, a fixed offset, so that no hour is missing 
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, tzinfo
 
 #: Distances between ticks of an axis of dates, s.
 TICKS = (60, 300, 600, 900, 1800, 3600, 7200, 10800, 21600, 43200, 86400, 2 * 86400, 5 * 86400, 10 * 86400, 30 * 86400)
@@ -67,3 +67,70 @@ def date_ticks(origin: datetime, low: float, high: float, most: int) -> list[tup
         ticks.append((seconds / 3600, f"{when.day} {when.strftime('%b')}" if whole_day else when.strftime("%H:%M")))
         first += 1
     return ticks
+
+
+#: Distances between ticks of a long axis: calendar unit, how many of it, and its length about, s.
+_CALENDAR = (
+    *(("minute", n, 60 * n) for n in (1, 5, 15, 30)),
+    *(("hour", n, 3600 * n) for n in (1, 3, 6, 12)),
+    *(("day", n, 86400 * n) for n in (1, 2, 5, 10)),
+    *(("month", n, 2_629_800 * n) for n in (1, 3, 6)),
+    *(("year", n, 31_557_600 * n) for n in (1, 2, 5, 10, 20, 50, 100)),
+)
+
+
+def calendar_ticks(low: float, high: float, zone: tzinfo, most: int) -> list[tuple[float, str]]:
+    """Ticks of an axis in seconds since 1970, at round times of a zone: years, months, days or hours.
+
+    Each names what changes at it: the year, the month, the day or the time of day; at most ``most`` are given.
+
+    >>> calendar_ticks(0, 86400 * 800, UTC, 4)
+    [(0.0, '1970'), (31536000.0, '1971'), (63072000.0, '1972')]
+    """
+    span = high - low
+    kind, count, length = next((c for c in _CALENDAR if span / c[2] <= most), _CALENDAR[-1])
+    when = _floor(datetime.fromtimestamp(0, zone) + timedelta(seconds=low), kind, count)
+    ticks: list[tuple[float, str]] = []
+    while len(ticks) <= most + 1:
+        seconds = when.timestamp()
+        if seconds > high:
+            break
+        if seconds >= low:
+            ticks.append((seconds, _tick_words(when, kind)))
+        when = _after(when, kind, count, length)
+    return ticks
+
+
+def _floor(when: datetime, kind: str, count: int) -> datetime:
+    day = when.replace(hour=0, minute=0, second=0, microsecond=0)
+    if kind == "year":
+        return day.replace(year=max(when.year // count * count, 1), month=1, day=1)
+    if kind == "month":
+        return day.replace(month=(when.month - 1) // count * count + 1, day=1)
+    if kind == "day":
+        return day.replace(day=(when.day - 1) // count * count + 1)
+    if kind == "hour":
+        return day + timedelta(hours=when.hour // count * count)
+    return day + timedelta(hours=when.hour, minutes=when.minute // count * count)
+
+
+def _after(when: datetime, kind: str, count: int, length: float) -> datetime:
+    if kind == "year":
+        return when.replace(year=when.year + count)
+    if kind == "month":
+        months = when.month - 1 + count
+        return when.replace(year=when.year + months // 12, month=months % 12 + 1)
+    after = when + timedelta(seconds=length)
+    # days are counted anew in each month, and the last of one are not beside the first of the next
+    half = timedelta(seconds=length / 2 if count > 1 else 0)
+    return (after + half).replace(day=1) if kind == "day" and (after + half).month != when.month else after
+
+
+def _tick_words(when: datetime, kind: str) -> str:
+    if kind == "year" or (kind == "month" and when.month == 1):
+        return f"{when.year}"
+    if kind == "month":
+        return when.strftime("%b")
+    if when.hour == when.minute == 0:
+        return f"{when.day} {when.strftime('%b')}" + (f" {when.year}" if when.month == when.day == 1 else "")
+    return when.strftime("%H:%M")

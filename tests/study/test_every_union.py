@@ -23,6 +23,7 @@ from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.depths import Depths
 from tarnwater.rain.equations import Equation, ShiftedPower
+from tarnwater.rain.frequency.distributions import Distribution
 from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.patterns import (
     AlternatingBlock,
@@ -50,6 +51,7 @@ from tarnwater.study.document import Study, changed, study_from
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import value_at
+from tarnwater.study.document.rain import Gauge, MaximaRule
 from tarnwater.study.edits.assignments import assign
 from tarnwater.study.edits.history import History
 from tarnwater.study.file.migrations import study_of_any_format
@@ -193,6 +195,9 @@ def study_with(union, tag):
                "durations": (HOUR, 6 * HOUR), **lengths}))  # fmt: skip
     if union.kind is Depths:
         return edits.set_table(study, "t", one)
+    if union.kind is Distribution:
+        gauge = Gauge(name="One", series="0" * 32, maxima=MaximaRule(distribution=one))
+        return changed(study, gauges={"one": gauge})
     if union.kind is Equation:
         return edits.set_table(study, "t", DepthEquation(equation=one, series="annual maxima"))
     if union.kind is GivenStorm:
@@ -211,6 +216,8 @@ def held_in(union, study):
         return study.families["f"].pattern
     if union.kind is Equation:
         return study.tables["t"].equation
+    if union.kind is Distribution:
+        return study.gauges["one"].maxima.distribution
     if union.kind is Depths:
         return study.tables["t"]
     held = {GivenStorm: study.storms, GroundFeature: study.ground_features}
@@ -220,7 +227,7 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation,
+        Depths, Equation, Distribution,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]

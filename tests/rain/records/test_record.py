@@ -87,7 +87,7 @@ def test_maxima_of_random_records_with_gaps_are_those_by_hand(seed, duration, un
         near = [
             (int(found.begins[0, other]), int(found.ends[0, other]))
             for other in (row - 1, row + 1)
-            if 0 <= other < len(found.years) and found.values[0, other] > own
+            if 0 <= other < len(found.years) and not found.values[0, other] <= own
         ]
         expected, place = greatest_by_hand(record, duration, found.years[row], near)
         if expected < 0:

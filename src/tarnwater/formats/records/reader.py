@@ -17,6 +17,7 @@ from tarnwater.formats.records.reading import MISSING, TRACE, Reading, fixed_off
 from tarnwater.formats.records.sheets import CELLS, open_sheet
 from tarnwater.progress import Progress
 from tarnwater.rain.records.raw import RawSeries
+from tarnwater.rain.records.record import moment_of
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -69,7 +70,7 @@ def read_records(
     where = path.name
     reading.refuse_incomplete(where)
     sheet = open_sheet(path, sheet=reading.sheet, encoding=reading.encoding, delimiter=reading.delimiter)
-    work = _Reader(reading)
+    work = Reader(reading)
     line = reading.first_row + 1
     for share, piece in sheet.chunks(reading.first_row, len(reading.columns), work.columns, work.numbers, work.options):
         work.take(piece, line)
@@ -90,9 +91,41 @@ def read_records(
     return work.finished()
 
 
+@dataclass(frozen=True)
+class PreviewRow:
+    """A row as it was understood: its stamp in words, its values in base units by column, and what is wrong with it."""
+
+    stamp: str
+    values: Mapping[int, float]
+    wrong: str = ""
+
+
+def preview(reading: Reading, rows: Sequence[Sequence[str]]) -> list[PreviewRow]:
+    """How rows are understood by a reading, by the same code as the whole file."""
+    import pandas as pd
+
+    work = Reader(reading)
+    if not work.stamp_columns or not rows:
+        return [PreviewRow("", {}, "no column holds the date") for _ in rows]
+    cells = {c: [row[c] if c < len(row) else "" for row in rows] for c in range(len(reading.columns))}
+    piece = pd.DataFrame(cells, dtype=str)
+    seconds, written = work.moments(piece)
+    columns = {c: work.numbers_in(piece[c]) for c in work.numbers}
+    offset = winter_offset(reading.zone)
+    found = []
+    for n, second in enumerate(seconds.tolist()):
+        wrong = [f"no date with the {reading.order}"] if np.isnan(second) else []
+        wrong += [f"“{rows[n][c]}” is no number" for c, (_, bad) in columns.items() if bad[n]]
+        own = offset if np.isnan(written[n]) else int(written[n])
+        stamp = "" if np.isnan(second) else f"{moment_of(int(second) - own, own):%Y-%m-%d %H:%M:%S}"
+        values = {c: float(numbers[n]) * work.factors[c] for c, (numbers, _) in columns.items()}
+        found.append(PreviewRow(stamp, values, ", ".join(wrong)))
+    return found
+
+
 @dataclass
-class _Reader:
-    """Takes pieces of a file and keeps their stamps and values."""
+class Reader:
+    """Takes pieces of a file and keeps their stamps and values; `preview` tells what some rows hold."""
 
     reading: Reading
     stamps: list[Any] = field(default_factory=list)
@@ -125,7 +158,7 @@ class _Reader:
 
     def take(self, piece: pd.DataFrame, line: int) -> None:
         """Read a piece whose first row stands at a line."""
-        seconds, written = self._moments(piece)
+        seconds, written = self.moments(piece)
         blank = _blank(piece, self.columns, np.isnan(seconds))
         if CELLS in piece and (long := piece[CELLS].to_numpy() > len(self.reading.columns)).any():
             self._tell_bad(piece, line, long, self.columns, f"has more than {len(self.reading.columns)} cells")
@@ -134,7 +167,7 @@ class _Reader:
         self._tell_bad(piece, line, no_date, self.stamp_columns, f"is no date with the {self.reading.order}")
         good = ~blank & ~no_date
         for column in self.numbers:
-            numbers, wrong = self._values(piece[column])
+            numbers, wrong = self.numbers_in(piece[column])
             wrong &= good
             self._tell_bad(piece, line, wrong, [column], "is no number")
             good &= ~wrong
@@ -149,7 +182,7 @@ class _Reader:
             first = [" ".join(str(piece[c].iloc[i]) for c in columns).strip() for i in at[:NAMED].tolist()]
             self.bad.add([line + i for i in at.tolist()], [f"“{text[:60]}” {reason}" for text in first])
 
-    def _moments(self, piece: pd.DataFrame) -> tuple[Floats, Floats]:
+    def moments(self, piece: pd.DataFrame) -> tuple[Floats, Floats]:
         """Seconds from 1970 to each stamp as written, NaN where unreadable, and the offset written with it, or NaN."""
         import pandas as pd
 
@@ -206,7 +239,7 @@ class _Reader:
         self.parts_of_seconds += int(np.nansum(np.abs(seconds - rounded) > 1e-3))
         return np.asarray(rounded)
 
-    def _values(self, column: Any) -> tuple[Floats, Flags]:
+    def numbers_in(self, column: Any) -> tuple[Floats, Flags]:
         """Numbers of a column, NaN where missing, and the cells that are none."""
         import pandas as pd
 
