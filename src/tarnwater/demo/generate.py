@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from tarnwater.demo.land import write_land
+from tarnwater.demo.rain import write_rain
 from tarnwater.demo.valley import CRS, Valley, make_valley
 from tarnwater.formats.raster import grid_to_bytes
 
@@ -17,13 +18,14 @@ GROWTH = (1.0, 1.32, 1.55, 1.97, 2.19, 2.53, 2.91)
 
 
 def write_data(folder: Path) -> None:
-    """Make the valley and write terrain, becks and road, places, and the depth table."""
+    """Make the valley and write terrain, becks and road, places, the depth table, land, and rain."""
     valley = make_valley()
     (folder / "terrain.tif").write_bytes(grid_to_bytes(valley.grid))
     (folder / "depths.csv").write_text(depth_table_text())
     _write_places(folder / "places.csv", valley)
     _write_lines(folder / "lines.gpkg", valley)
     write_land(folder, valley)
+    write_rain(folder, valley)
 
 
 def depth_table_text() -> str:

@@ -10,7 +10,9 @@ from typing import Any
 import shapely
 
 from tarnwater.formats.drawing import LAYER
+from tarnwater.formats.gridded_rain import read_netcdf_frames
 from tarnwater.formats.raster import read_elevation
+from tarnwater.formats.records import propose, read_records
 from tarnwater.formats.shapes import read_shapes
 from tarnwater.formats.tables import read_depth_table
 from tarnwater.formats.vector import read_vector
@@ -19,6 +21,7 @@ from tarnwater.parameters import Setting, Typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.patterns import AlternatingBlock, Huff
+from tarnwater.rain.records.mending import Neighbour
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.baseflow import ConstantBaseflow
@@ -28,6 +31,7 @@ from tarnwater.study.document import DesignPoint, Limit, Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer
 from tarnwater.study.document.map import Background
+from tarnwater.study.document.rain import CatchmentRain
 from tarnwater.study.edits.conditioning import condition_terrain
 from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, use_land, with_layer
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
@@ -35,6 +39,8 @@ from tarnwater.study.edits.ground import drawn_feature
 from tarnwater.study.edits.land_survey import survey_land, take_land, with_maps
 from tarnwater.study.edits.map import add_background
 from tarnwater.study.edits.outlines import Redrawn, measured, outlines_of, take_outlines
+from tarnwater.study.edits.records import add_gauges, add_grid, mend_fault, set_catchment_rain, set_neighbours
+from tarnwater.study.rain.records import faults_in
 from tarnwater.terrain.cutting import parts_of
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
@@ -85,6 +91,7 @@ def build_demo(progress: Progress | None = None) -> tuple[Study, Blobs]:
     study = edits.add_condition(study, "Yard surfaced", parent="existing", note="Paved; a cut-off ditch round it")
     study = _land(study, blobs)
     study = _conditions_and_points(study)
+    study = _records(study, blobs)
     picture = Background(name="Picture from the air", path=str(data_path("air.tif")), kind="picture", shown=False)
     study = add_background(study, picture)
     study = edits.set_step(study, 120.0, by=BY, at=AT, note="the yard's quick response")
@@ -156,6 +163,35 @@ def _rain(study: Study) -> Study:
     study = edits.set_family(study, "valley-storms", family)
     nested = family.model_copy(update={"name": "Nested storms", "pattern": AlternatingBlock(), "counted": False})
     return edits.set_family(study, "nested-storms", nested)
+
+
+def gauge_places() -> dict[str, tuple[float, float]]:
+    """Places of the gauges."""
+    with data_path("gauges.csv").open(encoding="utf-8") as file:
+        return {row["gauge"]: (float(row["x"]), float(row["y"])) for row in csv.DictReader(file)}
+
+
+def _records(study: Study, blobs: Blobs) -> Study:
+    """The gauges, tips and frames, read as a person would, and mended as far as is certain."""
+    spots = gauge_places()
+    for name, file, reading in (
+        ("Gaunt Ridge", "gaunt-ridge.csv", "dates with the year first, times in UTC at the end of the interval"),
+        ("Pellowford", "pellowford.csv", "dates with the day first, times in UTC at the end of the interval"),
+        ("Sallow Tarn", "sallow-tips.csv", "tips of 0.2 mm, times in UTC"),
+    ):
+        path = data_path(file)
+        (raw,) = read_records(path, propose(path).reading).series.values()
+        study = add_gauges(study, blobs, {name: raw}, name, source=file, reading=reading, places={name: spots[name]})
+    frames = read_netcdf_frames(data_path("radar-2019.nc")).frames
+    study = add_grid(study, blobs, "Radar of November 2019", frames, source="radar-2019.nc")
+    ridge = Neighbour(weight=1.0, factor=0.83)
+    study = set_neighbours(study, blobs, "pellowford", {"gaunt-ridge": ridge})
+    study = mend_fault(study, blobs, "pellowford", "gap", "missing", by=BY, at=AT, note="years below 90 % are left out")
+    study = mend_fault(study, blobs, "gaunt-ridge", "gap", "missing", by=BY, at=AT, note="logger failed")
+    spike = next(f for f in faults_in(study, blobs, "pellowford") if f.kind == "spike")
+    study = mend_fault(study, blobs, "pellowford", spike, "missing", by=BY, at=AT, note="no rain at the ridge")
+    gauges = CatchmentRain(way="Thiessen", gauges=("gaunt-ridge", "pellowford"))
+    return set_catchment_rain(study, blobs, gauges, "use both gauges")
 
 
 def _yard(study: Study, blobs: Blobs, drainage: Drainage) -> Study:

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from tarnwater import units
 from tarnwater.arrays import Floats, Integers
-from tarnwater.clock import calendar_ticks, show_moment
+from tarnwater.clock import calendar_ticks, show_day, show_moment
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.rain.records.record import Record, moment_of
@@ -96,8 +96,9 @@ class _Columns(pg.GraphicsObject):
         self.update()
 
     def boundingRect(self) -> QRectF:  # noqa: N802
-        """The visible area."""
-        view: QRectF = self.viewRect()
+        """The visible area, asked of the box itself: what the item holds of it is that of its first view."""
+        box = self.getViewBox()
+        view: QRectF = QRectF() if box is None else box.viewRect()
         return view
 
     def viewTransformChanged(self) -> None:  # noqa: N802
@@ -209,6 +210,7 @@ class RecordView(QWidget):
         self._area.addItem(self._region, ignoreBounds=True)
         box = self._area.getViewBox()
         box.sigXRangeChanged.connect(lambda *_: self._fit_height())
+        box.sigRangeChanged.connect(lambda *_: self._columns.viewTransformChanged())
         self._area.scene().sigMouseMoved.connect(self._hover)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -271,7 +273,6 @@ class RecordView(QWidget):
         box = self._area.getViewBox()
         length = record.last - record.first
         box.setLimits(xMin=record.first - 0.02 * length, xMax=record.last + 0.02 * length, minXRange=SHORTEST)
-        self.caption.setText(title)
         if whole:
             self.show_whole()
         self._fit_height()
@@ -316,6 +317,16 @@ class RecordView(QWidget):
     def _fit_height(self) -> None:
         low, high = self.span
         self._area.setYRange(0.0, max(1.08 * self._columns.greatest(low, high), 1e-6), padding=0)
+        self.caption.setText(self._words)
+
+    @property
+    def _words(self) -> str:
+        """The title, with the days in view where the axis does not name their year."""
+        record, (low, high) = self._record, self.span
+        if record is None or not len(record) or high - low > 3 * 366 * 86400:
+            return self._title
+        days = (show_day(moment_of(round(s), record.offset)) for s in (max(low, record.first), min(high, record.last)))
+        return f"{self._title} · {' to '.join(days)}"
 
     def _hover(self, place: QPointF) -> None:
         record = self._record
@@ -324,13 +335,13 @@ class RecordView(QWidget):
         at = self._area.getViewBox().mapSceneToView(place).x()
         number = int(_positions(record, [at])[0])
         if number >= len(record) or at < record.begins[number] - record.step:
-            self.caption.setText(self._title)
+            self.caption.setText(self._words)
             return
         value = record.values[number]
         kind = "rain" if record.quantity == "rain" else "flow"
         told = "missing" if np.isnan(value) else units.show(float(value), kind, unit=self._unit)
         when = show_moment(moment_of(int(record.ends[number]), record.offset))
-        self.caption.setText(f"{self._title}   {when}: {told}")
+        self.caption.setText(f"{self._words}   {when}: {told}")
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Handle the arrows, + and -, and Home."""

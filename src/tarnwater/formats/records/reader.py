@@ -13,7 +13,15 @@ from tarnwater import units
 from tarnwater.arrays import Flags, Floats
 from tarnwater.errors import TableError
 from tarnwater.formats.records.dates import SPREADSHEET_EPOCH, TimeOfDay, day_of, split_stamp, time_of
-from tarnwater.formats.records.reading import MISSING, TRACE, Reading, fixed_offset, named_zone, winter_offset
+from tarnwater.formats.records.reading import (
+    MISSING,
+    MISSING_NUMBERS,
+    TRACE,
+    Reading,
+    fixed_offset,
+    named_zone,
+    winter_offset,
+)
 from tarnwater.formats.records.sheets import CELLS, open_sheet
 from tarnwater.progress import Progress
 from tarnwater.rain.records.raw import RawSeries
@@ -142,6 +150,8 @@ class Reader:
         self.numbers = reading.of_role("value")
         self.columns = sorted({*self.stamp_columns, *self.numbers})
         codes = {*MISSING, *(m.upper() for m in MISSING), *(m.capitalize() for m in MISSING), *reading.missing}
+        # no gauge measures -999; a rare code may be in no row that was looked at
+        codes |= {code for code in MISSING_NUMBERS if code.startswith("-")}
         self.codes = codes
         self.options: dict[str, Any] = {"decimal": reading.decimal}
         if self.numbers:

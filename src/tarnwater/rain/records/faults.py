@@ -269,7 +269,8 @@ def _stuck(raw: RawSeries, laid: Laid) -> list[Fault]:
     values = laid.values
     if len(values) < STUCK:
         return []
-    begins = np.flatnonzero(np.append(True, values[1:] != values[:-1]))
+    joined = laid.ends[:-1] == laid.ends[1:] - laid.spans[1:]
+    begins = np.flatnonzero(np.append(True, (values[1:] != values[:-1]) | ~joined))
     lengths = np.diff(begins, append=len(values))
     held = values[begins]
     positive = values[values > 0]

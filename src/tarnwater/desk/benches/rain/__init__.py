@@ -1,11 +1,23 @@
-"""The Rain bench: the depth table, its curves, and the storms made from it."""
+"""The Rain bench: records and their frequency, depths and storms, events, and each catchment's rain."""
 
 from __future__ import annotations
 
+from functools import cached_property, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tarnwater import units
 from tarnwater.desk.benches.bench import Bench
@@ -23,17 +35,35 @@ from tarnwater.study.answers.storms import DesignStorm
 from tarnwater.study.edits import slug
 from tarnwater.study.pictures.rain import depth_plot, given_plot, storm_plot
 
+if TYPE_CHECKING:
+    from tarnwater.desk.benches.rain.catchments_page import CatchmentsPage
+    from tarnwater.desk.benches.rain.events_page import EventsPage
+    from tarnwater.desk.benches.rain.frequency_page import FrequencyPage
+    from tarnwater.desk.benches.rain.records_page import RecordsPage
+
 SERIES = (
     ("of annual maxima", "annual maxima"),
     ("of peaks over a threshold", "peaks over threshold"),
     ("series not stated", "unstated"),
 )
 
+#: Pages of the bench: words of the tab, and the attribute of the page; the storms are the bench itself.
+PAGES = (
+    ("Depths and storms", ""),
+    ("Records", "records"),
+    ("Maxima", "frequency"),
+    ("Events", "events"),
+    ("Catchments", "catchments"),
+)
+
+#: Suffixes of grids of rain.
+GRIDS = (".nc", ".nc4", ".tif", ".tiff")
+
 TABLE_FILES = "Depth tables (*.csv *.txt);;All files (*)"
 
 
 class RainBench(Bench):
-    """Table and curves above, the family and one of its storms below."""
+    """Pages under tabs. Storms: table and curves above, the family and one of its storms below."""
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
@@ -126,24 +156,121 @@ class RainBench(Bench):
         whole = QSplitter(Qt.Orientation.Vertical)
         whole.addWidget(upper)
         whole.addWidget(lower)
-        whole.setSizes([370, 290])
+        whole.setSizes([350, 290])
+        self._pages = QStackedWidget()
+        self._pages.addWidget(whole)
+        tabs = QHBoxLayout()
+        tabs.setContentsMargins(14, 4, 10, 0)
+        self._tabs: list[QPushButton] = []
+        for number, (words, _) in enumerate(PAGES):
+            tab = QPushButton(words)
+            tab.setCheckable(True)
+            tab.setProperty("tab", True)
+            tab.setAccessibleName(f"Show {words.lower()}")
+            tab.clicked.connect(partial(self.show_page, number))
+            tabs.addWidget(tab)
+            self._tabs.append(tab)
+            if number:
+                self._pages.addWidget(QWidget())
+        tabs.addStretch(1)
         body = QVBoxLayout(self)
         body.setContentsMargins(0, 0, 0, 0)
-        body.addWidget(whole)
+        body.setSpacing(0)
+        body.addLayout(tabs)
+        body.addWidget(self._pages, 1)
+        self._tabs[0].setChecked(True)
+
+    # pages
+
+    @cached_property
+    def records(self) -> RecordsPage:
+        """Records and what they need; made when it is first shown."""
+        from tarnwater.desk.benches.rain.records_page import RecordsPage
+
+        return RecordsPage(self.desk, self.theme)
+
+    @cached_property
+    def frequency(self) -> FrequencyPage:
+        """Annual maxima and their frequency; made when it is first shown."""
+        from tarnwater.desk.benches.rain.frequency_page import FrequencyPage
+
+        page = FrequencyPage(self.desk, self.theme)
+        page.record_wanted.connect(self._show_in_record)
+        page.table_made.connect(self._show_table)
+        return page
+
+    @cached_property
+    def events(self) -> EventsPage:
+        """Events of a record; made when it is first shown."""
+        from tarnwater.desk.benches.rain.events_page import EventsPage
+
+        return EventsPage(self.desk, self.theme)
+
+    @cached_property
+    def catchments(self) -> CatchmentsPage:
+        """Each catchment's rain; made when it is first shown."""
+        from tarnwater.desk.benches.rain.catchments_page import CatchmentsPage
+
+        return CatchmentsPage(self.desk, self.theme)
+
+    def show_page(self, number: int) -> None:
+        """Show a page; it is made when it is first shown."""
+        name = PAGES[number][1]
+        if name and self._pages.widget(number) is not getattr(self, name):
+            blank = self._pages.widget(number)
+            assert blank is not None
+            self._pages.removeWidget(blank)
+            blank.deleteLater()
+            self._pages.insertWidget(number, getattr(self, name))
+        self._pages.setCurrentIndex(number)
+        for page, tab in enumerate(self._tabs):
+            tab.setChecked(page == number)
+        self.refresh()
+        self.take_focus()
+
+    @property
+    def _shown(self) -> RecordsPage | FrequencyPage | EventsPage | CatchmentsPage | None:
+        """The page that is shown; None for the storms."""
+        name = PAGES[self._pages.currentIndex()][1]
+        return getattr(self, name) if name else None
+
+    def _show_in_record(self, key: str, begin: float, end: float) -> None:
+        self.show_page(1)
+        self.records.show_gauge(key, begin, end)
+
+    def _show_table(self, key: str) -> None:
+        self.show_page(0)
+        if key:
+            self.model.key = key
+            self.refresh()
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
         self.model.theme = theme
         self.curves.set_theme(theme)
         self.storm.set_theme(theme)
+        for _, name in PAGES:
+            if name in self.__dict__:
+                getattr(self, name).set_theme(theme)
         super().set_theme(theme)
 
     def take_focus(self) -> None:
-        """Work begins in the table."""
-        self.sheet.setFocus()
+        """Work begins in the table, or where the page begins."""
+        if self._shown is None:
+            self.sheet.setFocus()
+        else:
+            self._shown.take_focus()
+
+    def show_selected(self) -> None:
+        """Another selected element is shown on the map of the catchments."""
+        if self._shown is not None:
+            self._shown.refresh()
 
     def refresh(self) -> None:
-        """Show table, curves, family and storm again."""
+        """Show the page in view again: table, curves, family and storm, or another one."""
+        if self._shown is not None:
+            self._shown.refresh()
+            return
         self.model.refresh()
         tables = self.desk.study.tables
         self._which.setVisible(len(tables) > 1)
@@ -238,8 +365,30 @@ class RainBench(Bench):
         self.desk.do(edits.set_rain_table, key, asked.table, f"import the depths of {asked.path.name}")
 
     def take_files(self, paths: list[Path]) -> None:
-        """Import a depth table."""
-        self.open_table(paths[0])
+        """Import what was dropped: a grid of rain, a record, or a depth table."""
+        first = paths[0]
+        if first.suffix.lower() in GRIDS:
+            self.show_page(4)
+            self.catchments.import_grid(paths)
+        elif holds_record(first):
+            self.show_page(1)
+            self.records.import_record(first)
+        else:
+            self.show_page(0)
+            self.open_table(first)
+
+
+def holds_record(path: Path) -> bool:
+    """Whether a file holds a record: one with dates, or WaterML; a depth table has none."""
+    from tarnwater.formats.records import propose
+    from tarnwater.formats.waterml import is_waterml
+
+    if is_waterml(path):
+        return True
+    try:
+        return bool(propose(path).reading.of_role("date and time", "date"))
+    except TarnwaterError:
+        return False
 
 
 def _column(head: QHBoxLayout | None, *widgets: QWidget) -> QWidget:

@@ -217,7 +217,7 @@ class RecordsPage(QWidget):
         rows, colours = [], []
         for key, gauge in gauges.items():
             one = found.get(key, "")
-            looks = one if isinstance(one, str) else counted(one.treated)
+            looks = one if isinstance(one, str) else f"{len(one.open)}" if one.open else ""
             rows.append((gauge.name, gauge.quantity, looks or "settled"))
             colours.append(self.theme.loss if looks else "")
         self.list.show_rows(rows, colours, row=list(gauges).index(self.key))
@@ -238,7 +238,8 @@ class RecordsPage(QWidget):
         cells = [(r.what, r.when, r.extent, r.done, "look" if r.open else "settled") for r in self.rows]
         self.needs.show_rows(cells, colours)
         open_ones = sum(row.open for row in self.rows)
-        self._told.setText(f"{open_ones} to look at, {len(self.rows) - open_ones} settled" if self.rows else "nothing")
+        told = f"{counted(mended.treated) or 'nothing'} to look at, {len(self.rows) - open_ones} settled"
+        self._told.setText(told if self.rows else "nothing")
         gaps = [row.treated.fault for row in self.rows if row.treated.fault.kind == "gap"]
         self.view.shade([Stretch(fault.begin, fault.end) for fault in gaps[:400]])
         for button in (self.remedy_button, self.alike_button, self.back_button):
