@@ -55,7 +55,7 @@ class EventsPage(QWidget):
         self.fields: dict[str, QuantityField] = {}
         for name, _, kind, meaning in RULES:
             self.fields[name] = QuantityField("", partial(self._read_rule, name, kind), self._tell, meaning)
-        self.list = Listing("Events", ("begins", "lasts", "depth", "most in a step", "missing"), right=(1, 2, 3, 4))
+        self.list = Listing("Events", ("begins", "lasts", "depth", "most", "missing"), right=(1, 2, 3, 4))
         self.list.row_chosen.connect(self._choose)
         self.list.row_entered.connect(lambda _: self.make_storm())
         self.view = RecordView("Record of the events", theme, picks=True)
@@ -189,7 +189,7 @@ class EventsPage(QWidget):
         self.events = sorted(events, key=lambda event: -event.depth)
         system = self.desk.study.units
         unit = units.display_unit("rain", [e.depth for e in self.events], system)
-        self.list.set_heads(("begins", "lasts", f"depth, {unit}", f"most in a step, {unit}", "missing"))
+        self.list.set_heads(("begins", "lasts", f"depth, {unit}", f"most, {unit}", "missing"))
 
         def told(value: float) -> str:
             return units.rounded(units.to_unit(value, unit, "rain"))
