@@ -91,6 +91,16 @@ class DepthTable(Depths):
         return self.depths
 
     @property
+    def bands(self) -> tuple[tuple[tuple[float, ...], ...], tuple[tuple[float, ...], ...]] | None:
+        """Lower and upper limits of the depths, mm."""
+        return (self.low, self.high) if self.low and self.high else None
+
+    @property
+    def limits_name(self) -> str:
+        """What the limits are, in words."""
+        return self.limits
+
+    @property
     def told(self) -> str:
         """Its depths are as typed."""
         return "as typed"

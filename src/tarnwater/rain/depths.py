@@ -132,6 +132,16 @@ class Depths(Model, ABC):
         """How a depth is read."""
 
     @property
+    def bands(self) -> tuple[tuple[tuple[float, ...], ...], tuple[tuple[float, ...], ...]] | None:
+        """Lower and upper limits of the listed depths, mm; None where they are not known."""
+        return None
+
+    @property
+    def limits_name(self) -> str:
+        """What the limits are, in words."""
+        return ""
+
+    @property
     def told(self) -> str:
         """Whether its depths are as typed, as published or as fitted, in words."""
         return ""

@@ -18,6 +18,30 @@ def set_table(study: Study, key: str, table: Depths) -> Study:
     return changed(study, tables=study.tables.with_entry(key, table))
 
 
+@edit("{act}")
+def set_depths(study: Study, key: str, depths: Depths, act: str) -> Study:
+    """Add or replace depths of any kind, with a label for the change; the first ones of a study make a family."""
+    study = set_table(study, key, depths)
+    if study.families:
+        return study
+    family = StormFamily(table=key, return_periods=readable_periods(depths), durations=depths.own_durations)
+    return set_family(study, slug("storms", study.families), family)
+
+
+@edit("remove the depths {key}")
+def remove_table(study: Study, key: str) -> Study:
+    """Remove depths; refused while a family is made from them."""
+    if key not in study.tables:
+        raise UnknownName(key, study.tables, kind="depth table")
+    if made := [family.name for family in study.families.values() if family.table == key]:
+        raise EditRefused(
+            f"{', '.join(made)} {'is' if len(made) == 1 else 'are'} made from them.",
+            where=key,
+            remedy="Let the families read another table first.",
+        )
+    return changed(study, tables=study.tables.without(key))
+
+
 @edit("allow extrapolation of the depth table {key}")
 def allow_extrapolation(study: Study, key: str, allowed: bool = True) -> Study:
     """Allow or forbid extrapolation of a depth table."""

@@ -20,16 +20,23 @@ NAMED_HOURS = (5 / 60, 10 / 60, 0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0, 48.0,
 POINTS = 24
 
 
-def depth_plot(table: Depths, system: System, *, intensity: bool = False) -> Plot:
-    """Depth (or mean intensity) by duration on log axes, one curve for each return period, exact at the entries."""
+def depth_plot(
+    table: Depths, system: System, *, intensity: bool = False, linear: bool = False, other: Depths | None = None
+) -> Plot:
+    """Depth (or mean intensity) by duration, one curve for each return period, exact at the entries.
+
+    On log axes, or on linear ones; with the limits of the depths, and with the curves of another table beside.
+    """
     shortest, longest = table.own_durations[0], table.longest
-    count = max(int(POINTS * np.log10(longest / shortest)), 2)
-    between = np.geomspace(shortest, longest, count)[1:-1]
-    durations = np.unique(np.concatenate([table.own_durations, between]))
-    hours = durations / 3600
     kind = "rain rate" if intensity else "rain"
-    depths = [table.depth(durations, period) for period in table.own_periods]
-    values = [depth / hours if intensity else depth for depth in depths]
+
+    def values_of(depths: Depths, durations: Floats, period: float) -> Floats:
+        found = depths.depth(durations, period)
+        return found / (durations / 3600) if intensity else found
+
+    durations = _durations_of(table)
+    hours = durations / 3600
+    values = [values_of(table, durations, period) for period in table.annual_periods]
     unit = units.display_unit(kind, float(np.max(values)), system)
     factor = units.factor_of(unit, kind)
     widths = np.linspace(1.0, 2.4, len(values))
@@ -37,18 +44,64 @@ def depth_plot(table: Depths, system: System, *, intensity: bool = False) -> Plo
         Curve(hours, value / factor, "water", f"1 in {period:g}", width=float(width), tagged=True)
         for period, value, width in zip(table.own_periods, values, widths, strict=True)
     ]
-    entries = np.array(table.own_durations) / 3600
-    for column in range(len(values)):
-        given = np.array([row[column] for row in table.listed])
-        shown = (given / entries if intensity else given) / factor
-        curves.append(Curve(entries, shown, "quiet", width=0.0, dots=True))
+    curves += _points_of(table, intensity, factor)
+    curves += _bands_of(table, intensity, factor)
+    if other is not None:
+        between = _durations_of(other)
+        for period in other.annual_periods:
+            drawn = values_of(other, between, period) / factor
+            name = f"beside 1 in {period:.4g}"
+            curves.append(Curve(between / 3600, drawn, "observed", name, style="dashed", width=1.2))
+        shortest, longest = min(shortest, other.own_durations[0]), max(longest, other.longest)
     ticks = tuple((h, units.show_duration(h * 3600)) for h in NAMED_HOURS if shortest <= h * 3600 <= longest)
-    low, high = shortest / 3600 / 1.3, longest / 3600 * 2.4
-    x = Axis("duration", "h", low=low, high=high, log=True, ticks=ticks)
     label = "mean intensity" if intensity else "depth"
-    y = Axis(label, unit, log=True, ticks=_round_values(np.array(values) / factor))
-    source = f" · {table.source}" if table.source else ""
-    return Plot(f"Rain {label} by duration{source}", x, y, tuple(curves))
+    if linear:
+        # beside a long axis the short durations fall together; those that are parted are named
+        wide = tuple((h, words) for h, words in ticks if h * 3600 >= longest / 16)
+        x = Axis("duration", "h", low=0.0, high=longest / 3600 * 1.02, ticks=wide)
+        y = Axis(label, unit, low=0.0)
+    else:
+        x = Axis("duration", "h", low=shortest / 3600 / 1.3, high=longest / 3600 * 2.4, log=True, ticks=ticks)
+        y = Axis(label, unit, log=True, ticks=_round_values(np.array(values) / factor))
+    told = [f"Rain {label} by duration", *(part for part in (table.source, table.told, table.limits_name) if part)]
+    if other is not None:
+        told.append(f"beside, dashed: {other.source or other.told}")
+    return Plot(" · ".join(told), x, y, tuple(curves))
+
+
+def _durations_of(table: Depths) -> Floats:
+    """Durations at which the curves of a table are drawn: its own, and some between them."""
+    shortest, longest = table.own_durations[0], table.longest
+    count = max(int(POINTS * np.log10(longest / shortest)), 2)
+    between = np.geomspace(shortest, longest, count)[1:-1]
+    return np.unique(np.concatenate([table.own_durations, between]))
+
+
+def _points_of(table: Depths, intensity: bool, factor: float) -> list[Curve]:
+    """Typed depths as dots: those of the table, or those that an equation is fitted to."""
+    points = table.typed_table
+    if points is None:
+        return []
+    hours = np.array(points.durations) / 3600
+    columns = (np.array([row[n] for row in points.depths]) for n in range(len(points.return_periods)))
+    return [
+        Curve(hours, (given / hours if intensity else given) / factor, "quiet", width=0.0, dots=True)
+        for given in columns
+    ]
+
+
+def _bands_of(table: Depths, intensity: bool, factor: float) -> list[Curve]:
+    """The limits of the depths as thin dashed lines."""
+    if table.bands is None:
+        return []
+    hours = np.array(table.own_durations) / 3600
+    found = []
+    for rows in table.bands:
+        for n in range(len(table.own_periods)):
+            given = np.array([row[n] for row in rows])
+            drawn = (given / hours if intensity else given) / factor
+            found.append(Curve(hours, drawn, "quiet", style="dotted", width=0.8))
+    return found
 
 
 def _round_values(values: Floats) -> tuple[tuple[float, str], ...]:

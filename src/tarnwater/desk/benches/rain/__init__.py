@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
+    QMenu,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -21,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from tarnwater import units
 from tarnwater.desk.benches.bench import Bench
+from tarnwater.desk.benches.rain.depth_acts import DepthActs
 from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel
 from tarnwater.desk.benches.rain.family_form import FamilyForm
 from tarnwater.desk.benches.rain.import_table import ImportTable
@@ -30,6 +32,7 @@ from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import TarnwaterError
+from tarnwater.rain.depths import Depths
 from tarnwater.study import edits
 from tarnwater.study.answers.storms import DesignStorm
 from tarnwater.study.edits import slug
@@ -46,6 +49,20 @@ SERIES = (
     ("of peaks over a threshold", "peaks over threshold"),
     ("series not stated", "unstated"),
 )
+
+#: What the sheet is, by what its depths are.
+HINTS = {
+    "": (
+        "Return periods across, durations down (15 min, 1 h). Paste a whole table with its heads into the corner; "
+        "the first table also makes a family of storms."
+    ),
+    "as published": "Depths by a published equation, as published; More changes it.",
+    "as fitted": "Typed depths, and an equation fitted to them: storms are as fitted.",
+    "as typed": (
+        "Return periods across, durations down (15 min, 1 h). Paste a whole table with its heads into the corner; "
+        "the first table also makes a family of storms."
+    ),
+}
 
 #: Pages of the bench: words of the tab, and the attribute of the page; the storms are the bench itself.
 PAGES = (
@@ -80,6 +97,25 @@ class RainBench(Bench):
         self.open_button = QPushButton("Open a table …")
         self.open_button.setAccessibleName("Open a depth table")
         self.open_button.clicked.connect(lambda: self.open_table())
+        self.more = QPushButton("More …")
+        self.more.setAccessibleName("More about depths")
+        self._menu = QMenu(self)
+        self.acts = DepthActs(self, desk, theme, lambda: self.model.key)
+        self.acts.shown.connect(self._show_table)
+        self._menu.aboutToShow.connect(lambda: self.acts.fill(self._menu, self.ask_service))
+        self.more.setMenu(self._menu)
+        self.read = QComboBox()
+        self.read.setAccessibleName("Whether storms follow the equation or the typed depths")
+        self.read.addItem("storms as fitted", "equation")
+        self.read.addItem("storms as typed", "points")
+        self.read.activated.connect(lambda _: self.acts.read(self.read.currentData()))
+        self.other = QComboBox()
+        self.other.setAccessibleName("Table drawn beside")
+        self.other.activated.connect(lambda _: self._show_curves())
+        self.linear = QPushButton("linear")
+        self.linear.setCheckable(True)
+        self.linear.setAccessibleName("Linear axes instead of logarithmic ones")
+        self.linear.toggled.connect(self._show_curves)
         self._demo_button = QPushButton("Open the demo")
         self._demo_button.setAccessibleName("Open the demo")
         self._demo_button.clicked.connect(desk.demo_wanted.emit)
@@ -103,11 +139,7 @@ class RainBench(Bench):
         self.step.setProperty("flat", True)
         self.step.setAccessibleName("Step of the run")
         self.step.clicked.connect(lambda: desk.led_to.emit("run/step"))
-        self._hint = Words(
-            "Return periods across, durations down (15 min, 1 h). Paste a whole table with its heads into the corner; "
-            "the first table also makes a family of storms.",
-            quiet=True, size=8,
-        )  # fmt: skip
+        self._hint = Words(HINTS[""], quiet=True, size=8)
         self._hint.setWordWrap(True)
         self._lay_out()
         self.model.changed.connect(self._show_curves)
@@ -122,17 +154,21 @@ class RainBench(Bench):
         head.addStretch(1)
         head.addWidget(self._which)
         head.addWidget(self.open_button)
+        head.addWidget(self.more)
         head.addWidget(self._demo_button)
         table = _column(head, self._hint, self.sheet)
         reading = QHBoxLayout()
         reading.addWidget(self.series)
         reading.addWidget(self.beyond)
+        reading.addWidget(self.read)
         reading.addStretch(1)
         below = table.layout()
         assert isinstance(below, QVBoxLayout)
         below.addLayout(reading)
         turn = QHBoxLayout()
+        turn.addWidget(self.other)
         turn.addStretch(1)
+        turn.addWidget(self.linear)
         turn.addWidget(self.intensity)
         curves = _column(turn, self.curves)
         upper = QSplitter(Qt.Orientation.Horizontal)
@@ -282,6 +318,8 @@ class RainBench(Bench):
         table = tables.get(self.model.key)
         for widget in (self.series, self.beyond):
             widget.setVisible(table is not None)
+        self._show_reading(table)
+        self._show_others()
         if table is not None:
             self.series.setCurrentIndex(self.series.findData(table.series))
             self.beyond.setChecked(table.extrapolate)
@@ -297,7 +335,39 @@ class RainBench(Bench):
             lacking = f" {self.model.lacking}" if self.model.lacking else ""
             self.curves.show_plot(None, f"Curves appear when the table can be read.{lacking}")
         else:
-            self.curves.show_plot(depth_plot(table, self.desk.study.units, intensity=self.intensity.isChecked()))
+            other = self.desk.study.tables.get(str(self.other.currentData()))
+            self.curves.show_plot(
+                depth_plot(
+                    table, self.desk.study.units, intensity=self.intensity.isChecked(), linear=self.linear.isChecked(),
+                    other=other,
+                )
+            )  # fmt: skip
+
+    def _show_reading(self, table: Depths | None) -> None:
+        """Whether storms are as typed, as published or as fitted; with both at hand, a choice."""
+        told = "" if table is None else table.told
+        self.read.setVisible(told in ("as fitted", "as typed") and table is not None and table.typed_table is not table)
+        self.read.setCurrentIndex(self.read.findData("equation" if told == "as fitted" else "points"))
+        self._hint.setText(HINTS.get(told, HINTS[""]))
+
+    def _show_others(self) -> None:
+        """Tables that can be drawn beside the one that is shown."""
+        held = self.other.currentData()
+        self.other.clear()
+        self.other.addItem("no table beside", "")
+        for key in self.desk.study.tables:
+            if key != self.model.key:
+                self.other.addItem(f"beside: {key}", key)
+        self.other.setCurrentIndex(max(self.other.findData(held), 0))
+        self.other.setVisible(self.other.count() > 1)
+
+    def ask_service(self) -> None:
+        """Ask a design rainfall service for the depths of a place or of the catchments."""
+        from tarnwater.desk.benches.rain.service_dialog import ServiceDialog
+
+        asked = ServiceDialog(self, self.desk)
+        asked.taken.connect(self._show_table)
+        asked.open()
 
     def _show_storm(self, position: float | None = None) -> None:
         """Show the storm in view, or the first of the family; with a position, the storm with its peak there."""

@@ -15,6 +15,7 @@ from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.grid_view import GridView, clipboard_rows, put_on_clipboard
 from tarnwater.errors import TarnwaterError
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.depths import Depths
 from tarnwater.study import edits
 from tarnwater.study.edits import slug
 
@@ -31,7 +32,7 @@ class DepthSheetModel(QAbstractTableModel):
         super().__init__()
         self.desk, self.theme = desk, theme
         self.key = ""
-        self._of: tuple[DepthTable | None, str] | None = None
+        self._of: tuple[Depths | None, str] | None = None
         self.lacking = ""
         self.draft = DepthDraft()
         self._past: list[DepthDraft] = []
@@ -43,19 +44,31 @@ class DepthSheetModel(QAbstractTableModel):
         if self.key not in study.tables:
             self.key = next(iter(study.tables), "")
         held = study.tables.get(self.key)
-        table = None if held is None else held.typed_table
-        if (table, study.units) != self._of:
-            self._of = table, study.units
+        if (held, study.units) != self._of:
+            self._of = held, study.units
             self.leave_draft()
+
+    @property
+    def follows(self) -> bool:
+        """Whether the depths follow from an equation, and are not typed."""
+        held = self.desk.study.tables.get(self.key)
+        return held is not None and held.typed_table is None
+
+    @property
+    def _typed(self) -> DepthTable | None:
+        """The typed table, or the depths of an equation as a table."""
+        held = self.desk.study.tables.get(self.key)
+        if held is None or held.typed_table is not None:
+            return None if held is None else held.typed_table
+        return DepthTable(durations=held.own_durations, return_periods=held.own_periods, depths=held.listed)
 
     def leave_draft(self) -> None:
         """Show the table of the study and discard the draft."""
         study = self.desk.study
-        held = study.tables.get(self.key)
         self._past = []
         self.desk.unfinished = False
         self.lacking = ""
-        self._turn_to(DepthDraft.of(None if held is None else held.typed_table, study.units))
+        self._turn_to(DepthDraft.of(self._typed, study.units))
         self.changed.emit()
 
     def _undo_draft(self) -> str:
@@ -81,7 +94,8 @@ class DepthSheetModel(QAbstractTableModel):
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
         """Flags of a cell: all cells but the corner are editable."""
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return flags if (index.row(), index.column()) == (0, 0) else flags | Qt.ItemFlag.ItemIsEditable
+        fixed = self.follows or (index.row(), index.column()) == (0, 0)
+        return flags if fixed else flags | Qt.ItemFlag.ItemIsEditable
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Texts to the right, heads bold, faults in the colour of limits with their words."""
@@ -114,6 +128,9 @@ class DepthSheetModel(QAbstractTableModel):
 
     def type_block(self, row: int, column: int, block: list[list[str]], act: str, *, whole: bool = False) -> bool:
         """Type a block, or a ``whole`` table; the study is changed when all of it can be read."""
+        if self.follows:
+            self.desk.told.emit("These depths follow from an equation. Change it under More, or add a table.")
+            return False
         draft = deepcopy(self.draft)
         try:
             if whole:
