@@ -12,10 +12,11 @@ from tarnwater.rain.patterns.balanced import Balanced
 from tarnwater.rain.patterns.chicago import Chicago
 from tarnwater.rain.patterns.ensemble import Ensemble
 from tarnwater.rain.patterns.huff import Huff
+from tarnwater.rain.patterns.mass_curve import MassCurve
 from tarnwater.rain.patterns.pattern import Pattern
 from tarnwater.rain.patterns.triangular import Triangular
 from tarnwater.rain.patterns.twenty_four_hour import TwentyFourHour
-from tarnwater.rain.patterns.typed_curve import MassCurve, TypedCurve
+from tarnwater.rain.patterns.typed_curve import TypedCurve
 from tarnwater.rain.patterns.uniform import Uniform
 
 PatternMethod = Annotated[Pattern, OneOf(Pattern)]

@@ -8,9 +8,8 @@ from pydantic import model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.rain.depths import DepthCurve
-from tarnwater.rain.patterns.mass_curve import increments_by_shares
+from tarnwater.rain.patterns.mass_curve import MassCurve, increments_by_shares
 from tarnwater.rain.patterns.pattern import Pattern
-from tarnwater.rain.patterns.typed_curve import MassCurve
 
 #: Greatest number of patterns of an ensemble.
 MOST_MEMBERS = 100
@@ -47,6 +46,11 @@ class Ensemble(Pattern):
         if len(set(names)) < len(names):
             raise ValueError("the patterns of an ensemble need different names")
         return self
+
+    @property
+    def curves_of_it(self) -> tuple[MassCurve, ...]:
+        """Its curves."""
+        return self.curves
 
     @property
     def members(self) -> int:

@@ -9,6 +9,7 @@ from typing import ClassVar, Self
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
 from tarnwater.rain.depths import DepthCurve
+from tarnwater.rain.patterns.mass_curve import MassCurve
 
 
 class Pattern(Method):
@@ -44,6 +45,16 @@ class Pattern(Method):
     def doubts(self, durations: Sequence[float], steps: Sequence[float]) -> list[Doubtful]:
         """Its doubts about itself for storms of some durations (s) at some steps (s); nothing by default."""
         return []
+
+    @property
+    def label(self) -> str:
+        """Its words for the window."""
+        return self.title
+
+    @property
+    def curves_of_it(self) -> tuple[MassCurve, ...]:
+        """The typed curves that it is made of, if it is."""
+        return ()
 
     @property
     def members(self) -> int:

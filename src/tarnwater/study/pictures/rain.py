@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from tarnwater import units
@@ -9,6 +11,7 @@ from tarnwater.arrays import Floats
 from tarnwater.plots import Axis, Bars, Curve, Plot
 from tarnwater.rain.depths import Depths
 from tarnwater.rain.given import GivenStorm
+from tarnwater.rain.patterns import MassCurve
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study.document import Study
 from tarnwater.units import System
@@ -160,3 +163,15 @@ def storm_plot(
     return Plot(
         title, x, y, beside=beside, curves=(total,), bars=(Bars(left, step / 3600, rain / factor, "rain", "rain"),)
     )
+
+
+def patterns_plot(curves: Sequence[MassCurve]) -> Plot:
+    """Mass curves of patterns, and their mean where there are several."""
+    drawn = [Curve(100 * np.array(c.times), 100 * np.array(c.shares), "rain", c.name, width=1.0) for c in curves]
+    if len(curves) > 1:
+        times = np.linspace(0, 1, 101)
+        mean = np.mean([c.fallen(times) for c in curves], axis=0)
+        drawn.append(Curve(100 * times, 100 * mean, "water", "mean", width=2.2))
+    title = f"{len(curves)} patterns" if len(curves) > 1 else curves[0].name
+    x = Axis("share of the time", "%", low=0.0, high=100.0)
+    return Plot(title, x, Axis("share of the depth", "%", low=0.0, high=100.0), tuple(drawn))

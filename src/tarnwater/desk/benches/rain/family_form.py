@@ -10,13 +10,13 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QS
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.theme import desk_font
+from tarnwater.desk.theme import LIGHT, desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting, Typed
 from tarnwater.rain.areal import ArealReduction
-from tarnwater.rain.patterns import variants
+from tarnwater.rain.patterns import Pattern, variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import checked
@@ -52,9 +52,11 @@ class FamilyForm(QWidget):
         self.rule.setToolTip("the source of a rule that fixes durations and pattern; no duration is searched for then")
         for words, counted in COUNTS:
             self.counts.addItem(words, counted)
-        self._patterns = [(words, pattern) for _, words, pattern in variants()]
-        for words, pattern in self._patterns:
-            self.pattern.addItem(words, pattern)
+        self._patterns: list[tuple[str, Pattern]] = [(words, pattern) for _, words, pattern in variants()]
+        self.table = self._box("Depths of the family", self._choose_table)
+        self.climate = self._field("Climate factor", self._read_climate)
+        self.lead = self._field("Dry time before the rain", lambda t: self._read_dry("lead", t))
+        self.tail = self._field("Dry time after the rain", lambda t: self._read_dry("tail", t))
         for words, method in AREAL:
             self.areal.addItem(words, method)
         self.slider = QSlider(Qt.Orientation.Horizontal)
@@ -85,12 +87,23 @@ class FamilyForm(QWidget):
         counts = QHBoxLayout()
         counts.addWidget(self.counts, 1)
         counts.addWidget(self.rule, 1)
+        areal, climate = QHBoxLayout(), QHBoxLayout()
+        climate.setSpacing(8)
+        areal.addWidget(self.areal, 1)
+        self._table_words = Words("depths", quiet=True, size=8.5)
+        areal.addWidget(self._table_words)
+        areal.addWidget(self.table, 1)
+        climate.addWidget(self.climate, 1)
+        climate.addWidget(Words("dry before", quiet=True, size=8.5))
+        climate.addWidget(self.lead, 1)
+        climate.addWidget(Words("and after", quiet=True, size=8.5))
+        climate.addWidget(self.tail, 1)
         head = QHBoxLayout()
         head.addWidget(self._which, 1)
         head.addWidget(self.name, 1)
         rows: list[tuple[str | QWidget, Any]] = [
             ("family and name", head), ("return periods, years", self.periods), ("pattern", self.pattern),
-            (self._over, self.durations), ("peak at", peak), ("areal reduction", self.areal),
+            (self._over, self.durations), ("peak at", peak), ("areal reduction", areal), ("climate factor", climate),
             ("counts", counts),
         ]  # fmt: skip
         for number, (words, part) in enumerate(rows):
@@ -137,7 +150,7 @@ class FamilyForm(QWidget):
         self.gone.setEnabled(family is not None)
         for widget in (
             self.periods, self.durations, self.pattern, self.slider, self.peak, self.areal, self.name, self.counts,
-            self.rule,
+            self.rule, self.table, self.climate, self.lead, self.tail,
         ):  # fmt: skip
             widget.setEnabled(family is not None)
         if family is None:
@@ -151,12 +164,36 @@ class FamilyForm(QWidget):
         nested = family.pattern.nested
         self._over.setText("length of the storms" if nested else "durations")
         self.durations.setAccessibleName("Length of the storms" if nested else "Durations")
-        # one whose peak was moved is still the pattern that was chosen
-        chosen = (i for i, (_, p) in enumerate(self._patterns) if p.with_peak(0.5) == family.pattern.with_peak(0.5))
-        self.pattern.setCurrentIndex(next(chosen, -1))
+        self._show_patterns(family.pattern)
+        self._show_tables(family)
+        self.climate.show_value(f"{family.climate:g}")
+        self.lead.show_value(units.show_duration(family.lead))
+        self.tail.show_value(units.show_duration(family.tail))
         self.areal.setCurrentIndex(self.areal.findData(family.areal.method))
         self._show_peak(family)
         self._count.setText(told_of(family))
+
+    def _show_patterns(self, own: Pattern) -> None:
+        """All patterns, with the own one where it is typed, and the way to type others."""
+        # one whose peak was moved is still the pattern that was chosen
+        chosen = [i for i, (_, p) in enumerate(self._patterns) if p.with_peak(0.5) == own.with_peak(0.5)]
+        self.pattern.clear()
+        for words, pattern in self._patterns:
+            self.pattern.addItem(words, pattern)
+        if not chosen:
+            names = f"ensemble of {own.members} patterns" if own.members > 1 else own.label
+            self.pattern.addItem(names, own)
+        self.pattern.addItem("type, open or cut patterns …", None)
+        self.pattern.setCurrentIndex(chosen[0] if chosen else len(self._patterns))
+
+    def _show_tables(self, family: StormFamily) -> None:
+        tables = self.desk.study.tables
+        self.table.clear()
+        for key in tables:
+            self.table.addItem(key, key)
+        self.table.setCurrentIndex(self.table.findData(family.table))
+        for widget in (self.table, self._table_words):
+            widget.setVisible(len(tables) > 1)
 
     def _show_peak(self, family: StormFamily) -> None:
         position = family.pattern.peak
@@ -250,7 +287,39 @@ class FamilyForm(QWidget):
         return wrong
 
     def _choose_pattern(self, number: int) -> None:
-        self._tell(self._change("choose the pattern of the storms", pattern=self._patterns[number][1]))
+        pattern = self.pattern.itemData(number)
+        if pattern is not None:
+            self._tell(self._change("choose the pattern of the storms", pattern=pattern))
+        elif self.family is not None:
+            self.ask_patterns()
+
+    def ask_patterns(self) -> None:
+        """Type, open or cut patterns, or take kept ones."""
+        from tarnwater.desk.benches.rain.pattern_dialog import PatternDialog
+
+        family = self.family
+        assert family is not None
+        asked = PatternDialog(self, self.desk, LIGHT, family.pattern.curves_of_it)
+        asked.accepted.connect(lambda: self._tell(self._change("choose typed patterns", pattern=asked.pattern)))
+        asked.finished.connect(lambda _: self.refresh())
+        asked.open()
+
+    def _choose_table(self, number: int) -> None:
+        self._tell(self._change("choose the depths of the family", table=self.table.itemData(number)))
+
+    def _read_climate(self, text: str) -> str:
+        try:
+            return self._change("change the climate factor", climate=units.parse(text or "1", "factor"))
+        except TarnwaterError as error:
+            return str(error)
+
+    def _read_dry(self, which: str, text: str) -> str:
+        try:
+            seconds = units.parse(text or "0", "time", default="h")
+        except TarnwaterError as error:
+            return str(error)
+        words = "before" if which == "lead" else "after"
+        return self._change(f"change the dry time {words} the rain", **{which: seconds})
 
     def _choose_areal(self, number: int) -> None:
         family = self.family
@@ -285,5 +354,7 @@ def told_of(family: StormFamily) -> str:
     if family.pattern.nested:
         told = f"{count} storms, each holding all shorter ones; those of half and twice the length are computed beside"
     else:
-        told = f"{count} return periods × {len(family.durations)} durations: {count * len(family.durations)} storms"
+        storms = count * len(family.durations) * family.pattern.members
+        of = f" × {family.pattern.members} patterns" if family.pattern.members > 1 else ""
+        told = f"{count} return periods × {len(family.durations)} durations{of}: {storms} storms"
     return f"{told} · prescribed: no duration is searched for" if family.prescribed else told

@@ -127,6 +127,7 @@ class ImportRecord(QDialog):
         self.missing.setPlaceholderText("beside blank, NA, -- and M: as -999, 9999")
         self.table.setFont(desk_font(9))
         self.table.setTabKeyNavigation(False)
+        self.table.setWordWrap(False)
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
 
     def _lay_out(self) -> None:
@@ -273,8 +274,8 @@ class ImportRecord(QDialog):
         except TarnwaterError as error:
             understood = []
             self.told.setText(str(error))
-        self._show_heads()
         self.table.setRowCount(2 + len(rows))
+        self._show_heads()
         self._show_column_choices()
         for number, row in enumerate(rows):
             known = understood[number] if understood else None
@@ -292,7 +293,9 @@ class ImportRecord(QDialog):
         if head is not None:
             head.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
             head.setStretchLastSection(True)
-        self.table.setColumnWidth(0, 260)
+        self.table.setColumnWidth(0, 250)
+        for number in range(len(names)):
+            self.table.setColumnWidth(number + 1, 150)
 
     def _show_column_choices(self) -> None:
         for number, column in enumerate(self._reading.columns):
@@ -302,12 +305,14 @@ class ImportRecord(QDialog):
             role.setCurrentText(column.role)
             role.textActivated.connect(lambda text, n=number: self._set_column(n, role=text))
             self.table.setCellWidget(0, number + 1, role)
+            if column.role != "value":
+                self.table.removeCellWidget(1, number + 1)
+                continue
             unit = QComboBox()
             unit.setAccessibleName(f"Unit of {column.name}")
             kind = {"flow": "flow", "rate": "rain rate"}.get(self._reading.form, "rain")
             unit.addItems(list(units.kind(kind).units))
             unit.setCurrentText(column.unit)
-            unit.setEnabled(column.role == "value")
             unit.textActivated.connect(lambda text, n=number: self._set_column(n, unit=text))
             self.table.setCellWidget(1, number + 1, unit)
 
@@ -339,7 +344,7 @@ class ImportRecord(QDialog):
             self.take.setEnabled(False)
             return
         bad = sum(bool(row.wrong) for row in understood)
-        words = [f"{len(understood)} rows from all of the file's head are shown as they were understood."]
+        words = [f"The first {len(understood)} rows are shown as they were understood."]
         words += list(self._proposal.doubts)
         if bad:
             words.append(f"{bad} of them cannot be read.")
