@@ -64,7 +64,7 @@ def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench)
     rows = bench.durations.rows
     view = hand.desk.view
     own = hand.desk.results.all_of(view.condition, view.point, view.event)
-    assert [row.storm for row in rows] == [(r.case.storm.key, r.case.storm.duration) for r in own]
+    assert [row.storm for row in rows] == [r.case.storm.mark for r in own]
     assert sum(row.governs for row in rows) == 1
     hand.key(Qt.Key.Key_Up, on=bench.durations)
     hand.key(Qt.Key.Key_Return, on=bench.durations)

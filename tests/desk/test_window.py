@@ -43,7 +43,7 @@ def test_a_stop_of_the_rain_leads_to_the_rain(empty):
 
 def test_a_storm_is_found_and_put_in_view(hand):
     hand.find("1 in 200 6")
-    assert (hand.desk.view.event, hand.desk.view.storm) == (200.0, ("valley-storms", 6 * 3600.0))
+    assert (hand.desk.view.event, hand.desk.view.storm) == (200.0, ("valley-storms", 6 * 3600.0, 0))
     assert hand.window.bar.storm.currentText() == "6 h"
 
 

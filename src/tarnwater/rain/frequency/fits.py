@@ -161,12 +161,10 @@ def parameters_of(distribution: Distribution, way: Way, samples: Floats, progres
     """Parameters (draw, p) of samples (draw, n) in rising order."""
     if way == "L-moments":
         return by_l_moments(distribution, samples)
-    found = []
-    for number, sample in enumerate(samples):
-        if progress is not None and number % 20 == 0:
-            progress.raise_if_cancelled()
-        found.append(fit(distribution, sample, way).parameters)
-    return np.array(found)
+    if way == "product moments":
+        return np.array([distribution.by_product_moments(sample) for sample in samples])
+    between = (lambda: None) if progress is None else progress.raise_if_cancelled
+    return distribution.most_likely_of_many(samples, by_l_moments(distribution, samples), between)
 
 
 def ordered_draws(draws: int, count: int, seed: int) -> Floats:

@@ -8,10 +8,11 @@ from typing import ClassVar, NamedTuple
 
 import numpy as np
 
-from tarnwater.arrays import Floats
+from tarnwater.arrays import Floats, Integers
 from tarnwater.methods import Method
 from tarnwater.rain.frequency.moments import LMoments
 from tarnwater.rain.frequency.plotting import CUNNANE, PlottingPosition
+from tarnwater.rain.frequency.simplex import FIRST, least_of_each
 
 HOSKING = "Hosking and Wallis (1997), Regional Frequency Analysis, Appendix"
 
@@ -105,13 +106,51 @@ class Distribution(Method):
         best = begin
         # a second search from the first end leaves a simplex that has collapsed
         for _ in range(2):
-            best = minimize(misfit, best, method="Nelder-Mead", options=options).x
+            # steps of a tenth from the start: those that SciPy takes from zero are too short to leave it
+            simplex = np.vstack([best, best + FIRST * np.eye(len(best))])
+            best = minimize(misfit, best, method="Nelder-Mead", options={**options, "initial_simplex": simplex}).x
         found = parameters(best)
         if self.bounds is None:
             return Likely(found, ())
         low, high = self.bounds
         near = min(found[2] - low, high - found[2]) <= AT_BOUND * (high - low)
         return Likely(found, (self.symbols[2],) if near else ())
+
+    def most_likely_of_many(
+        self, samples: Floats, starts: Floats, between: Callable[[], None] = lambda: None
+    ) -> Floats:
+        """Parameters (m, p) of greatest likelihood for samples (m, n) in rising order, from starts (m, p).
+
+        The search is that of `most_likely`, for all samples together.
+        """
+        scale = np.abs(starts[:, 1])
+        least = self._place_of(samples)
+
+        def parameters(free: Floats, which: Integers) -> Floats:
+            moved = np.concatenate([free[:, :0], free], axis=1)
+            moved[:, 0] = starts[which, 0] + scale[which] * free[:, 0]
+            moved[:, 1] = scale[which] * np.exp(np.clip(free[:, 1], -20, 20))
+            if self.bounds is not None:
+                moved[:, 2] = np.clip(free[:, 2], *self.bounds)
+            if least is not None:
+                moved[:, 0] = least[which]
+            return moved
+
+        def misfit(free: Floats, which: Integers) -> Floats:
+            found = -self.log_density(parameters(free, which)[:, None, :], samples[which]).sum(axis=1)
+            return np.where(np.isfinite(found), found, 1e300)
+
+        begins = np.zeros_like(starts)
+        begins[:, 2:] = starts[:, 2:]
+        whole = np.arange(len(samples))
+        for share in (0.75, 0.5, 0.25, 0.0):
+            cut = misfit(begins, whole) >= 1e300
+            begins[cut, 2:] = share * starts[cut, 2:]
+        return parameters(least_of_each(misfit, begins, between), whole)
+
+    def _place_of(self, samples: Floats) -> Floats | None:
+        """Places (m,) that samples (m, n) in rising order fix; None where the place is searched for."""
+        return None
 
     def _held(self, ordered: Floats, start: Floats) -> Callable[[Floats], Floats]:
         """What keeps parameters where the sample (n,) is possible: nothing by default."""

@@ -67,6 +67,10 @@ class GeneralisedPareto(Distribution):
         with np.errstate(invalid="ignore", divide="ignore"):
             return np.where(k * z < 1, -np.log1p(-np.minimum(k * z, 1 - 1e-16)) / k, np.inf)
 
+    def _place_of(self, samples: Floats) -> Floats:
+        """The threshold, or the least value of each sample."""
+        return samples[:, 0] if self.threshold is None else np.full(len(samples), self.threshold)
+
     def _held(self, ordered: Floats, start: Floats) -> Callable[[Floats], Floats]:
         """ξ is the threshold, or at most the least value, where the likelihood is greatest."""
         place = float(ordered[0]) if self.threshold is None else self.threshold
