@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QComboBox, QMenu, QPushButton
 
 from tarnwater.demo.study import data_path
@@ -16,9 +16,11 @@ from tarnwater.desk.benches.rain.service_dialog import ServiceDialog
 from tarnwater.desk.widgets.record_view import Levels, RecordView
 from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.records import Record
+from tarnwater.study.file.kept_rain import read_kept_rain
 from tarnwater.study.rain.records import mended_of, record_of
+from tarnwater.study.reckonings import explain
 
-from .conftest import CTRL, RAIN
+from .conftest import CTRL, RAIN, RUNOFF
 
 STORMS, RECORDS, MAXIMA, EVENTS, CATCHMENTS = range(5)
 
@@ -105,7 +107,7 @@ def test_a_flawed_gauge_becomes_storms_that_a_case_uses(empty, tmp_path):
     press(empty, asked, "Import")
     study = empty.desk.study
     assert list(study.gauges) == ["meadow"]
-    assert [row.what for row in records.rows if row.open] == ["rows of one time", "gap", "spike"]
+    assert [row.what for row in records.rows if row.open] == ["rows of one time", "spike", "gap"]
     # the spike is settled by the keyboard: its row, Enter, the second remedy
     row = next(n for n, r in enumerate(records.rows) if r.what == "spike")
     records.needs.setFocus()
@@ -125,7 +127,7 @@ def test_a_flawed_gauge_becomes_storms_that_a_case_uses(empty, tmp_path):
     empty.key(Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier, on=empty.window)
     empty.settle()
     maxima = page(empty, bench, MAXIMA)
-    assert len(maxima.rows) == 13
+    assert len(maxima.rows) == 12
     assert "12 years used" in maxima.words.text()
     assert maxima.paper.plot.curves[0].label == "generalised extreme value by L-moments"
     choose(empty, maxima.distribution, "Gumbel")
@@ -137,13 +139,25 @@ def test_a_flawed_gauge_becomes_storms_that_a_case_uses(empty, tmp_path):
     (family,) = study.families.values()
     assert family.table == "meadow"
     assert bench.curves.plot.title.endswith("parametric bootstrap of 1,000 samples")
-    # a catchment, and its case
+    # a catchment by three typed numbers, and its case; the depth of its storm says where it is from
+    empty.bench(RUNOFF)
     empty.key(Qt.Key.Key_Insert, on=empty.window)
+    for text in ("3", "75", "45"):
+        empty.write(text)
+        empty.key(Qt.Key.Key_Tab if text != "45" else Qt.Key.Key_Return)
     empty.settle()
-    assert empty.desk.study.catchments
-    from tarnwater.study.reckonings.storms import DesignReckonings
+    desk = empty.desk
+    case = desk.case_in_view()
+    assert case.case.storm.key in desk.study.families
+    told = explain(desk.study, case, desk.selection, "rain depth")
+    assert "meadow, 12 years, Gumbel by L-moments" in str(list(origins(told)))
 
-    assert DesignReckonings is not None
+
+def origins(node):
+    """Where the figures of a reckoning came from."""
+    yield node.origin
+    for part in node.inputs:
+        yield from origins(part)
 
 
 def test_choices_of_the_preview_change_what_is_read(empty, tmp_path):
@@ -254,7 +268,7 @@ def test_every_choice_of_the_fit_is_an_act_that_is_undone(hand, rain):
     assert maxima.rows[0].year == "1998/99"
     hand.fill(maxima.durations, "1h, 90 min, 3h")
     hand.settle()
-    assert [maxima.which.itemText(n) for n in range(3)] == ["1 h", "90 min", "3 h"]
+    assert [maxima.which.itemText(n) for n in range(3)] == ["1 h", "1 h 30 min", "3 h"]
     hand.fill(maxima.durations, "5 min")
     assert maxima.durations.has_draft or "shorter" in maxima._message.text() or maxima.frequency is not None
     while hand.desk.study != before:
@@ -285,25 +299,22 @@ def test_an_event_is_found_moved_and_made_into_a_storm_of_every_catchment(hand, 
 def test_the_ends_of_a_stretch_are_dragged_on_the_record(hand, rain):
     events = page(hand, rain, EVENTS)
     area = events.view._area
-    box = area.getViewBox()
-    before = events.stretch
-    at = [box.mapViewToDevice(box.mapToView(box.mapFromView(box.viewRect().center()))) for _ in range(1)]
-    assert at
+    box, before = area.getViewBox(), events.stretch
 
     def pixel(seconds):
-        point = box.mapViewToScene(pg_point(seconds, box.viewRange()[1][1] / 2))
-        return area.mapFromScene(point)
+        return area.mapFromScene(box.mapViewToScene(QPointF(seconds, box.viewRange()[1][1] / 2)))
 
-    hand.drag(area.viewport(), pixel(before.end), pixel(before.end + 6 * 3600))
+    begin = pixel(before.end)
+    hand.bot.mouseMove(area.viewport(), begin)
+    hand.bot.wait(50)
+    hand.bot.mousePress(area.viewport(), Qt.MouseButton.LeftButton, pos=begin)
+    for step in range(1, 12):
+        hand.bot.mouseMove(area.viewport(), begin + QPoint(4 * step, 0))
+        hand.bot.wait(10)
+    hand.bot.mouseRelease(area.viewport(), Qt.MouseButton.LeftButton, pos=begin + QPoint(44, 0))
     hand.settle()
     assert events.stretch.end > before.end
     assert events.stretch.begin == before.begin
-
-
-def pg_point(x, y):
-    from PyQt6.QtCore import QPointF
-
-    return QPointF(x, y)
 
 
 def test_weights_are_typed_stand_and_are_cleared(hand, rain):
@@ -333,7 +344,7 @@ def test_frames_are_shown_played_and_scaled_to_the_gauges(hand, rain):
     hand.settle()
     factor = hand.desk.study.rain_grids["radar-of-november-2019"].factor
     # the radar sees four fifths of the rain
-    assert 1.0 < factor < 1.7
+    assert 1.2 < factor < 2.2
 
 
 def test_equations_are_fitted_and_storms_follow_the_choice(hand, rain):
@@ -386,7 +397,7 @@ def test_a_service_is_asked_and_its_answer_enters_only_when_taken(hand, rain):
     asked = hand.dialog(ServiceDialog)
     hand.click(asked.ask)
     hand.settle()
-    assert asked.depths.rowCount() == 9
+    assert asked.depths.rowCount() == 9, asked.told.text()
     shares = [float(asked.cells.item(r, 1).text().split()[0]) for r in range(asked.cells.rowCount())]
     assert sum(shares) == pytest.approx(100, abs=0.1)
     assert "service" not in hand.desk.study.tables
@@ -410,18 +421,21 @@ def test_a_service_that_is_not_there_is_told(hand, rain):
     press(hand, asked, "Leave")
 
 
-def test_depths_are_kept_across_studies(hand, rain, empty):
+def test_depths_are_kept_across_studies(hand, rain):
     hand.answer_line("Valley of the beck")
     hand.click(rain.more)
     hand.click_menu("Keep these depths for other studies …")
     hand.settle()
-    bench = empty.bench(RAIN)
-    bench.acts.fill(bench._menu, bench.ask_service)
-    library = next(m for m in bench._menu.findChildren(QMenu) if m.title() == "Take depths that were kept")
-    assert [a.text() for a in library.actions()] == ["Valley of the beck"]
-    library.actions()[0].trigger()
-    empty.settle()
-    assert empty.desk.study.tables["valley-of-the-beck"] == hand.desk.study.tables["valley"]
+    kept = read_kept_rain().depths["Valley of the beck"]
+    assert kept == hand.desk.study.tables["valley"]
+    # taken by keys: the last entry of the menu, and the first of its own
+    hand.click(rain.more)
+    hand.key(Qt.Key.Key_Up, on=rain._menu)
+    hand.key(Qt.Key.Key_Right, on=rain._menu)
+    library = next(m for m in rain._menu.findChildren(QMenu) if m.isVisible())
+    hand.key(Qt.Key.Key_Return, on=library)
+    hand.settle()
+    assert hand.desk.study.tables["valley-of-the-beck"] == kept
 
 
 def test_an_ensemble_is_cut_from_a_record_and_answers_by_its_mean(hand, rain):

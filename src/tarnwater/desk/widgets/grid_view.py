@@ -92,7 +92,8 @@ class GridView(QTableView):
         if act is not None:
             act()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.state() != self.State.EditingState:
-            self.edit(self.currentIndex())
+            if self.currentIndex().flags() & Qt.ItemFlag.ItemIsEditable:
+                self.edit(self.currentIndex())
         else:
             super().keyPressEvent(event)
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QKeyEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -64,6 +64,9 @@ class CoefficientSheet(QTableWidget):
         rows = self.verticalHeader()
         if rows is not None:
             rows.hide()
+        # a key that closed a cell must not open it again, as it would if it came here as an event
+        begin = QShortcut(QKeySequence("Return"), self, lambda: self.edit(self.currentIndex()))
+        begin.setContext(Qt.ShortcutContext.WidgetShortcut)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Paste a block from the present cell on; Delete clears cells."""

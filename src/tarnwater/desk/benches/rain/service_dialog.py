@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -118,13 +119,10 @@ class ServiceDialog(QDialog):
         layout.addWidget(self.buttons)
 
     def _ask(self) -> None:
-        from shapely import Point
-        from shapely.ops import transform
-
         if self._asking is not None:
             return
         try:
-            place, to_place, bounds = self._asked_place(Point, transform)
+            place, to_place, bounds = self._asked_place()
         except TarnwaterError as error:
             self.told.setText(str(error))
             return
@@ -140,14 +138,16 @@ class ServiceDialog(QDialog):
 
         self._asking = self.desk.aside.run(work, self._show, self._failed, "Asking the service", self._cancelled)
 
-    def _asked_place(self, point_of: Any, transform: Any) -> tuple[Any, Any, tuple[float, float, float, float]]:
+    def _asked_place(self) -> tuple[Any, Any, tuple[float, float, float, float]]:
         """The place, what brings cells into its coordinates, and its bounds in degrees."""
+        import shapely
+
         text = self.point.text().strip()
         if text:
             parts = [units.parse(part, "coordinate") for part in text.split(",")]
             if len(parts) != 2:
                 raise BadInput("a point has two coordinates.", remedy="Type longitude, latitude.")
-            return point_of(*parts), lambda shape: shape, (parts[0], parts[1], parts[0], parts[1])
+            return shapely.Point(*parts), lambda shape: shape, (parts[0], parts[1], parts[0], parts[1])
         if not 0 <= self.place.currentIndex() < len(self._places):
             raise BadInput("there is no catchment on the map.", remedy="Type a point.")
         from pyproj import Transformer
@@ -157,7 +157,11 @@ class ServiceDialog(QDialog):
         outward = Transformer.from_crs(system, "OGC:CRS84", always_xy=True)
         inward = Transformer.from_crs("OGC:CRS84", system, always_xy=True)
         bounds = outward.transform_bounds(*shape.bounds)
-        return shape, lambda cell: transform(inward.transform, cell), bounds
+
+        def to_place(cell: Any) -> Any:
+            return shapely.transform(cell, lambda places: np.column_stack(inward.transform(*places.T)))
+
+        return shape, to_place, bounds
 
     def _address(self) -> str:
         text = self.address.currentText().strip()
@@ -180,6 +184,7 @@ class ServiceDialog(QDialog):
         if isinstance(error, TarnwaterError):
             self.told.setText(str(error))
         else:
+            self.told.setText("the answer could not be used.")
             self.desk.fault(error)
 
     def _show(self, found: Any) -> None:
