@@ -10,6 +10,8 @@ from tarnwater import units
 from tarnwater.methods import Method
 from tarnwater.parameters import Description
 from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.equations import Equation
+from tarnwater.rain.frequency.distributions import Distribution
 from tarnwater.rain.patterns import Pattern
 from tarnwater.routing.reaches import Routing
 from tarnwater.runoff.baseflow import Baseflow
@@ -27,6 +29,8 @@ KINDS: list[tuple[str, type[Method]]] = [
     ("Baseflow", Baseflow),
     ("Reaches", Routing),
     ("Storm patterns", Pattern),
+    ("Equations of depth, duration and frequency", Equation),
+    ("Distributions of extremes", Distribution),
 ]
 
 

@@ -6,13 +6,14 @@ from itertools import pairwise
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QComboBox, QMenu, QPushButton
+from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton
 
 from tarnwater.demo.study import data_path
 from tarnwater.desk.benches.rain.equation_dialog import FittedEquation, TypedEquation
 from tarnwater.desk.benches.rain.import_record import ImportRecord
 from tarnwater.desk.benches.rain.pattern_dialog import PatternDialog
 from tarnwater.desk.benches.rain.service_dialog import ServiceDialog
+from tarnwater.desk.benches.rain.storm_dialog import StormDialog
 from tarnwater.desk.widgets.record_view import Levels, RecordView
 from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.records import Record
@@ -512,3 +513,26 @@ def test_a_record_without_values_shows_words(qtbot):
     qtbot.addWidget(view)
     view.show_record(Record(np.empty(0, int), np.empty(0, int), np.empty(0)), "t", "SI", "nothing to show")
     assert view.caption.text() == "nothing to show"
+
+
+def test_a_storm_is_pasted_as_a_column_and_removed(hand, rain):
+    events = page(hand, rain, EVENTS)
+    hand.click(events.type_button)
+    asked = hand.dialog(StormDialog)
+    hand.fill(asked.name, "Measured flood")
+    hand.fill(asked.step, "1h")
+    asked.text.setFocus()
+    QApplication.clipboard().setText("2\n--\n8\n5\n")
+    hand.key(Qt.Key.Key_V, CTRL, on=asked.text)
+    assert "rain is missing on" in asked.told.text()
+    QApplication.clipboard().setText("2\n6\n8\n5\n")
+    hand.key(Qt.Key.Key_A, CTRL, on=asked.text)
+    hand.key(Qt.Key.Key_V, CTRL, on=asked.text)
+    assert "21.00 mm everywhere" in asked.told.text()
+    press(hand, asked, "Use it")
+    storm = hand.desk.study.storms["measured-flood"]
+    assert (storm.step, storm.depths_on("hask")) == (3600.0, (2.0, 6.0, 8.0, 5.0))
+    assert any(a.result.case.event == "measured-flood" for a in hand.desk.results.answers())
+    hand.click(events.remove_button)
+    hand.settle()
+    assert not hand.desk.study.storms

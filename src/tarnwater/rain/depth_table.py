@@ -22,7 +22,8 @@ class DepthTable(Depths):
     """Rain depths in mm, ``depths[duration][return period]``.
 
     It is read log-log in duration and linearly on the Gumbel reduced variate in return period, exactly at the entries.
-    ``low`` and ``high`` are the limits of its depths, if known, and ``limits`` says which.
+    ``low`` and ``high`` are the limits of its depths, if known, and ``limits`` says which; ``years`` is the length of
+    the record that it was fitted to.
     """
 
     kind: Literal["table"] = "table"
@@ -35,6 +36,7 @@ class DepthTable(Depths):
     low: tuple[tuple[float, ...], ...] = ()
     high: tuple[tuple[float, ...], ...] = ()
     limits: str = ""
+    years: int | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> DepthTable:
@@ -94,6 +96,11 @@ class DepthTable(Depths):
     def bands(self) -> tuple[tuple[tuple[float, ...], ...], tuple[tuple[float, ...], ...]] | None:
         """Lower and upper limits of the depths, mm."""
         return (self.low, self.high) if self.low and self.high else None
+
+    @property
+    def years_of_record(self) -> int | None:
+        """Years of the record that the depths were fitted to."""
+        return self.years
 
     @property
     def limits_name(self) -> str:

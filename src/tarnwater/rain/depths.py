@@ -137,6 +137,11 @@ class Depths(Model, ABC):
         return None
 
     @property
+    def years_of_record(self) -> int | None:
+        """Years of the record that the depths were fitted to; None where that is not known."""
+        return None
+
+    @property
     def limits_name(self) -> str:
         """What the limits are, in words."""
         return ""

@@ -8,6 +8,7 @@ from functools import partial
 from tarnwater.network.elements import Catchment
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.rain.depths import Depths
+from tarnwater.rain.frequency.fits import doubtful_periods
 from tarnwater.rain.storms import StormFamily, heaviest_window
 from tarnwater.study import edits
 from tarnwater.study.checks.element import steps_of
@@ -112,6 +113,22 @@ def outside_table(study: Study) -> Iterator[Finding]:
                 "note",
                 f"{family.name}: below {show_duration(table.shortest)} the first depth is spread evenly.",
                 (Remedy("Add shorter durations to the table."),),
+                field=f"families/{key}",
+            )
+
+
+def beyond_record(study: Study) -> Iterator[Finding]:
+    """Return periods of families beyond three times the record that their depths were fitted to."""
+    for key, family in study.families.items():
+        years = study.tables[family.table].years_of_record
+        rare = [] if years is None else doubtful_periods(family.return_periods, years)
+        if rare:
+            told = ", ".join(f"1 in {t:g}" for t in rare) + (" is" if len(rare) == 1 else " are")
+            yield Finding(
+                "beyond-record",
+                "doubt",
+                f"{family.name}: {told} beyond three times the {years} years of the record.",
+                (Remedy("Bring a longer record or a regional table, or leave them out."),),
                 field=f"families/{key}",
             )
 
@@ -247,6 +264,7 @@ CHECKS = (
     unlike_rain,
     unstated_series,
     outside_table,
+    beyond_record,
     storm_against_run,
     missing_rain,
     given_storm_against_run,

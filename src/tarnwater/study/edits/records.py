@@ -268,6 +268,7 @@ def fitted_table(study: Study, blobs: Blobs, key: str) -> DepthTable:
         high=() if limits is None else _rows(limits.high),
         limits="" if limits is None else limits.name,
         series="annual maxima",
+        years=frequency.years,
         source=f"{gauge.name}, {frequency.years} years, {rule.distribution.title} by {rule.way}, {rule.together}",
     )
 

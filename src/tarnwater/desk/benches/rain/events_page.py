@@ -21,6 +21,7 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.progress import Progress
 from tarnwater.rain.records.events import EventRule, RainEvent, event_between, events_of
 from tarnwater.rain.records.record import Record, moment_of
+from tarnwater.study import edits
 from tarnwater.study.document import checked
 from tarnwater.study.edits.records import cut_storm, set_event_rule
 from tarnwater.study.rain.records import record_of
@@ -70,6 +71,14 @@ class EventsPage(QWidget):
         self.make = QPushButton("Make a storm   Enter")
         self.make.setAccessibleName("Make a storm of the stretch")
         self.make.clicked.connect(self.make_storm)
+        self.type_button = QPushButton("Type or paste a storm …")
+        self.type_button.setAccessibleName("Type or paste a storm")
+        self.type_button.clicked.connect(self.type_storm)
+        self.storms = QComboBox()
+        self.storms.setAccessibleName("Recorded and typed storms of the study")
+        self.remove_button = QPushButton("Remove it")
+        self.remove_button.setAccessibleName("Remove the recorded or typed storm")
+        self.remove_button.clicked.connect(lambda: self.desk.do(edits.remove_storm, self.storms.currentData()))
         self._found = Words("", quiet=True, size=8.5)
         self._held = Words("", size=8.5)
         self._message = Words("", size=8.5, role="limit")
@@ -123,10 +132,17 @@ class EventsPage(QWidget):
         self._split.addWidget(left)
         self._split.addWidget(right)
         self._split.setSizes([390, 550])
+        held = QHBoxLayout()
+        held.setContentsMargins(16, 0, 10, 6)
+        held.addWidget(Words("Storms of the study", quiet=True, size=8.5))
+        held.addWidget(self.storms, 1)
+        held.addWidget(self.remove_button)
+        held.addWidget(self.type_button)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self._split, 1)
         whole.addWidget(self._empty, 1)
+        whole.addLayout(held)
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
@@ -145,6 +161,7 @@ class EventsPage(QWidget):
     def refresh(self) -> None:
         """Show the events of the record; they are found in a thread."""
         gauges = self.rain_gauges
+        self._show_storms()
         self._split.setVisible(bool(gauges))
         self._empty.setVisible(not gauges)
         if not gauges:
@@ -174,6 +191,21 @@ class EventsPage(QWidget):
             return record, events_of(record, rule)
 
         self._working = self.desk.aside.run(work, self._show, self._failed, "Finding events")
+
+    def _show_storms(self) -> None:
+        held = self.storms.currentData()
+        self.storms.clear()
+        for key, storm in self.desk.study.storms.items():
+            self.storms.addItem(f"{storm.name}, {units.show_duration(storm.duration)}", key)
+        self.storms.setCurrentIndex(max(self.storms.findData(held), 0))
+        self.storms.setEnabled(bool(self.desk.study.storms))
+        self.remove_button.setEnabled(bool(self.desk.study.storms))
+
+    def type_storm(self) -> None:
+        """Type or paste a storm as columns."""
+        from tarnwater.desk.benches.rain.storm_dialog import StormDialog
+
+        StormDialog(self, self.desk, self.theme).open()
 
     def _failed(self, error: BaseException) -> None:
         self._working = None

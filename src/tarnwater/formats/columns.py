@@ -1,0 +1,83 @@
+"""Rain pasted as columns: depths, running totals or rates in equal steps, for all catchments or for each one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+import numpy as np
+
+from tarnwater import units
+from tarnwater.arrays import Floats
+from tarnwater.errors import TableError
+from tarnwater.formats.tables import with_points
+from tarnwater.rain.given import Depths
+
+RainForm = Literal["incremental", "cumulative", "rate"]
+
+#: Texts of missing rain, whatever their case.
+MISSING = ("", "-", "--", "---", "na", "n/a", "nan", "m", "missing")
+
+
+def columns_of_rain(text: str, *, form: RainForm, unit: str, step: float) -> dict[str, Depths]:
+    """Depths (mm, None where missing) in equal steps (s), by the names of the first row, or under an empty one.
+
+    Columns are parted by tabs or semicolons. The first entry of a running total is that before the first step where it
+    is zero. Every fault is listed with its line in the `TableError`.
+    """
+    lines = text.strip("\n").splitlines()
+    mark = next((m for m in "\t;" if any(m in line for line in lines)), "\t")
+    rows, _ = with_points([[cell.strip() for cell in line.split(mark)] for line in lines])
+    heads = rows[0] if rows and _names(rows[0]) else []
+    body = rows[1:] if heads else rows
+    width = len(heads) or max((len(row) for row in body), default=0)
+    if not heads and width > 1:
+        raise TableError("there are several columns.", remedy="Name a catchment over each, or paste one column.")
+    faults: list[str] = []
+    values = np.full((len(body), max(width, 1)), np.nan)
+    for number, row in enumerate(body):
+        for column in range(width):
+            values[number, column] = _number(row[column] if column < len(row) else "", number + 1 + bool(heads), faults)
+    if faults:
+        raise TableError(f"{len(faults)} entries cannot be read.", remedy="Correct these lines.", rows=faults[:20])
+    if not len(body):
+        raise TableError("there is no number.", remedy="Type or paste the rain of each step.")
+    factor = units.factor_of(unit, "rain rate" if form == "rate" else "rain")
+    factor *= step / 3600 if form == "rate" else 1.0
+    return {name: _depths(values[:, n] * factor, form, name) for n, name in enumerate(heads or [""])}
+
+
+def _names(row: Sequence[str]) -> bool:
+    """Whether a row is of names: none of its cells is a number, and one is more than a sign of missing rain."""
+    return any(cell.lower() not in MISSING for cell in row) and not any(_is_number(cell) for cell in row)
+
+
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell)
+    except ValueError:
+        return False
+    return True
+
+
+def _number(cell: str, line: int, faults: list[str]) -> float:
+    if cell.lower() in MISSING:
+        return float("nan")
+    try:
+        value = float(cell)
+    except ValueError:
+        value = float("inf")
+    if not np.isfinite(value) or value < 0:
+        faults.append(f"line {line}: “{cell[:40]}” is no depth of rain")
+        return float("nan")
+    return value
+
+
+def _depths(column: Floats, form: RainForm, name: str) -> Depths:
+    if form == "cumulative":
+        if (np.diff(column[~np.isnan(column)]) < 0).any():
+            remedy = "Paste one storm, or the depth of each step."
+            raise TableError("a running total cannot fall.", where=name, remedy=remedy)
+        starts_empty = len(column) > 1 and column[0] == 0
+        column = np.diff(column) if starts_empty else np.diff(column, prepend=0.0)
+    return tuple(None if np.isnan(v) else float(v) for v in column)
