@@ -326,7 +326,7 @@ def test_features_are_taken_from_a_vector_file_in_another_system(dammed):
     ("words", "said"),
     [
         (["culvert"], "has no line"),
-        (["culvert", "--line", "1,2,3"], "is no line"),
+        (["culvert", "--line", "1,2,3"], "is no place or line"),
         (["culvert", "--line", "340205,559635"], "at least two places"),
         (["drain", "--line", "1,2 3,4"], "drain"),
         (["culvert", "--line", "1,2 3,4", "--size", "3m"], "no height or depth"),

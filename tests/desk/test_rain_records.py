@@ -108,7 +108,7 @@ def test_a_flawed_gauge_becomes_storms_that_a_case_uses(empty, tmp_path):
     press(empty, asked, "Import")
     study = empty.desk.study
     assert list(study.gauges) == ["meadow"]
-    assert [row.what for row in records.rows if row.open] == ["rows of one time", "spike", "gap"]
+    assert [row.what for row in records.rows if row.open] == ["repeated time", "spike", "gap"]
     # the spike is settled by the keyboard: its row, Enter, the second remedy
     row = next(n for n, r in enumerate(records.rows) if r.what == "spike")
     records.needs.setFocus()
@@ -200,7 +200,7 @@ def test_the_gauges_of_the_demo_show_what_they_need(hand, rain):
     hand.settle()
     assert records.key == "pellowford"
     open_kinds = {row.what for row in records.rows if row.open}
-    assert open_kinds == {"rows of one time", "spike", "stuck value", "total after a gap"}
+    assert open_kinds == {"repeated time", "spike", "stuck value", "total after a gap"}
     # the whole record is in the browser, and the keys move along it
     low, high = records.view.span
     assert high - low > 23 * 365 * 86400

@@ -22,9 +22,9 @@ from tarnwater.units import System
 KINDS: dict[FaultKind, tuple[str, str]] = {
     "gap": ("gap", "gaps"),
     "disorder": ("rows out of order", "rows out of order"),
-    "duplicate": ("rows of one time", "rows of one time"),
-    "crowded": ("times closer than the step", "times closer than the step"),
-    "negative": ("negative values", "negative values"),
+    "duplicate": ("repeated time", "repeated times"),
+    "crowded": ("time closer than the step", "times closer than the step"),
+    "negative": ("negative value", "negative values"),
     "reset": ("reset of the total", "resets of the total"),
     "spike": ("spike", "spikes"),
     "stuck": ("stuck value", "stuck values"),

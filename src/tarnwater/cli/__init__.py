@@ -19,6 +19,7 @@ import typer
 from tarnwater import __version__
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
+from tarnwater.cli.records import catchment_rain, design_rain, events, maxima, records, serve_design_rain
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
@@ -332,6 +333,12 @@ app.command()(areas)
 app.command()(outline)
 app.command()(land)
 app.command()(classes)
+app.command()(records)
+app.command()(maxima)
+app.command()(events)
+app.command("catchment-rain")(catchment_rain)
+app.command("design-rain")(design_rain)
+app.command("serve-design-rain")(serve_design_rain)
 app.command()(export)
 
 

@@ -228,6 +228,15 @@ def _of_mapping(attributes: Mapping[str, Any], where: str) -> str:
         ) from error
 
 
+def read_frames(paths: Sequence[Path]) -> ReadFrames:
+    """Read frames from one NetCDF file, or from GeoTIFFs; `TableError` for anything else."""
+    if paths[0].suffix.lower() in (".tif", ".tiff"):
+        return read_geotiff_frames(paths)
+    if len(paths) > 1:
+        raise TableError("frames are read from one NetCDF file.", where=paths[1].name, remedy="Join them first.")
+    return read_netcdf_frames(paths[0])
+
+
 def read_geotiff_frames(paths: Sequence[Path], unit: str = "mm", span: int = 0) -> ReadFrames:
     """Read frames from GeoTIFFs of one grid, each with the date of its end in its name, in universal time.
 

@@ -59,6 +59,19 @@ class WaterFile:
     bad: BadRows
     notes: tuple[str, ...]
 
+    @property
+    def by_name(self) -> dict[str, WaterSeries]:
+        """The series by their names; one whose name is taken already gets its number."""
+        found: dict[str, WaterSeries] = {}
+        for number, one in enumerate(self.series, start=1):
+            found[one.name if one.name not in found else f"{one.name} {number}"] = one
+        return found
+
+    def places_in(self, crs: str) -> dict[str, tuple[float, float]]:
+        """Places of the series that are given in a coordinate system, by name."""
+        named = self.by_name.items()
+        return {name: one.place for name, one in named if one.place is not None and one.crs and one.crs == crs}
+
 
 def is_waterml(path: Path) -> bool:
     """Whether a file looks like XML by its first bytes."""

@@ -10,7 +10,7 @@ from pydantic import model_validator
 from tarnwater.errors import TableError
 from tarnwater.formats.records.dates import Order
 from tarnwater.parameters import Model, parameter
-from tarnwater.rain.records.raw import Form, Stamp
+from tarnwater.rain.records.raw import FORMS, Form, Stamp
 
 #: What a column holds.
 Role = Literal["ignored", "date and time", "date", "time", "value"]
@@ -66,6 +66,18 @@ class Reading(Model):
                 "decimals and thousands cannot have the same mark.", remedy="Choose another mark for one of them."
             )
         return self
+
+    @property
+    def words(self) -> str:
+        """How a file is read, in words, for the source of a record."""
+        words = [f"dates with the {self.order}", f"times in {self.zone}", FORMS[self.form]]
+        if self.form in ("incremental", "rate"):
+            words.append(f"times at the {self.stamp} of the interval")
+        if self.decimal == ",":
+            words.append("decimal commas")
+        if self.missing:
+            words.append(f"{', '.join(self.missing)} missing")
+        return ", ".join(words)
 
     def of_role(self, *roles: Role) -> list[int]:
         """Numbers of the columns of some roles."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -13,6 +14,15 @@ from tarnwater.rain.records.record import Quantity
 
 #: What the values of a series are: depths of intervals, a running total, rates of intervals, tips, or flow at moments.
 Form = Literal["incremental", "cumulative", "rate", "tips", "flow"]
+
+#: What values are, in words.
+FORMS: Mapping[Form, str] = {
+    "incremental": "depth of each interval",
+    "cumulative": "running total",
+    "rate": "rate of each interval",
+    "tips": "tips of a bucket",
+    "flow": "flow at moments",
+}
 
 #: Whether a stamp is at the start or at the end of its interval.
 Stamp = Literal["start", "end"]

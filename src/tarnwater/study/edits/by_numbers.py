@@ -217,14 +217,14 @@ def _outlet_key(study: Study, name: str) -> str:
     return found
 
 
-def places_in(text: str) -> list[tuple[float, float]]:
-    """Places from a text like ``X,Y X,Y``."""
+def places_in(text: str, where: str = "--line") -> list[tuple[float, float]]:
+    """Places from a text like ``X,Y X,Y``; ``where`` is the option that holds it."""
     try:
         places = [tuple(float(part) for part in pair.split(",")) for pair in text.split()]
     except ValueError:
         places = [()]
     if not all(len(place) == 2 and np.isfinite(place).all() for place in places):
-        raise BadInput(f"“{text}” is no line.", where="--line", remedy="Write it as X,Y X,Y, in the units of the map.")
+        raise BadInput(f"“{text}” is no place or line.", where=where, remedy="Write each place as X,Y.")
     return [(place[0], place[1]) for place in places]
 
 

@@ -420,10 +420,9 @@ class CatchmentsPage(QWidget):
         chosen = paths
 
         def work(progress: Progress) -> Any:
-            from tarnwater.formats.gridded_rain import read_geotiff_frames, read_netcdf_frames
+            from tarnwater.formats.gridded_rain import read_frames
 
-            tiffs = chosen[0].suffix.lower() in (".tif", ".tiff")
-            return read_geotiff_frames(chosen) if tiffs else read_netcdf_frames(chosen[0])
+            return read_frames(chosen)
 
         def done(found: Any) -> None:
             name = chosen[0].stem

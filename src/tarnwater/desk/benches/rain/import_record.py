@@ -30,20 +30,12 @@ from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TableError, TarnwaterError
 from tarnwater.progress import Progress
-from tarnwater.rain.records.raw import RawSeries
+from tarnwater.rain.records.raw import FORMS, RawSeries
 
 #: Rows of the file that are shown.
 SHOWN = 200
 
 ROLES = ("ignored", "date and time", "date", "time", "value")
-
-FORMS = (
-    ("depth of each interval", "incremental"),
-    ("running total", "cumulative"),
-    ("rate of each interval", "rate"),
-    ("tips of a bucket", "tips"),
-    ("flow at moments", "flow"),
-)
 
 DELIMITERS = ((",  comma", ","), (";  semicolon", ";"), ("tab", "\t"), ("|  bar", "|"))
 
@@ -114,7 +106,8 @@ class ImportRecord(QDialog):
         ):
             widget.setAccessibleName(name)
         for box, options in (
-            (self.delimiter, DELIMITERS), (self.decimal, DECIMALS), (self.thousands, THOUSANDS), (self.form, FORMS),
+            (self.delimiter, DELIMITERS), (self.decimal, DECIMALS), (self.thousands, THOUSANDS),
+            (self.form, [(w, f) for f, w in FORMS.items()]),
             (self.stamp, (("at the end of the interval", "end"), ("at its start", "start"))),
         ):  # fmt: skip
             for words, value in options:
@@ -365,19 +358,14 @@ class ImportRecord(QDialog):
         except TarnwaterError as error:
             self._refuse(str(error))
             return
-        taken: dict[str, RawSeries] = {}
-        places = {}
         self.table.setColumnCount(4)
         self.table.setHorizontalHeaderLabels(["series", "observed", "unit", "points"])
         self.table.setRowCount(len(found.series))
-        for number, one in enumerate(found.series):
-            name = one.name if one.name not in taken else f"{one.name} {number + 1}"
-            taken[name] = one.raw
-            if one.place is not None and one.crs and one.crs == self.desk.study.map_crs:
-                places[name] = one.place
+        for number, (name, one) in enumerate(found.by_name.items()):
             for column, text in enumerate((name, one.observed, one.unit, f"{len(one.raw):,}")):
                 self.table.setItem(number, column, QTableWidgetItem(text))
-        self.brought = Brought(taken, places, "WaterML 2.0", found.notes)
+        taken = {name: one.raw for name, one in found.by_name.items()}
+        self.brought = Brought(taken, found.places_in(self.desk.study.map_crs), "WaterML 2.0", found.notes)
         self.told.setText(" ".join([f"{len(taken)} series.", *found.notes]))
 
     # taking it in
@@ -398,7 +386,7 @@ class ImportRecord(QDialog):
             from tarnwater.formats.records import read_records
 
             found = read_records(path, reading, leave_out_bad=leave, progress=progress)
-            return Brought(dict(found.series), {}, _in_words(reading), found.notes)
+            return Brought(dict(found.series), {}, reading.words, found.notes)
 
         self._working = self.desk.aside.run(work, self._read, self._failed, f"Reading {path.name}", self._cancelled)
 
@@ -426,19 +414,3 @@ class ImportRecord(QDialog):
         if self._working is not None:
             self.desk.aside.cancel(self._working)
         super().reject()
-
-
-def _in_words(reading: Any) -> str:
-    """How a file was read, for the record's source."""
-    words = [
-        f"dates with the {reading.order}",
-        f"times in {reading.zone}",
-        {v: w for w, v in FORMS}[reading.form],
-    ]
-    if reading.form in ("incremental", "rate"):
-        words.append(f"times at the {reading.stamp} of the interval")
-    if reading.decimal == ",":
-        words.append("decimal commas")
-    if reading.missing:
-        words.append(f"{', '.join(reading.missing)} missing")
-    return ", ".join(words)

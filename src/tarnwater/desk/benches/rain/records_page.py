@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 
 from tarnwater import units
 from tarnwater.brief.records import REMEDIES, FaultRow, counted, fault_rows, gauge_words
-from tarnwater.desk.benches.rain.import_record import FORMS, ImportRecord
+from tarnwater.desk.benches.rain.import_record import ImportRecord
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.bringing import Bringing
@@ -35,6 +35,7 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.progress import Progress
 from tarnwater.rain.records.faults import Remedy
 from tarnwater.rain.records.mending import Mended, Neighbour, ratio_of_totals
+from tarnwater.rain.records.raw import FORMS
 from tarnwater.study.edits.records import (
     add_gauges,
     mend_fault,
@@ -81,7 +82,7 @@ class RecordsPage(QWidget):
         self.form, self.stamp = QComboBox(), QComboBox()
         self.form.setAccessibleName("What the values of the record are")
         self.stamp.setAccessibleName("Where the times of the record stand")
-        for words, form in FORMS:
+        for form, words in FORMS.items():
             self.form.addItem(words, form)
         for words, stamp in (("at the end of the interval", "end"), ("at its start", "start")):
             self.stamp.addItem(words, stamp)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -122,7 +121,7 @@ class ServiceDialog(QDialog):
         if self._asking is not None:
             return
         try:
-            place, to_place, bounds = self._asked_place()
+            place = self._asked_place()
         except TarnwaterError as error:
             self.told.setText(str(error))
             return
@@ -134,34 +133,24 @@ class ServiceDialog(QDialog):
         def work(progress: Progress) -> Any:
             from tarnwater.feeds.design_rain import averaged, depths_at
 
-            return averaged(depths_at(url, collection, bounds, progress=progress), place, to_place)
+            answer = depths_at(url, collection, place.bounds, progress=progress)
+            return averaged(answer, place.shape, place.to_place)
 
         self._asking = self.desk.aside.run(work, self._show, self._failed, "Asking the service", self._cancelled)
 
-    def _asked_place(self) -> tuple[Any, Any, tuple[float, float, float, float]]:
-        """The place, what brings cells into its coordinates, and its bounds in degrees."""
-        import shapely
+    def _asked_place(self) -> Any:
+        """The point that is typed, or the catchment that is chosen."""
+        from tarnwater.feeds.design_rain import point_at, polygon_in
 
         text = self.point.text().strip()
         if text:
             parts = [units.parse(part, "coordinate") for part in text.split(",")]
             if len(parts) != 2:
                 raise BadInput("a point has two coordinates.", remedy="Type longitude, latitude.")
-            return shapely.Point(*parts), lambda shape: shape, (parts[0], parts[1], parts[0], parts[1])
+            return point_at(parts[0], parts[1])
         if not 0 <= self.place.currentIndex() < len(self._places):
             raise BadInput("there is no catchment on the map.", remedy="Type a point.")
-        from pyproj import Transformer
-
-        shape = self._places[self.place.currentIndex()].shape
-        system = self.desk.study.map_crs
-        outward = Transformer.from_crs(system, "OGC:CRS84", always_xy=True)
-        inward = Transformer.from_crs("OGC:CRS84", system, always_xy=True)
-        bounds = outward.transform_bounds(*shape.bounds)
-
-        def to_place(cell: Any) -> Any:
-            return shapely.transform(cell, lambda places: np.column_stack(inward.transform(*places.T)))
-
-        return shape, to_place, bounds
+        return polygon_in(self._places[self.place.currentIndex()].shape, self.desk.study.map_crs)
 
     def _address(self) -> str:
         text = self.address.currentText().strip()

@@ -1,0 +1,121 @@
+"""Records, their maxima and events, the rain of catchments, and a design rainfall service on the command line."""
+
+import pytest
+
+from tarnwater.feeds.design_rain.server import StandIn
+from tarnwater.formats.waterml import read_waterml
+from tarnwater.study.file.store import read_study
+
+ROWS = ["time (UTC),rain (mm)"]
+ROWS += [f"2001-0{1 + day // 28}-{1 + day % 28:02d} {hour:02d}:00,{rain}" for day, hour, rain in (
+    (d, h, {(3, 5): "4.2", (3, 6): "-1.0", (40, 2): "12.5", (40, 3): "6.5"}.get((d, h), "0.0"))
+    for d in range(60) for h in range(24) if (d, h) not in {(50, 4), (50, 5)}
+)]  # fmt: skip
+
+
+@pytest.fixture
+def gauged(run):
+    """Two catchments at one outfall, and a gauge with a negative value and two missing hours."""
+    run("new", "gauged.tarn.json")
+    run("add", "gauged.tarn.json", "catchment", "West", "area=2km2", "curve_number=75", "lag=1h")
+    run("add", "gauged.tarn.json", "catchment", "East", "area=1km2", "curve_number=80", "lag=1h")
+    (run.folder / "moor.csv").write_text("\n".join(ROWS))
+    run("records", "gauged.tarn.json", "Moor", "--from", "moor.csv")
+    return run
+
+
+def study_of(run):
+    return read_study(run.folder / "gauged.tarn.json")[0]
+
+
+def test_a_record_is_brought_in_and_its_faults_are_listed_and_mended(gauged):
+    told = gauged("records", "gauged.tarn.json")
+    assert "Moor: rain, 1 h" in told
+    # the days after the 28th of January are a gap too
+    assert "1 negative value, 2 gaps" in told
+    told = gauged("records", "gauged.tarn.json", "moor", "--mend", "negative=zero", "--mend", "gap=missing")
+    assert "taken as none" in told
+    assert {(m.fault, m.remedy) for m in study_of(gauged).gauges["moor"].mends} == {
+        ("negative", "zero"), ("gap", "missing"),
+    }  # fmt: skip
+    assert "nothing to look at" in gauged("records", "gauged.tarn.json")
+
+
+def test_neighbours_and_places_are_given_by_name(gauged):
+    gauged("records", "gauged.tarn.json", "Fell", "--from", "moor.csv", "--unit", "cm")
+    gauged("records", "gauged.tarn.json", "Moor", "--neighbour", "Fell=1", "--place", "100,200")
+    gauge = study_of(gauged).gauges["moor"]
+    assert gauge.place == (100.0, 200.0)
+    assert gauge.neighbours["fell"].weight == 1.0
+    assert "no place" in gauged("records", "gauged.tarn.json", "Moor", "--place", "here", code=2)
+    assert "There are" in gauged("records", "gauged.tarn.json", "Moor", "--mend", "negative=guess", code=2)
+    assert "Moor" in gauged("records", "gauged.tarn.json", "Mooor", code=2)
+
+
+def test_a_mended_record_is_written_as_waterml_and_read_again(gauged):
+    gauged("records", "gauged.tarn.json", "Moor", "--mend", "negative=zero", "--write", "moor.xml")
+    (series,) = read_waterml(gauged.folder / "moor.xml").series
+    assert series.name == "Moor"
+    assert series.raw.values.sum() == pytest.approx(4.2 + 12.5 + 6.5)
+    assert "file of that name" in gauged("records", "gauged.tarn.json", "--write", "moor.xml", code=2)
+    gauged("records", "gauged.tarn.json", "Again", "--from", "moor.xml")
+    assert len(study_of(gauged).gauges) == 2
+    gauged("records", "gauged.tarn.json", "Again", "--remove")
+    assert list(study_of(gauged).gauges) == ["moor"]
+
+
+def test_an_event_becomes_a_storm_of_which_cases_are_computed(gauged):
+    gauged("records", "gauged.tarn.json", "Moor", "--mend", "negative=zero")
+    told = gauged("events", "gauged.tarn.json", "Moor")
+    assert "19.00 mm" in told
+    gauged("events", "gauged.tarn.json", "Moor", "--storm", "1", "--storm-name", "Spring")
+    storm = study_of(gauged).storms["spring"]
+    assert set(storm.rain) == {"west", "east"}
+    assert "Spring" in gauged("compute", "gauged.tarn.json")
+    assert "no event 7" in gauged("events", "gauged.tarn.json", "Moor", "--storm", "7", code=2)
+
+
+def test_weights_of_gauges_are_typed_for_a_catchment(gauged):
+    gauged("records", "gauged.tarn.json", "Fell", "--from", "moor.csv")
+    told = gauged(
+        "catchment-rain", "gauged.tarn.json", "--gauge", "Moor", "--gauge", "Fell",
+        "--weights", "West: Moor=0.75,Fell=0.25",
+    )  # fmt: skip
+    assert [line.split()[1:] for line in told.splitlines() if line.startswith("West")] == [["75.00", "%", "25.00", "%"]]
+    assert "no weights" in gauged("catchment-rain", "gauged.tarn.json", "--weights", "West: Moor=much", code=2)
+    assert "no way" in gauged("catchment-rain", "gauged.tarn.json", "--way", "magic", code=2)
+
+
+def test_the_maxima_of_a_record_become_a_depth_table(run):
+    run("new", "long.tarn.json")
+    rows = ["time,rain (mm)"]
+    for year in range(1990, 2020):
+        deep = 20 + (year * 37) % 29
+        days = (f"{year}-{month:02d}-{day:02d}" for month in range(1, 13) for day in range(1, 29))
+        rows += [f"{day} 09:00,{deep if day.endswith('06-15') else 1.0}" for day in days]
+    (run.folder / "long.csv").write_text("\n".join(rows))
+    run("records", "long.tarn.json", "Long", "--from", "long.csv")
+    told = run(
+        "maxima", "long.tarn.json", "Long", "--distribution", "gumbel", "--return-periods", "2,10,200", "--table"
+    )
+    assert "Gumbel by L-moments" in told
+    assert "1 in 200 is beyond three times the record" in told
+    study = read_study(run.folder / "long.tarn.json")[0]
+    assert study.tables["long"].years_of_record == 30
+    assert "beyond-record" in run("check", "long.tarn.json")
+    told = run("maxima", "long.tarn.json", "Long", "--way", "maximum-likelihood", "--leave-out", "2005")
+    assert "maximum likelihood" in told
+    assert "29 years used" in told
+    assert "no distribution" in run("maxima", "long.tarn.json", "Long", "--distribution", "normal", code=2)
+
+
+def test_a_service_is_asked_for_a_point_and_its_depths_are_taken(run):
+    run("new", "asked.tarn.json")
+    with StandIn() as service:
+        told = run("design-rain", "asked.tarn.json", "--url", service.url, "--point=-2.8,54.9")
+        assert "one cell" in told
+        assert not read_study(run.folder / "asked.tarn.json")[0].tables
+        run("design-rain", "asked.tarn.json", "--url", service.url, "--point=-2.8,54.9", "--take")
+    assert read_study(run.folder / "asked.tarn.json")[0].tables["service"].series == "annual maxima"
+    assert "no catchment on the map" in run("design-rain", "asked.tarn.json", code=2)
+    assert "no point on the earth" in run("design-rain", "asked.tarn.json", "--point=-2.8,94.9", code=2)
