@@ -16,6 +16,7 @@ from PyQt6.QtTest import QTest
 from tarnwater.demo.study import COVERS, build_demo, data_path
 from tarnwater.desk.benches.ground.import_land import ImportLand
 from tarnwater.desk.benches.ground.import_shapes import ImportShapes
+from tarnwater.desk.benches.rain.import_record import ImportRecord
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import DARK, LIGHT, Theme
@@ -90,6 +91,22 @@ def keep_land(window: Window) -> None:
     desk.look_at(View("existing", "pellowford-outlet", 100.0))
 
 
+def keep_records(window: Window) -> None:
+    """Save a flawed record, its import, its maxima and events, and the rain of the catchments."""
+    bench = window.bench
+    for number, name in enumerate(("records", "maxima", "events", "catchment-rain"), start=1):
+        bench.show_page(number)
+        settle(window)
+        keep(window, name)
+    bench.show_page(1)
+    bench.records.import_record(data_path("pellowford.csv"))
+    asked = bench.records.findChildren(ImportRecord)[-1]
+    QTest.qWait(300)
+    asked.grab().save(str(SHOTS / "import-record.png"))
+    asked.close()
+    bench.show_page(0)
+
+
 def main() -> None:
     """One picture of each bench at 1280 x 800, and of what stands beside them."""
     app = application()
@@ -111,6 +128,7 @@ def main() -> None:
         keep_land(window)
         window.go_to(RAIN)
         keep(window, "rain")
+        keep_records(window)
         window.go_to(RUNOFF)
         desk.select("hask")
         window.ledger.ask("peak")

@@ -15,6 +15,7 @@ from tarnwater.desk.benches.rain.pattern_dialog import PatternDialog
 from tarnwater.desk.benches.rain.service_dialog import ServiceDialog
 from tarnwater.desk.benches.rain.storm_dialog import StormDialog
 from tarnwater.desk.widgets.record_view import Levels, RecordView
+from tarnwater.formats.waterml import read_waterml
 from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.records import Record
 from tarnwater.study.file.kept_rain import read_kept_rain
@@ -332,6 +333,39 @@ def test_weights_are_typed_stand_and_are_cleared(hand, rain):
     hand.key(Qt.Key.Key_Delete, on=shares.table)
     hand.settle()
     assert not hand.desk.study.catchment_rain.typed
+
+
+def test_gauges_that_take_part_are_named(hand, rain):
+    shares = page(hand, rain, CATCHMENTS)
+    hand.fill(shares.gauges, "Pellowford")
+    hand.settle()
+    assert hand.desk.study.catchment_rain.gauges == ("pellowford",)
+    assert [shares.table.item(0, c).text() for c in range(shares.table.columnCount())] == ["Sallow Tarn", "100.0 %"]
+    hand.fill(shares.gauges, "Fell")
+    assert "no record of rain “Fell”" in shares._message.text()
+    assert hand.desk.study.catchment_rain.gauges == ("pellowford",)
+    hand.fill(shares.gauges, "")
+    hand.settle()
+    assert hand.desk.study.catchment_rain.gauges == ()
+    assert shares.table.columnCount() == 1 + 3
+
+
+def test_a_mended_record_is_written_for_other_programs(hand, rain, tmp_path):
+    records = page(hand, rain, RECORDS)
+    path = tmp_path / "ridge.xml"
+    hand.answer_file(path)
+    hand.click(records.write_button)
+    hand.bot.waitUntil(path.exists, timeout=30_000)
+    hand.settle()
+    (series,) = read_waterml(path).series
+    assert series.name == "Gaunt Ridge"
+    record = record_of(hand.desk.study, hand.desk.file.blobs, "gaunt-ridge")
+    assert np.nansum(series.raw.values) == pytest.approx(np.nansum(record.values))
+
+
+def test_the_pages_of_rain_are_found_by_name(hand):
+    hand.find("Rain: Events")
+    assert hand.window.bench._pages.currentIndex() == EVENTS
 
 
 def test_frames_are_shown_played_and_scaled_to_the_gauges(hand, rain):

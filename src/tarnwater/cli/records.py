@@ -182,7 +182,7 @@ def _write(study: Study, blobs: Blobs, path: Path, name: str) -> None:
         raise BadInput("there is a file of that name.", where=str(path), remedy="Choose another name.")
     named = {study.gauges[key].name: record_of(study, blobs, key) for key in keys}
     places = {study.gauges[key].name: place for key in keys if (place := study.gauges[key].place) is not None}
-    aside("Writing", lambda _: write_waterml(path, named, places, study.map_crs))
+    aside("Writing", lambda progress: write_waterml(path, named, places, study.map_crs, progress))
     echo(f"wrote {path}")
 
 

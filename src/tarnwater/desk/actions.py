@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from tarnwater.desk.acts import Acts
 from tarnwater.desk.benches import COURSE
+from tarnwater.desk.benches.rain import PAGES as RAIN_PAGES
 from tarnwater.desk.dialogs.keys import Keys
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
 from tarnwater.study import edits
@@ -112,6 +113,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Measure cover and soil again"), "Ctrl+Shift+M", lambda a: a.studies.measure_land(),
            lambda a: bool(a.desk.study.land_layers)),
     Action("Study", _words("Classes of cover …"), "", lambda a: a.studies.show_classes()),
+    Action("Study", _words("Import a record of rain or flow …"), "", lambda a: a.studies.import_record()),
     Action("Study", _words("Title, number, author …"), "", lambda a: a.studies.show_details()),
     Action("Study", _words("Step of the run …"), "", lambda a: a.elements.set_step()),
     Action("Study", _words("Named points …"), "Ctrl+S", lambda a: a.studies.show_points()),
@@ -161,6 +163,10 @@ ACTIONS: tuple[Action, ...] = (
     Action("Go", _words("To the ledger"), "F7", lambda a: a.room.ledger.go_to_first()),
     Action("Go", _words("Page of keys"), "Shift+F1", show_keys),
     Action("Go", _words("Compute again"), "F5", lambda a: a.room.work()),
+    *(
+        Action("Go", _words(f"Rain: {title}"), "", lambda a, n=number: a.studies.show_rain(n))  # type: ignore[misc]
+        for number, (title, _) in enumerate(RAIN_PAGES)
+    ),
     *(
         Action("Go", _words(bench.title), f"Ctrl+{number}", lambda a, n=number: a.room.go_to(n - 1))  # type: ignore[misc]
         for number, bench in enumerate(COURSE, start=1)

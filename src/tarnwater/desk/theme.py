@@ -94,7 +94,7 @@ def style_sheet(theme: Theme) -> str:
     QLabel[role="stop"] {{ color: {t.limit}; }}
     QLabel[role="water"] {{ color: {t.water}; }}
     QFrame[rule="true"] {{ background: {t.rule}; border: none; }}
-    QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.rule}; padding: 3px 5px; }}
+    QLineEdit, QComboBox, QSpinBox {{ background: {t.raised}; border: 1px solid {t.rule}; padding: 3px 5px; }}
     QLineEdit:focus, QComboBox:focus, QPushButton:focus {{ border: 1px solid {t.water}; }}
     QLineEdit[wrong="true"] {{ border: 1px solid {t.limit}; }}
     QPushButton {{ background: {t.raised}; border: 1px solid {t.rule}; padding: 4px 10px; }}
@@ -133,6 +133,9 @@ def style_sheet(theme: Theme) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
     QComboBox::down-arrow {{ image: url({ICONS}/down-{t.name}.svg); width: 10px; height: 10px; }}
+    QSpinBox::up-button, QSpinBox::down-button {{ border: none; width: 16px; }}
+    QSpinBox::up-arrow {{ image: url({ICONS}/up-{t.name}.svg); width: 9px; height: 9px; }}
+    QSpinBox::down-arrow {{ image: url({ICONS}/down-{t.name}.svg); width: 9px; height: 9px; }}
     QComboBox QAbstractItemView {{ background: {t.raised}; selection-background-color: {t.chosen};
       selection-color: {t.ink}; border: 1px solid {t.rule}; }}
     QSplitter::handle {{ background: {t.rule}; }}

@@ -13,6 +13,7 @@ import numpy as np
 from tarnwater import units
 from tarnwater.errors import TableError, UnitError
 from tarnwater.formats.records.reader import BadRows
+from tarnwater.progress import Progress
 from tarnwater.rain.records.raw import Form, RawSeries, Stamp
 from tarnwater.rain.records.record import Record, moment_of
 
@@ -202,7 +203,11 @@ def _points(series: Any, bad: BadRows) -> tuple[list[int], list[float], int]:
 
 
 def write_waterml(
-    path: Path, records: Mapping[str, Record], places: Mapping[str, tuple[float, float]] | None = None, crs: str = ""
+    path: Path,
+    records: Mapping[str, Record],
+    places: Mapping[str, tuple[float, float]] | None = None,
+    crs: str = "",
+    progress: Progress | None = None,
 ) -> None:
     """Write records by their names, each as one series; missing values are nil, and gaps have no points.
 
@@ -214,11 +219,13 @@ def write_waterml(
     root = etree.Element(f"{{{WML}}}Collection", nsmap=names)
     root.set(f"{{{GML}}}id", "collection")
     for number, (name, record) in enumerate(records.items(), start=1):
+        if progress is not None:
+            progress.tell(name, (number - 1) / len(records))
         member = etree.SubElement(root, f"{{{WML}}}observationMember")
         observation = etree.SubElement(member, f"{{{OM}}}OM_Observation")
         observation.set(f"{{{GML}}}id", f"observation-{number}")
         _write_head(observation, number, name, record, (places or {}).get(name), crs)
-        _write_points(observation, number, record)
+        _write_points(observation, number, record, progress)
     part = path.with_name(path.name + ".part")
     part.write_bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
     part.replace(path)
@@ -246,7 +253,7 @@ def _write_head(
         position.text = f"{place[0]!r} {place[1]!r}"
 
 
-def _write_points(observation: Any, number: int, record: Record) -> None:
+def _write_points(observation: Any, number: int, record: Record, progress: Progress | None) -> None:
     from lxml.etree import SubElement
 
     result = SubElement(observation, f"{{{OM}}}result")
@@ -258,7 +265,9 @@ def _write_points(observation: Any, number: int, record: Record) -> None:
     SubElement(defaults, f"{{{WML}}}uom").set("code", "m3/s" if flow else "mm")
     kind = SubElement(defaults, f"{{{WML}}}interpolationType")
     kind.set(f"{{{XLINK}}}href", TYPES + ("Continuous" if flow else "Discontinuous" if record.tips else "TotalPrec"))
-    for when, value in record:
+    for count, (when, value) in enumerate(record):
+        if progress is not None and count % 10_000 == 0:
+            progress.tell("points", count / len(record))
         pair = SubElement(SubElement(series, f"{{{WML}}}point"), f"{{{WML}}}MeasurementTVP")
         SubElement(pair, f"{{{WML}}}time").text = when.isoformat()
         cell = SubElement(pair, f"{{{WML}}}value")

@@ -15,6 +15,7 @@ from tarnwater.study.file import SUFFIX, StudyFile
 
 if TYPE_CHECKING:
     from tarnwater.desk.benches.ground import GroundBench
+    from tarnwater.desk.benches.rain import RainBench
     from tarnwater.study.pictures.land import Theme
 
 
@@ -67,6 +68,21 @@ class StudyActs:
     def measure_land(self) -> None:
         """Measure cover and soil again."""
         self._ground.measure_land()
+
+    def import_record(self) -> None:
+        """Import a record on the Rain bench."""
+        self._rain.show_page(1)
+        self._rain.records.import_record()
+
+    def show_rain(self, number: int) -> None:
+        """Show a page of the Rain bench."""
+        self._rain.show_page(number)
+
+    @property
+    def _rain(self) -> RainBench:
+        """The Rain bench, brought to the front."""
+        self._room.go_to_bench("Rain")
+        return cast("RainBench", self._room.bench)
 
     @property
     def _ground(self) -> GroundBench:

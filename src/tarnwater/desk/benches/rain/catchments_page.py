@@ -74,6 +74,8 @@ class CatchmentsPage(QWidget):
             self.way.addItem(words, way)
         self.way.activated.connect(lambda n: self._change("choose how rain is found", way=WAYS[n][1]))
         self.power = QuantityField("", self._read_power, self._tell, "Power of the distance")
+        self.gauges = QuantityField("", self._read_gauges, self._tell, "Gauges that take part")
+        self.gauges.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.grid = QComboBox()
         self.grid.setAccessibleName("Grid of rain")
         self.grid.activated.connect(lambda _: self._change("choose the grid", grid=self.grid.currentData()))
@@ -123,12 +125,16 @@ class CatchmentsPage(QWidget):
         factor.addWidget(self.bias_button)
         grid.addWidget(Words("Rain comes by", quiet=True, size=8.5), 0, 0)
         grid.addWidget(self.way, 0, 1)
-        grid.addWidget(self._power_label, 1, 0)
-        grid.addWidget(self.power, 1, 1)
-        grid.addWidget(self._grid_label, 2, 0)
-        grid.addWidget(self.grid, 2, 1)
-        grid.addWidget(self._factor_label, 3, 0)
-        grid.addLayout(factor, 3, 1)
+        self._gauges_label = Words("Gauges", quiet=True, size=8.5)
+        grid.addWidget(self._gauges_label, 1, 0)
+        grid.addWidget(self.gauges, 1, 1)
+        grid.addWidget(self._power_label, 2, 0)
+        grid.addWidget(self.power, 2, 1)
+        grid.addWidget(self._grid_label, 3, 0)
+        grid.addWidget(self.grid, 3, 1)
+        grid.addWidget(self._factor_label, 4, 0)
+        grid.addLayout(factor, 4, 1)
+        grid.setColumnStretch(1, 1)
         left = QWidget()
         column = QVBoxLayout(left)
         column.setContentsMargins(16, 8, 6, 8)
@@ -188,9 +194,12 @@ class CatchmentsPage(QWidget):
         rule = study.catchment_rain
         self.way.setCurrentIndex([way for _, way in WAYS].index(rule.way))
         self.power.show_value(f"{rule.power:g}")
+        self.gauges.setPlaceholderText("all that have a place; or names, as Fell, Ford")
+        self.gauges.show_value(", ".join(study.gauges[key].name for key in rule.gauges))
         gridded = rule.way == "grid"
         for widget, shown in (
             (self.power, rule.way == "inverse distance"), (self._power_label, rule.way == "inverse distance"),
+            (self.gauges, not gridded), (self._gauges_label, not gridded),
             (self.grid, gridded), (self._grid_label, gridded), (self.factor, gridded), (self._factor_label, gridded),
             (self.bias_button, gridded), (self._playing, gridded), (self.remove_button, bool(study.rain_grids)),
         ):  # fmt: skip
@@ -367,6 +376,17 @@ class CatchmentsPage(QWidget):
             key = self._keys[row]
             typed = {k: w for k, w in self.desk.study.catchment_rain.typed.items() if k != key}
             self._change(f"clear the weights of {self.desk.study.name_of(key)}", typed=typed)
+
+    def _read_gauges(self, text: str) -> str:
+        """Gauges by name, parted by commas; none are all that have a place."""
+        rain = {g.name.casefold(): key for key, g in self.desk.study.gauges.items() if g.quantity == "rain"}
+        names = [part.strip() for part in text.split(",") if part.strip()]
+        strange = [name for name in names if name.casefold() not in rain]
+        if strange:
+            there = ", ".join(self.desk.study.gauges[key].name for key in rain.values())
+            return f"there is no record of rain “{strange[0]}”. There are: {there}."
+        keys = tuple(dict.fromkeys(rain[name.casefold()] for name in names))
+        return self._change("choose the gauges of the catchments", gauges=keys)
 
     def _read_power(self, text: str) -> str:
         try:

@@ -131,7 +131,7 @@ class EventsPage(QWidget):
         self._split = QSplitter(Qt.Orientation.Horizontal)
         self._split.addWidget(left)
         self._split.addWidget(right)
-        self._split.setSizes([390, 550])
+        self._split.setSizes([440, 500])
         held = QHBoxLayout()
         held.setContentsMargins(16, 0, 10, 6)
         held.addWidget(Words("Storms of the study", quiet=True, size=8.5))

@@ -81,6 +81,7 @@ class RainMap(QWidget):
             chosen = name == self._selected
             painter.setPen(QPen(QColor(self.theme.water if chosen else self.theme.ink), 2.0 if chosen else 1.0))
             painter.drawPath(_path(outline, at))
+        self._draw_names(painter, at)
         self._draw_gauges(painter, at)
 
     def _draw_cells(self, painter: QPainter, at: Any) -> None:
@@ -98,6 +99,20 @@ class RainMap(QWidget):
                 painter.setBrush(colour)
             ring = ((row, column), (row, column + 1), (row + 1, column + 1), (row + 1, column))
             painter.drawPolygon(QPolygonF([at(float(x[r, c]), float(y[r, c])) for r, c in ring]))
+
+    def _draw_names(self, painter: QPainter, at: Any) -> None:
+        """Names of catchments about a point inside them, where they do not meet one that is drawn already."""
+        painter.setFont(desk_font(8))
+        painter.setPen(QColor(self.theme.quiet))
+        taken = [QRectF(at(*place).x() - 6, at(*place).y() - 9, 110, 18) for place in self._gauges.values()]
+        for name, outline in sorted(self._land.items(), key=lambda pair: -pair[1].area):
+            point = outline.representative_point()
+            spot = at(point.x, point.y)
+            width = painter.fontMetrics().horizontalAdvance(name)
+            room = QRectF(spot.x() - width / 2, spot.y() - 8, width, 16)
+            if not any(room.intersects(other) for other in taken):
+                painter.drawText(room.adjusted(-2, 0, 2, 0), Qt.AlignmentFlag.AlignCenter, name)
+                taken.append(room)
 
     def _draw_gauges(self, painter: QPainter, at: Any) -> None:
         painter.setFont(desk_font(8))

@@ -74,6 +74,9 @@ class RecordsPage(QWidget):
         self.remedy_button = self._button("Remedy …   Enter", "Choose a remedy", lambda: self.ask_remedy())
         self.alike_button = self._button("All alike …", "Choose a remedy for all alike", lambda: self.ask_remedy(True))
         self.back_button = self._button("Take back   Del", "Take the remedy back", self._take_back)
+        self.write_button = self._button(
+            "Write as WaterML …", "Write the record as WaterML", lambda: self.write_record()
+        )
         self._told = Words("", size=8.5)
         self._message = Words("", size=8.5, role="limit")
         self._message.setWordWrap(True)
@@ -128,6 +131,7 @@ class RecordsPage(QWidget):
         self.place.setPlaceholderText("x, y on the map")
         self.neighbours.setPlaceholderText("Fell 1, Ford 0.5 (name and weight)")
         column.addLayout(grid)
+        column.addWidget(self.write_button)
         column.addWidget(self._message)
         right = QWidget()
         below = QVBoxLayout(right)
@@ -135,7 +139,7 @@ class RecordsPage(QWidget):
         below.setSpacing(4)
         below.addWidget(self.view, 3)
         line = QHBoxLayout()
-        line.addWidget(Words("What the record needs", bold=True, size=10))
+        line.addWidget(Words("Faults", bold=True, size=10))
         line.addWidget(self._told)
         line.addStretch(1)
         for button in (self.remedy_button, self.alike_button, self.back_button):
@@ -239,8 +243,9 @@ class RecordsPage(QWidget):
         cells = [(r.what, r.when, r.extent, r.done, "look" if r.open else "settled") for r in self.rows]
         self.needs.show_rows(cells, colours)
         open_ones = sum(row.open for row in self.rows)
-        told = f"{counted(mended.treated) or 'nothing'} to look at, {len(self.rows) - open_ones} settled"
-        self._told.setText(told if self.rows else "nothing")
+        told = f"{open_ones} to look at, {len(self.rows) - open_ones} settled" if self.rows else "none"
+        self._told.setText(told)
+        self._told.setToolTip(counted(mended.treated))
         gaps = [row.treated.fault for row in self.rows if row.treated.fault.kind == "gap"]
         self.view.shade([Stretch(fault.begin, fault.end) for fault in gaps[:400]])
         for button in (self.remedy_button, self.alike_button, self.back_button):
@@ -314,6 +319,36 @@ class RecordsPage(QWidget):
             self.refresh()
             if brought.notes:
                 self.desk.say(" ".join(brought.notes))
+
+    def write_record(self) -> None:
+        """Ask for a file and write the record, with its remedies, to it in a thread."""
+        if not self.key:
+            return
+        study, blobs, key = self.desk.study, self.desk.file.blobs, self.key
+        gauge = study.gauges[key]
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Write the record", f"{key}.xml", "WaterML 2.0 (*.xml)",
+            options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        if not chosen:
+            return
+        path = Path(chosen if Path(chosen).suffix else f"{chosen}.xml")
+
+        def work(progress: Progress) -> None:
+            from tarnwater.formats.waterml import write_waterml
+
+            places = {} if gauge.place is None else {gauge.name: gauge.place}
+            write_waterml(path, {gauge.name: record_of(study, blobs, key)}, places, study.map_crs, progress)
+
+        def failed(error: BaseException) -> None:
+            if isinstance(error, (TarnwaterError, OSError)):
+                self._tell(f"{path.name} was not written: {error}")
+            else:
+                self.desk.fault(error)
+
+        self.desk.aside.run(
+            work, lambda _: self.desk.say(f"{gauge.name} was written to {path}."), failed, f"Writing {path.name}"
+        )
 
     def _remove(self) -> None:
         if self.key:
