@@ -344,7 +344,7 @@ def test_gauges_that_take_part_are_named(hand, rain):
     hand.fill(shares.gauges, "Fell")
     assert "no record of rain “Fell”" in shares._message.text()
     assert hand.desk.study.catchment_rain.gauges == ("pellowford",)
-    hand.fill(shares.gauges, "")
+    hand.fill(shares.gauges, " ")
     hand.settle()
     assert hand.desk.study.catchment_rain.gauges == ()
     assert shares.table.columnCount() == 1 + 3
