@@ -30,6 +30,7 @@ def run(pairs: int) -> Iterator[str]:
     yield first_paint(pairs)
     yield from frames()
     yield from frames(10_000, 500, 20_000, "under 50 ms")
+    yield record_frames()
     yield threshold_drag()
     yield from stopping()
 
@@ -228,10 +229,20 @@ def with_cover(study, blobs, side: int, polygons: int):
     )
 
 
+def turn_wheel(widget, turn: int) -> None:
+    """One turn of the wheel over the middle of a widget."""
+    from PyQt6.QtCore import QCoreApplication, QPoint, QPointF, Qt
+    from PyQt6.QtGui import QWheelEvent
+
+    at, none = QPointF(widget.rect().center()), Qt.KeyboardModifier.NoModifier
+    buttons, phase = Qt.MouseButton.NoButton, Qt.ScrollPhase.NoScrollPhase
+    event = QWheelEvent(at, widget.mapToGlobal(at), QPoint(), QPoint(0, turn), buttons, none, phase, False)
+    QCoreApplication.sendEvent(widget, event)
+
+
 def frames(side: int = 5000, outlets: int = 200, polygons: int = 0, target: str = "under 33 ms") -> list[str]:
     """Panning and zooming over a large terrain with catchments, and polygons of cover: the time of each frame."""
-    from PyQt6.QtCore import QPoint, QPointF, Qt
-    from PyQt6.QtGui import QWheelEvent
+    from PyQt6.QtCore import QPoint, Qt
     from PyQt6.QtTest import QTest
 
     from tarnwater.desk.desk import Desk
@@ -264,21 +275,15 @@ def frames(side: int = 5000, outlets: int = 200, polygons: int = 0, target: str 
             app.processEvents()
             found.append(1000 * (time.perf_counter() - begun))
 
-        def wheel(turn: int) -> None:
-            at = QPointF(canvas.rect().center())
-            app.sendEvent(canvas, QWheelEvent(at, canvas.mapToGlobal(at), QPoint(), QPoint(0, turn),
-                                              Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
-                                              Qt.ScrollPhase.NoScrollPhase, False))  # fmt: skip
-
         for _ in range(4):
             for _ in range(14):
-                frame(lambda: wheel(120))
+                frame(lambda: turn_wheel(canvas, 120))
             QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=QPoint(450, 250))
             for step in range(25):
                 frame(lambda s=step: QTest.mouseMove(canvas, QPoint(450 + 9 * s, 250 + 5 * s)))
             QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(700, 400))
             for _ in range(14):
-                frame(lambda: wheel(-120))
+                frame(lambda: turn_wheel(canvas, -120))
             frame(lambda: QTest.qWait(0))
         settled: list[float] = []
         for _ in range(5):
@@ -291,6 +296,59 @@ def frames(side: int = 5000, outlets: int = 200, polygons: int = 0, target: str 
     name = f"pan and zoom, {side * side / 1e6:.0f} million cells, {len(study.outlets)} catchments{of}, frames"
     still = "under 100 ms" if polygons else "none stated"
     return [told(name, found, target), told("the same, still frames with smooth lines", settled, still)]
+
+
+def record_frames() -> str:
+    """Panning and zooming over fifty years of five-minute rain on the page of records: the time of each frame."""
+    from PyQt6.QtCore import QPoint, Qt
+    from PyQt6.QtTest import QTest
+
+    from bench.rain import BEGIN, STEP, depths
+    from tarnwater.desk.desk import Desk
+    from tarnwater.desk.shell import Window, application
+    from tarnwater.rain.records.raw import RawSeries
+    from tarnwater.study.document import Study
+    from tarnwater.study.document.blobs import Blobs
+    from tarnwater.study.edits.records import add_gauges
+    from tarnwater.study.file import StudyFile
+
+    app = application()
+    values = depths()
+    stamps = BEGIN + STEP * np.arange(1, len(values) + 1)
+    blobs, found = Blobs(), []
+    study = add_gauges(Study(title="Record"), blobs, {"Moor": RawSeries(stamps, values)}, "Moor")
+    with tempfile.TemporaryDirectory() as folder:
+        window = Window(Desk(StudyFile.create(Path(folder) / "record.tarn.gpkg", study, blobs)))
+        window.resize(*SIZE)
+        window.show()
+        window.go_to(1)
+        window.bench.show_page(1)
+        QTest.qWait(200)
+        while window.desk.aside.tasks:
+            QTest.qWait(50)
+        QTest.qWait(500)
+        plot = window.bench.records.view._area
+        area = plot.viewport()
+
+        def frame(act) -> None:
+            begun = time.perf_counter()
+            act()
+            app.processEvents()
+            found.append(1000 * (time.perf_counter() - begun))
+
+        begun = plot.getViewBox().viewRange()[0]
+        for _ in range(4):
+            for _ in range(14):
+                frame(lambda: turn_wheel(area, 120))
+            QTest.mousePress(area, Qt.MouseButton.LeftButton, pos=QPoint(300, 120))
+            for x in range(25):
+                frame(lambda x=x: QTest.mouseMove(area, QPoint(300 + 8 * (x + 1), 120)))
+            QTest.mouseRelease(area, Qt.MouseButton.LeftButton, pos=QPoint(500, 120))
+            for _ in range(14):
+                frame(lambda: turn_wheel(area, -120))
+        assert plot.getViewBox().viewRange()[0] != begun, "nothing moved"
+        window.close()
+    return told(f"a frame while panning and zooming a record of {len(values):,} steps", found, "under 50 ms")
 
 
 def threshold_drag() -> str:

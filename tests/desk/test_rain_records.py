@@ -6,7 +6,17 @@ from itertools import pairwise
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtWidgets import QApplication, QComboBox, QMenu, QPushButton
+from PyQt6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QSpinBox,
+    QTableWidget,
+)
 
 from tarnwater.demo.study import data_path
 from tarnwater.desk.benches.rain.equation_dialog import FittedEquation, TypedEquation
@@ -14,6 +24,7 @@ from tarnwater.desk.benches.rain.import_record import ImportRecord
 from tarnwater.desk.benches.rain.pattern_dialog import PatternDialog
 from tarnwater.desk.benches.rain.service_dialog import ServiceDialog
 from tarnwater.desk.benches.rain.storm_dialog import StormDialog
+from tarnwater.desk.meanings import meaning_of
 from tarnwater.desk.widgets.record_view import Levels, RecordView
 from tarnwater.formats.waterml import read_waterml
 from tarnwater.rain.depth_equation import DepthEquation
@@ -245,13 +256,50 @@ def test_a_maximum_leads_to_its_storm_in_the_record_and_a_year_is_left_out(hand,
     hand.settle()
     assert hand.desk.study.gauges[maxima.key].maxima.left_out == (2019,)
     assert "2019 (100 %) left out" in maxima.words.text()
-    hand.key(Qt.Key.Key_Return, on=maxima.list)
+    hand.click(maxima.leave_button)
+    hand.settle()
+    assert hand.desk.study.gauges[maxima.key].maxima.left_out == ()
+    hand.click(maxima.show_button)
     hand.settle()
     assert rain._pages.currentIndex() == RECORDS
     low, high = rain.records.view.span
     flood = datetime(2019, 11, 9, 12, tzinfo=UTC).timestamp()
     assert low < flood < high
     assert high - low < 20 * 86400
+
+
+def test_f1_says_what_every_field_of_the_pages_means(hand, rain):
+    unsaid = []
+    for number in range(len(rain._tabs)):
+        shown = page(hand, rain, number)
+        fields = [
+            w for kind in (QComboBox, QLineEdit, QCheckBox, QSlider, QTableWidget) for w in shown.findChildren(kind)
+        ]
+        inner = (QComboBox, QSpinBox)
+        unsaid += [w.accessibleName() for w in fields if not isinstance(w.parent(), inner) and not meaning_of(w)]
+    assert not unsaid
+    maxima = page(hand, rain, MAXIMA)
+    maxima.way.setFocus()
+    hand.key(Qt.Key.Key_F1, on=maxima.way)
+    assert "the greatest likelihood" in hand.window.message.text()
+
+
+def test_gaps_are_shaded_in_the_record(hand, rain):
+    records = page(hand, rain, RECORDS)
+    fault = next(row.treated.fault for row in records.rows if row.what == "gap")
+    records.view.look_at(fault.begin, fault.end)
+    hand.bot.wait(100)
+    area = records.view._area
+    box, picture = area.getViewBox(), area.grab().toImage()
+
+    def colour(seconds):
+        spot = area.mapFromScene(box.mapViewToScene(QPointF(seconds, 0.95 * box.viewRange()[1][1])))
+        return picture.pixelColor(spot)
+
+    length = fault.end - fault.begin
+    before, inside = colour(fault.begin - length / 3), colour(fault.begin + length / 2)
+    assert inside != before
+    assert inside.red() - inside.blue() > before.red() - before.blue()
 
 
 def test_every_choice_of_the_fit_is_an_act_that_is_undone(hand, rain):

@@ -151,6 +151,53 @@ class _Columns(pg.GraphicsObject):
         return [QRectF(x, 0.0, length, top) for x, length, top in parts]
 
 
+class _Shades(pg.GraphicsObject):
+    """Stretches of time over the record, all drawn as one item: hundreds of items would cost a frame each."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._by_colour: list[tuple[QColor, Floats, Floats]] = []
+
+    def set_stretches(self, stretches: Sequence[Stretch], theme: Theme) -> None:
+        """Show other stretches, in any order."""
+        self._by_colour = []
+        for role in dict.fromkeys(stretch.role for stretch in stretches):
+            own = sorted((s.begin, s.end) for s in stretches if s.role == role)
+            begins, ends = np.array(own, float).T
+            colour = QColor(getattr(theme, role))
+            colour.setAlpha(90)
+            # ends rise, so that those in view are found; a stretch inside another is as long as it
+            self._by_colour.append((colour, begins, np.maximum.accumulate(ends)))
+        self.update()
+
+    def boundingRect(self) -> QRectF:  # noqa: N802
+        """The visible area."""
+        box = self.getViewBox()
+        view: QRectF = QRectF() if box is None else box.viewRect()
+        return view
+
+    def viewTransformChanged(self) -> None:  # noqa: N802
+        """Follow the view."""
+        self.prepareGeometryChange()
+
+    def paint(self, painter: QPainter, *_: Any) -> None:
+        """Fill the stretches in view, each at least a pixel wide; of those in one pixel, the first."""
+        box = self.getViewBox()
+        (low, high), (bottom, top) = box.viewRange()
+        pixel = (high - low) / max(int(box.width()), 50)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for colour, begins, ends in self._by_colour:
+            first, last = np.searchsorted(ends, low), np.searchsorted(begins, high)
+            left, right = begins[first:last], ends[first:last]
+            own = np.diff(np.floor((left - low) / pixel), prepend=-np.inf) > 0
+            own |= right - left > pixel
+            lengths = np.maximum(right - left, pixel)[own].tolist()
+            painter.setBrush(colour)
+            if rects := [QRectF(x, bottom, w, top - bottom) for x, w in zip(left[own].tolist(), lengths, strict=True)]:
+                painter.drawRects(*rects)
+
+
 class _Calendar(pg.AxisItem):
     """An axis of seconds since 1970 with years, months, days or hours."""
 
@@ -193,7 +240,6 @@ class RecordView(QWidget):
         self._record: Record | None = None
         self._title = ""
         self._unit = ""
-        self._stretches: list[Any] = []
         self.caption = Words("", size=8.5)
         self._axis = _Calendar("bottom")
         self._area = pg.PlotWidget(enableMenu=False, axisItems={"bottom": self._axis})
@@ -202,15 +248,16 @@ class RecordView(QWidget):
         self._area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._area.setMinimumHeight(60)
         self._area.getPlotItem().setContentsMargins(0, 7, 0, 0)
-        self._columns = _Columns()
+        self._columns, self._shades = _Columns(), _Shades()
         self._area.addItem(self._columns, ignoreBounds=True)
+        self._area.addItem(self._shades, ignoreBounds=True)
         self._region = pg.LinearRegionItem((0, 1), movable=picks)
         self._region.setVisible(False)
         self._region.sigRegionChangeFinished.connect(self._region_dropped)
         self._area.addItem(self._region, ignoreBounds=True)
         box = self._area.getViewBox()
         box.sigXRangeChanged.connect(lambda *_: self._fit_height())
-        box.sigRangeChanged.connect(lambda *_: self._columns.viewTransformChanged())
+        box.sigRangeChanged.connect(lambda *_: self._follow())
         self._area.scene().sigMouseMoved.connect(self._hover)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -289,15 +336,7 @@ class RecordView(QWidget):
 
     def shade(self, stretches: list[Stretch]) -> None:
         """Shade stretches of time."""
-        for item in self._stretches:
-            self._area.removeItem(item)
-        self._stretches = []
-        for stretch in stretches:
-            colour = QColor(getattr(self._theme, stretch.role))
-            colour.setAlpha(46)
-            item = pg.LinearRegionItem((stretch.begin, stretch.end), movable=False, brush=colour, pen=pg.mkPen(colour))
-            self._area.addItem(item, ignoreBounds=True)
-            self._stretches.append(item)
+        self._shades.set_stretches(stretches, self._theme)
 
     def pick(self, begin: float, end: float) -> None:
         """Mark a stretch of time, which can be dragged at its ends."""
@@ -313,6 +352,10 @@ class RecordView(QWidget):
     def _region_dropped(self) -> None:
         begin, end = self._region.getRegion()
         self.picked.emit(round(begin), round(end))
+
+    def _follow(self) -> None:
+        self._columns.viewTransformChanged()
+        self._shades.viewTransformChanged()
 
     def _fit_height(self) -> None:
         low, high = self.span

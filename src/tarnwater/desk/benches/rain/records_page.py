@@ -66,7 +66,7 @@ class RecordsPage(QWidget):
         self.list = Listing("Records", ("record", "holds", "to look at"))
         self.list.row_chosen.connect(self._turn_to)
         self.view = RecordView("Record", theme)
-        self.needs = Listing("What the record needs", ("what", "when", "how much", "done", ""))
+        self.needs = Listing("Faults of the record", ("what", "when", "how much", "done", ""))
         self.needs.row_chosen.connect(self._show_fault)
         self.needs.row_entered.connect(lambda _: self.ask_remedy())
         self.import_button = self._button("Import a record …", "Import a record", lambda: self.import_record())
@@ -247,7 +247,7 @@ class RecordsPage(QWidget):
         self._told.setText(told)
         self._told.setToolTip(counted(mended.treated))
         gaps = [row.treated.fault for row in self.rows if row.treated.fault.kind == "gap"]
-        self.view.shade([Stretch(fault.begin, fault.end) for fault in gaps[:400]])
+        self.view.shade([Stretch(fault.begin, fault.end) for fault in gaps])
         for button in (self.remedy_button, self.alike_button, self.back_button):
             button.setEnabled(bool(self.rows))
 
