@@ -1,14 +1,18 @@
 """Records in the study: mended, fitted, made into tables and storms, undone, kept in both forms of file."""
 
+import math
 from datetime import UTC, datetime
 
 import numpy as np
 import pytest
 import shapely
 
-from tarnwater.errors import EditRefused, StudyFileError, UnknownName
+from tarnwater.errors import EditRefused, StudyFileError, TableError, UnknownName
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.rain.areas.frames import Frames
+from tarnwater.rain.depth_fit import DepthFit
+from tarnwater.rain.depths import DepthReading
+from tarnwater.rain.frequency.distributions import GeneralisedExtremeValue, Gumbel, LogPearsonThree
 from tarnwater.rain.records.events import EventRule, events_of
 from tarnwater.rain.records.mending import Neighbour
 from tarnwater.rain.records.raw import RawSeries
@@ -153,6 +157,49 @@ def test_a_table_of_the_maxima_carries_its_limits_and_its_source(study, blobs):
     assert table.series == "annual maxima"
     # the first table makes a family of storms, as a typed one does
     assert made.families
+
+
+@pytest.mark.parametrize("together", ["one growth curve", "nearest rising depths"])
+@pytest.mark.parametrize("distribution", [GeneralisedExtremeValue(), LogPearsonThree()], ids=lambda d: d.method)
+def test_a_depth_works_out_from_the_mean_of_its_maxima_and_its_growth(study, blobs, together, distribution):
+    rule = MaximaRule(durations=(HOUR, 3 * HOUR, 12 * HOUR), together=together, distribution=distribution)
+    made = table_from_maxima(set_maxima(study, blobs, "fell", rule, "fit"), blobs, "fell")
+    table = made.tables["fell"]
+    sample = maxima_of(made, blobs, "fell").sample(3 * HOUR)
+    for period, depth in zip(table.return_periods, table.depths[1], strict=True):
+        reading = table.reading(3 * HOUR, period)
+        mean, growth = reading.terms[:2]
+        assert mean.value == pytest.approx(sample.mean())
+        assert f"mean of {len(sample)} annual maxima of Fell, 3 h" in mean.title
+        assert reading.evaluate(*(t.value for t in reading.terms)) == pytest.approx(depth, rel=1e-12)
+        inner = growth.reading
+        assert inner.evaluate(*(t.value for t in inner.terms)) == pytest.approx(growth.value, rel=1e-12)
+        assert [t.symbol for t in inner.terms] == ["T", *distribution.symbols]
+    # between two entries each of them works out in its turn
+    between = table.reading(2 * HOUR, 10.0)
+    assert [t.reading.equation for t in between.terms] == ["P0 = m x", "P0 = m x"]
+
+
+def test_a_depth_that_was_typed_over_is_not_that_of_the_fit(study, blobs):
+    table = table_from_maxima(study, blobs, "fell").tables["fell"]
+    rows = [list(row) for row in table.depths]
+    rows[1][2] *= 1.01
+    typed = table.model_copy(update={"depths": tuple(tuple(row) for row in rows)})
+    assert typed.reading(typed.durations[1], typed.return_periods[2]) == DepthReading()
+    assert typed.reading(typed.durations[1], typed.return_periods[3]).equation == "P0 = m x"
+
+
+def test_what_makes_depths_rise_is_an_input_of_them():
+    fit = DepthFit(
+        gauge="Fell", distribution=Gumbel(), way="L-moments", means=(10.0, 9.0), sizes=(30, 30), growth=((0.8, 0.3),),
+        shifts=((0.0,), (2.0,)),
+    )  # fmt: skip
+    grown = 0.8 - 0.3 * math.log(-math.log(0.9))
+    read = fit.reading(1, 0, 2 * HOUR, 10.0, 9 * grown + 2)
+    assert read.equation == "P0 = m x + s"
+    assert read.evaluate(*(t.value for t in read.terms)) == pytest.approx(9 * grown + 2)
+    with pytest.raises(TableError, match="not whole"):
+        DepthFit(gauge="Fell", distribution=Gumbel(), way="L-moments", means=(1.0,), sizes=(3,), growth=((0.8,),))
 
 
 def test_shares_are_by_place_and_typed_ones_stand(study, blobs):

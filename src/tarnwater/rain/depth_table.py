@@ -12,6 +12,7 @@ from pydantic import model_validator
 from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
+from tarnwater.rain.depth_fit import DepthFit
 from tarnwater.rain.depths import DepthReading, Depths, DepthTerm, entry_words, reduced_variate
 
 #: Greatest rain of any duration, mm.
@@ -23,7 +24,7 @@ class DepthTable(Depths):
 
     It is read log-log in duration and linearly on the Gumbel reduced variate in return period, exactly at the entries.
     ``low`` and ``high`` are the limits of its depths, if known, and ``limits`` says which; ``years`` is the length of
-    the record that it was fitted to.
+    the record that it was fitted to, ``fit`` how it was.
     """
 
     kind: Literal["table"] = "table"
@@ -37,6 +38,7 @@ class DepthTable(Depths):
     high: tuple[tuple[float, ...], ...] = ()
     limits: str = ""
     years: int | None = None
+    fit: DepthFit | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> DepthTable:
@@ -129,9 +131,11 @@ class DepthTable(Depths):
         """The entries between which a depth is read."""
         entries = self.entries_for(duration, return_period)
         if len(entries) == 1 and duration >= self.durations[0]:
-            return DepthReading()
+            return self._entry_reading(*entries[0]) or DepthReading()
         terms = tuple(
-            DepthTerm(f"entry for {entry_words(d, t)}", depth, symbol=f"P0{n}")
+            DepthTerm(
+                f"entry for {entry_words(d, t)}", depth, symbol=f"P0{n}", reading=self._entry_reading(d, t, depth)
+            )
             for n, (d, t, depth) in enumerate(entries, start=1)
         )
 
@@ -142,6 +146,13 @@ class DepthTable(Depths):
         if duration < self.durations[0]:
             how = "the depth of the shortest duration, spread evenly"
         return DepthReading(f"P0 = read between entries, {how}", "", terms, read)
+
+    def _entry_reading(self, duration: float, return_period: float, depth: float) -> DepthReading | None:
+        """How an entry was fitted, where it was."""
+        if self.fit is None:
+            return None
+        row, column = self.durations.index(duration), self.return_periods.index(return_period)
+        return self.fit.reading(row, column, duration, return_period, depth)
 
     def _read_between(
         self,
@@ -159,7 +170,7 @@ class DepthTable(Depths):
             # a table needs two durations; the second one is not used
             durations, rows = [durations[0], 2 * durations[0]], [rows[0], rows[0]]
         small = self.model_copy(
-            update={"durations": tuple(durations), "return_periods": tuple(periods), "depths": tuple(rows)}
+            update={"durations": tuple(durations), "return_periods": tuple(periods), "depths": tuple(rows), "fit": None}
         )
         return float(small.depth(duration, return_period))
 

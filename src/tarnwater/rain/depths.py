@@ -47,13 +47,17 @@ def period_of_peaks(annual: float) -> float:
 
 @dataclass(frozen=True)
 class DepthTerm:
-    """A figure that a depth is read from: its name, value, kind of quantity, symbol and unit in the equation."""
+    """A figure that a depth is read from: its name, value, kind of quantity, symbol and unit in the equation.
+
+    One with a ``reading`` follows from other figures in its turn.
+    """
 
     title: str
     value: float
     kind: str = "rain"
     symbol: str = ""
     unit: str = ""
+    reading: DepthReading | None = None
 
 
 @dataclass(frozen=True)

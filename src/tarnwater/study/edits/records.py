@@ -14,6 +14,7 @@ from tarnwater.arrays import Floats
 from tarnwater.clock import show_moment
 from tarnwater.errors import EditRefused, TarnwaterError, UnknownName
 from tarnwater.rain.areas.frames import Frames
+from tarnwater.rain.depth_fit import DepthFit
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import Cut, Depths, RecordedStorm
 from tarnwater.rain.records.events import EventRule
@@ -28,7 +29,7 @@ from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.rain import set_rain_table
 from tarnwater.study.rain.catchments import StretchOfRain, rain_between
-from tarnwater.study.rain.records import faults_in, frequency_of, gauge_of, raw_of
+from tarnwater.study.rain.records import Frequency, faults_in, frequency_of, gauge_of, raw_of
 from tarnwater.units import show_duration
 
 
@@ -269,7 +270,29 @@ def fitted_table(study: Study, blobs: Blobs, key: str) -> DepthTable:
         limits="" if limits is None else limits.name,
         series="annual maxima",
         years=frequency.years,
+        fit=_fit_of(frequency, gauge),
         source=f"{gauge.name}, {frequency.years} years, {rule.distribution.title} by {rule.way}, {rule.together}",
+    )
+
+
+def _fit_of(frequency: Frequency, gauge: Gauge) -> DepthFit:
+    """The mean of each duration with its growth, and what made the depths rise."""
+    depths = frequency.depths
+    samples = [frequency.maxima.sample(round(d)) for d in depths.durations]
+    means = [float(sample.mean()) for sample in samples]
+    distribution = gauge.maxima.distribution
+    if depths.growth is None:
+        growth = [distribution.scaled(f.parameters, 1 / m) for f, m in zip(depths.fits, means, strict=True)]
+    else:
+        growth = [depths.growth.parameters]
+    return DepthFit(
+        gauge=gauge.name,
+        distribution=distribution,
+        way=gauge.maxima.way,
+        means=tuple(means),
+        sizes=tuple(len(sample) for sample in samples),
+        growth=tuple(tuple(float(v) for v in row) for row in growth),
+        shifts=_rows(depths.shifts) if np.any(depths.shifts) else (),
     )
 
 

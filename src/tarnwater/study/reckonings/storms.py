@@ -14,6 +14,7 @@ from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.clock import show_moment
 from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
+from tarnwater.rain.depths import DepthTerm
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers.storms import DesignStorm, StormByKey
@@ -73,11 +74,8 @@ class DesignReckonings(StormReckonings):
         )
         if not read.equation:
             return replace(node, origin=f"{origin}, as tabled")
-        inputs = tuple(
-            Reckoning(term.title, term.value, term.kind, symbol=term.symbol, origin=origin, unit=term.unit)
-            for term in read.terms
-        )
         source = f"{read.source}; {origin}" if read.source else origin
+        inputs = tuple(_of_term(term, origin) for term in read.terms)
         return replace(node, equation=read.equation, source=source, inputs=inputs, evaluate=read.evaluate)
 
     @cached_property
@@ -228,3 +226,13 @@ class GivenReckonings(StormReckonings):
         when = "" if self._storm.begins is None else f" from {show_moment(self._storm.begins)}"
         source = f": {self._storm.source}" if self._storm.source else ""
         return f"{self._storm.tag()}{when}{source}"
+
+
+def _of_term(term: DepthTerm, origin: str) -> Reckoning:
+    """A figure that a depth is read from, with what it follows from."""
+    node = Reckoning(term.title, term.value, term.kind, symbol=term.symbol, unit=term.unit)
+    if term.reading is None:
+        return replace(node, origin=origin)
+    read = term.reading
+    inputs = tuple(_of_term(inner, origin) for inner in read.terms)
+    return replace(node, equation=read.equation, source=read.source, inputs=inputs, evaluate=read.evaluate)

@@ -1,0 +1,76 @@
+"""How the depths of a table were fitted to annual maxima, so that each depth can be worked out again."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import model_validator
+
+from tarnwater.errors import TableError
+from tarnwater.parameters import Model
+from tarnwater.rain.depths import DepthReading, DepthTerm
+from tarnwater.rain.frequency.distributions import AnyDistribution
+from tarnwater.rain.frequency.fits import Way
+from tarnwater.units import show_duration
+
+
+class DepthFit(Model):
+    """Depths as the mean of the annual maxima of a duration times its growth, by duration.
+
+    ``means`` are in mm, ``sizes`` the numbers of maxima that they are of. ``growth`` holds the parameters of the maxima
+    over their mean: one row for all durations, or one of each. ``shifts`` (duration, period), mm, made the depths rise.
+    """
+
+    gauge: str
+    distribution: AnyDistribution
+    way: Way
+    means: tuple[float, ...]
+    sizes: tuple[int, ...]
+    growth: tuple[tuple[float, ...], ...]
+    shifts: tuple[tuple[float, ...], ...] = ()
+
+    @model_validator(mode="after")
+    def _whole(self) -> DepthFit:
+        alike = len(self.means) == len(self.sizes) and len(self.growth) in (1, len(self.means))
+        if not alike or {len(row) for row in self.growth} != {len(self.distribution.symbols)}:
+            raise TableError("the fit of the depths is not whole.", remedy="Make the depths of the record again.")
+        return self
+
+    def reading(
+        self, row: int, column: int, duration: float, return_period: float, depth: float
+    ) -> DepthReading | None:
+        """How the depth (mm) of a row and column of the table follows; None if it is not that of the fit."""
+        common = len(self.growth) == 1
+        parameters = self.growth[0 if common else row]
+        grown = self._grown(return_period, *parameters)
+        shift = self.shifts[row][column] if self.shifts else 0.0
+        if abs(self.means[row] * grown + shift - depth) > 1e-9 * depth:
+            return None
+        of = "all durations" if common else show_duration(duration)
+        growth = DepthReading(
+            f"{self.distribution.equation}, F = 1 − 1/T",
+            f"{self.distribution.source}; fitted by {self.way}",
+            (
+                DepthTerm("return period", return_period, "return period", symbol="T"),
+                *(
+                    DepthTerm(f"{symbol} of {self.distribution.title}, {of}", value, "factor", symbol=symbol)
+                    for symbol, value in zip(self.distribution.symbols, parameters, strict=True)
+                ),
+            ),
+            self._grown,
+        )
+        maxima = f"mean of {self.sizes[row]} annual maxima of {self.gauge}, {show_duration(duration)}"
+        terms = [
+            DepthTerm(maxima, self.means[row], symbol="m"),
+            DepthTerm(f"growth over the mean, 1 in {return_period:g}", grown, "factor", symbol="x", reading=growth),
+        ]
+        if shift:
+            terms.append(DepthTerm("what makes the depths rise with duration", shift, symbol="s"))
+        equation = "P0 = m x + s" if shift else "P0 = m x"
+        return DepthReading(equation, "annual maxima of a record", tuple(terms), _grown_depth)
+
+    def _grown(self, return_period: float, *parameters: float) -> float:
+        return float(self.distribution.quantile(np.array(parameters), np.asarray(1 - 1 / return_period)))
+
+
+def _grown_depth(mean: float, growth: float, shift: float = 0.0) -> float:
+    return mean * growth + shift
