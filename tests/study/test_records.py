@@ -202,6 +202,27 @@ def test_what_makes_depths_rise_is_an_input_of_them():
         DepthFit(gauge="Fell", distribution=Gumbel(), way="L-moments", means=(1.0,), sizes=(3,), growth=((0.8,),))
 
 
+def test_faults_without_a_choice_are_a_doubt_where_storms_or_depths_are_made_of_them(study, blobs):
+    def doubts(known):
+        return [f.text for f in check(known) if f.code == "open-faults"]
+
+    assert study.gauges["ridge"].open_faults > 0
+    assert not doubts(study)
+    begin = BEGIN + 100 * HOUR
+    cut = cut_storm(study, blobs, "One", begin, begin + 5 * HOUR, HOUR)
+    assert any(text.startswith("Ridge: ") and "storms are made of it" in text for text in doubts(cut))
+    table = table_from_maxima(cut, blobs, "ridge")
+    assert any("storms and depths are made of it" in text for text in doubts(table))
+    mended = table
+    for kind in {fault.kind for fault in faults_in(table, blobs, "ridge")}:
+        remedy = next(f for f in faults_in(table, blobs, "ridge") if f.kind == kind).remedies()[0]
+        mended = mend_fault(mended, blobs, "ridge", kind, remedy)
+    assert mended.gauges["ridge"].open_faults == 0
+    assert not any(text.startswith("Ridge: ") for text in doubts(mended))
+    again = unmend_fault(mended, blobs, "ridge", kind)
+    assert again.gauges["ridge"].open_faults > 0
+
+
 def test_shares_are_by_place_and_typed_ones_stand(study, blobs):
     shares = gauge_shares(study, blobs)
     # the middle between the gauges is at 800 m: 80 % of West is nearer to the Ridge

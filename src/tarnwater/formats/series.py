@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -17,8 +18,19 @@ _SINCE = "seconds since 1970-01-01 00:00:00"
 _UNITS = {"incremental": "mm", "cumulative": "mm", "tips": "mm", "rate": "mm h-1", "flow": "m3 s-1"}
 
 
+#: Bytes of series that were packed, while the series live: a thread packs them before an edit takes them in.
+_PACKED: WeakKeyDictionary[RawSeries, bytes] = WeakKeyDictionary()
+
+
 def series_to_bytes(raw: RawSeries) -> bytes:
     """A series as it was read; its form, stamp and zone belong to the study."""
+    known = _PACKED.get(raw)
+    if known is None:
+        known = _PACKED[raw] = _packed(raw)
+    return known
+
+
+def _packed(raw: RawSeries) -> bytes:
     import h5netcdf
 
     held = io.BytesIO()

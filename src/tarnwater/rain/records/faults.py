@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -129,8 +130,19 @@ def _increments(totals: Floats) -> Floats:
     return np.where(fallen < 0, totals[1:], fallen)
 
 
+#: Faults of series that were looked at, while the series live.
+_FOUND: WeakKeyDictionary[RawSeries, tuple[Fault, ...]] = WeakKeyDictionary()
+
+
 def faults_of(raw: RawSeries) -> list[Fault]:
-    """Faults of a series, in order of time."""
+    """Faults of a series, in order of time; a series is looked through once."""
+    known = _FOUND.get(raw)
+    if known is None:
+        known = _FOUND[raw] = tuple(_faults_of(raw))
+    return list(known)
+
+
+def _faults_of(raw: RawSeries) -> list[Fault]:
     laid = laid_out(raw)
     found = [*_disorder(raw), *_shared_stamps(raw), *_crowded(raw, laid), *_gaps(raw, laid)]
     if raw.form == "cumulative":

@@ -130,6 +130,11 @@ def _chosen(fault: Fault, mends: Sequence[Mend], raw: RawSeries) -> Treated:
     return Treated(fault, remedies[0]) if best is None else Treated(fault, best[1].remedy, best[1])
 
 
+def count_open(raw: RawSeries, mends: Sequence[Mend]) -> int:
+    """Number of faults about which a person should still choose."""
+    return sum(_chosen(fault, mends, raw).open for fault in faults_of(raw))
+
+
 def refuse_mend(mend: Mend, fault: Fault | None, raw: RawSeries) -> None:
     """Raise `EditRefused` for a remedy that its fault does not have, or a typed value without a number."""
     if fault is None:

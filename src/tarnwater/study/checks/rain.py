@@ -9,11 +9,13 @@ from tarnwater.network.elements import Catchment
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.rain.depths import Depths
 from tarnwater.rain.frequency.fits import doubtful_periods
+from tarnwater.rain.given import RecordedStorm
 from tarnwater.rain.storms import StormFamily, heaviest_window
 from tarnwater.study import edits
 from tarnwater.study.checks.element import steps_of
 from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study, proposed_step
+from tarnwater.study.rain.catchments import gauges_in_use
 from tarnwater.units import show, show_duration
 
 
@@ -131,6 +133,29 @@ def beyond_record(study: Study) -> Iterator[Finding]:
                 (Remedy("Bring a longer record or a regional table, or leave them out."),),
                 field=f"families/{key}",
             )
+
+
+def open_faults(study: Study) -> Iterator[Finding]:
+    """Records with faults without a choice, where storms or depths are made of them."""
+    of_catchments = study.catchment_rain.way != "grid" and any(
+        isinstance(storm, RecordedStorm) and storm.cut for storm in study.storms.values()
+    )
+    tables = [table for depths in study.tables.values() if (table := depths.typed_table) is not None]
+    fitted = {table.fit.gauge for table in tables if table.fit is not None}
+    for key, gauge in study.gauges.items():
+        storms = of_catchments and key in gauges_in_use(study)
+        if not gauge.open_faults or not (storms or gauge.name in fitted):
+            continue
+        many = gauge.open_faults != 1
+        what = " and ".join(word for word, made in (("storms", storms), ("depths", gauge.name in fitted)) if made)
+        yield Finding(
+            "open-faults",
+            "doubt",
+            f"{gauge.name}: {gauge.open_faults} fault{'s' * many} of the record {'wait' if many else 'waits'} for a "
+            f"choice, and {what} are made of it.",
+            (Remedy("Choose a remedy of each under Rain, Records."),),
+            field=f"gauges/{key}",
+        )
 
 
 def storm_against_run(study: Study) -> Iterator[Finding]:
@@ -265,6 +290,7 @@ CHECKS = (
     unstated_series,
     outside_table,
     beyond_record,
+    open_faults,
     storm_against_run,
     missing_rain,
     given_storm_against_run,

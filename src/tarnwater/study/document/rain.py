@@ -64,8 +64,8 @@ class Gauge(Model):
     """A record of a gauge: ``series`` is the digest of its values as they were read.
 
     ``form`` and ``stamp`` say what they are, ``offset`` (s) the zone in which they are shown, ``reading`` how the file
-    was read, in words. ``mends`` are the remedies that were chosen for its faults, ``neighbours`` the gauges that fill
-    its gaps.
+    was read, in words. ``mends`` are the remedies that were chosen for its faults, ``open_faults`` how many wait for a
+    choice, ``neighbours`` the gauges that fill its gaps.
     """
 
     name: Name
@@ -78,6 +78,7 @@ class Gauge(Model):
     reading: str = ""
     rows: int = 0
     mends: tuple[Mend, ...] = ()
+    open_faults: int = 0
     neighbours: FrozenDict[Neighbour] = FrozenDict()
     maxima: MaximaRule = MaximaRule()
 

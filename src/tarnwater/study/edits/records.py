@@ -19,7 +19,7 @@ from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import Cut, Depths, RecordedStorm
 from tarnwater.rain.records.events import EventRule
 from tarnwater.rain.records.faults import Fault, FaultKind, Remedy
-from tarnwater.rain.records.mending import Mend, Neighbour, refuse_mend
+from tarnwater.rain.records.mending import Mend, Neighbour, count_open, refuse_mend
 from tarnwater.rain.records.raw import Form, RawSeries, Stamp
 from tarnwater.rain.records.record import moment_of
 from tarnwater.study.document import Study, changed, checked
@@ -58,6 +58,7 @@ def add_gauges(
             source=source,
             reading=reading,
             rows=len(raw),
+            open_faults=count_open(raw, ()),
         )
         gauges[slug(gauge.name, gauges)] = gauge
     return followed(changed(study, gauges=gauges), blobs)
@@ -72,7 +73,12 @@ def change_gauge(study: Study, blobs: Blobs, key: str, **fields: Any) -> Study:
     """A study with some fields of a record changed."""
     gauge = gauge_of(study, key)
     new = checked(lambda: Gauge(**{n: getattr(gauge, n) for n in Gauge.model_fields} | fields), gauge.name)
-    return followed(changed(study, gauges=study.gauges.with_entry(key, new)), blobs)
+    study = changed(study, gauges=study.gauges.with_entry(key, new))
+    still_open = count_open(raw_of(study, blobs, key), new.mends)
+    if still_open != new.open_faults:
+        new = new.model_copy(update={"open_faults": still_open})
+        study = changed(study, gauges=study.gauges.with_entry(key, new))
+    return followed(study, blobs)
 
 
 @edit("rename the record to {name}")

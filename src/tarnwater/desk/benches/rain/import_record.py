@@ -384,8 +384,14 @@ class ImportRecord(QDialog):
 
         def work(progress: Progress) -> Brought:
             from tarnwater.formats.records import read_records
+            from tarnwater.formats.series import series_to_bytes
+            from tarnwater.rain.records.faults import faults_of
 
             found = read_records(path, reading, leave_out_bad=leave, progress=progress)
+            for raw in found.series.values():
+                # both are kept with the series, so that the edit that takes it in has nothing long to do
+                series_to_bytes(raw)
+                faults_of(raw)
             return Brought(dict(found.series), {}, reading.words, found.notes)
 
         self._working = self.desk.aside.run(work, self._read, self._failed, f"Reading {path.name}", self._cancelled)
