@@ -541,7 +541,14 @@ def test_every_code_has_a_test():
         here,
         *map(
             here.with_name,
-            ("test_file.py", "test_safety.py", "test_conditioning.py", "test_land.py", "test_outlines.py"),
+            (
+                "test_file.py",
+                "test_safety.py",
+                "test_conditioning.py",
+                "test_land.py",
+                "test_outlines.py",
+                "test_records.py",
+            ),
         ),
     )
     tested = set(re.findall(r'"([a-z-]+)"', " ".join(file.read_text() for file in files)))

@@ -19,7 +19,7 @@ from tarnwater.rain.records.raw import RawSeries
 from tarnwater.study import edits
 from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check
-from tarnwater.study.document import Study
+from tarnwater.study.document import Study, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.rain import CatchmentRain, MaximaRule
 from tarnwater.study.edits.history import History
@@ -221,6 +221,16 @@ def test_faults_without_a_choice_are_a_doubt_where_storms_or_depths_are_made_of_
     assert not any(text.startswith("Ridge: ") for text in doubts(mended))
     again = unmend_fault(mended, blobs, "ridge", kind)
     assert again.gauges["ridge"].open_faults > 0
+
+
+def test_storms_beyond_three_times_the_record_are_a_doubt(study, blobs):
+    made = table_from_maxima(study, blobs, "fell")
+    (key,) = made.families
+    years = made.tables["fell"].years_of_record
+    (doubt,) = [f for f in check(made) if f.code == "beyond-record"]
+    assert f"are beyond three times the {years} years of the record" in doubt.text
+    common = made.families[key].model_copy(update={"return_periods": (2.0, 10.0, 30.0)})
+    assert not [f for f in check(changed(made, families={key: common})) if f.code == "beyond-record"]
 
 
 def test_shares_are_by_place_and_typed_ones_stand(study, blobs):

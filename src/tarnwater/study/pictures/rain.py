@@ -23,6 +23,15 @@ NAMED_HOURS = (5 / 60, 10 / 60, 0.25, 0.5, 1.0, 2.0, 3.0, 6.0, 12.0, 24.0, 48.0,
 POINTS = 24
 
 
+#: Length of a source that a title gives in full.
+TITLE_SOURCE = 60
+
+
+def _short(source: str) -> str:
+    """A source for a title, cut at a word where it is long; the study holds the whole."""
+    return source if len(source) <= TITLE_SOURCE else source[:TITLE_SOURCE].rsplit(" ", 1)[0] + " …"
+
+
 def depth_plot(
     table: Depths, system: System, *, intensity: bool = False, linear: bool = False, other: Depths | None = None
 ) -> Plot:
@@ -66,7 +75,10 @@ def depth_plot(
     else:
         x = Axis("duration", "h", low=shortest / 3600 / 1.3, high=longest / 3600 * 2.4, log=True, ticks=ticks)
         y = Axis(label, unit, log=True, ticks=_round_values(np.array(values) / factor))
-    told = [f"Rain {label} by duration", *(part for part in (table.source, table.told, table.limits_name) if part)]
+    told = [
+        f"Rain {label} by duration",
+        *(part for part in (_short(table.source), table.told, table.limits_name) if part),
+    ]
     if other is not None:
         told.append(f"beside, dashed: {other.source or other.told}")
     return Plot(" · ".join(told), x, y, tuple(curves))
