@@ -109,6 +109,23 @@ def test_the_maxima_of_a_record_become_a_depth_table(run):
     assert "no distribution" in run("maxima", "long.tarn.json", "Long", "--distribution", "normal", code=2)
 
 
+def test_a_record_of_flow_has_flood_peaks_and_neither_events_nor_depths(run):
+    run("new", "weir.tarn.json")
+    rows = ["Date,Flow (m3/s)"]
+    for year in range(1990, 2010):
+        peak = 30 + (year * 17) % 23
+        rows += [
+            f"{year}-{m:02d}-{d:02d} 09:00,{peak if (m, d) == (11, 9) else 2.5}" for m in range(1, 13) for d in (9, 24)
+        ]
+    (run.folder / "weir.csv").write_text("\n".join(rows))
+    run("records", "weir.tarn.json", "Weir", "--from", "weir.csv", "--form", "flow")
+    told = run("maxima", "weir.tarn.json", "Weir")
+    assert "9 Nov 1990 09:00" in told
+    assert "corrected" not in told
+    assert "record of flow" in run("events", "weir.tarn.json", "Weir", code=2)
+    assert "record of flow" in run("maxima", "weir.tarn.json", "Weir", "--table", code=2)
+
+
 def test_a_service_is_asked_for_a_point_and_its_depths_are_taken(run):
     run("new", "asked.tarn.json")
     with StandIn() as service:

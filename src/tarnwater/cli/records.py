@@ -280,10 +280,12 @@ def _print_maxima(study: Study, blobs: Blobs, key: str) -> None:
     frequency = aside("Fitting", lambda progress: frequency_of(study, blobs, key, progress))
     for duration in frequency.depths.durations:
         echo(f"\n{gauge.name}, {units.show_duration(duration) if duration else 'peaks'}")
-        rows = [["year", "greatest", "corrected", "begins", "used"]]
+        heads = ["greatest", "corrected"] if kind == "rain" else ["greatest"]
+        rows = [["year", *heads, "begins" if kind == "rain" else "when", "used"]]
         for row in maximum_rows(frequency.maxima, duration):
             values = [units.show(v, kind, system) if v == v else "" for v in (row.measured, row.corrected)]
-            rows.append([row.year, *values, row.date, "yes" if row.used else f"no, {100 * row.complete:.3g} % there"])
+            used = "yes" if row.used else f"no, {100 * row.complete:.3g} % there"
+            rows.append([row.year, *values[: len(heads)], row.date, used])
         print_table(rows)
         echo(fit_words(frequency, duration))
         for line in frequency_words(frequency, gauge, duration, system):
@@ -317,7 +319,10 @@ def events(
     from tarnwater.study.rain.records import record_of
 
     known, blobs = read_study(study)
-    record = aside("Reading", lambda _: record_of(known, blobs, record_key(known, name)))
+    key = record_key(known, name)
+    if known.gauges[key].quantity != "rain":
+        raise BadInput("it is a record of flow.", where=name, remedy="Name a record of rain.")
+    record = aside("Reading", lambda _: record_of(known, blobs, key))
     found = events_of(record, known.event_rule)
     begins = [show_moment(moment_of(event.begin, record.offset)) for event in found]
     if storm:
