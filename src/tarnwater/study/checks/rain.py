@@ -15,7 +15,6 @@ from tarnwater.study import edits
 from tarnwater.study.checks.element import steps_of
 from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study, proposed_step
-from tarnwater.study.rain.catchments import gauges_in_use
 from tarnwater.units import show, show_duration
 
 
@@ -137,6 +136,8 @@ def beyond_record(study: Study) -> Iterator[Finding]:
 
 def open_faults(study: Study) -> Iterator[Finding]:
     """Records with faults without a choice, where storms or depths are made of them."""
+    from tarnwater.study.rain.catchments import gauges_in_use
+
     of_catchments = study.catchment_rain.way != "grid" and any(
         isinstance(storm, RecordedStorm) and storm.cut for storm in study.storms.values()
     )
