@@ -326,6 +326,23 @@ def test_every_choice_of_the_fit_is_an_act_that_is_undone(hand, rain):
         hand.settle()
 
 
+def test_a_fitted_depth_that_is_typed_over_is_said_and_keeps_the_years_of_its_record(hand, rain):
+    maxima = page(hand, rain, MAXIMA)
+    hand.click(maxima.make)
+    hand.settle()
+    fitted = hand.desk.study.tables["gaunt-ridge"]
+    assert fitted.fit is not None
+    hand.type_in_cell(rain.sheet, 1, 1, "21")
+    hand.settle()
+    hand.type_in_cell(rain.sheet, 1, 2, "29")
+    hand.settle()
+    typed = hand.desk.study.tables["gaunt-ridge"]
+    assert typed.depths[0][:2] == (21.0, 29.0)
+    assert typed.source == f"{fitted.source}, changed by hand"
+    assert typed.fit is None
+    assert (typed.years, typed.series) == (fitted.years, "annual maxima")
+
+
 def test_an_event_is_found_moved_and_made_into_a_storm_of_every_catchment(hand, rain):
     events = page(hand, rain, EVENTS)
     row = next(n for n in range(len(events.events)) if events.list.item(n, 0).text().startswith("9 Nov 2019"))

@@ -19,6 +19,9 @@ from tarnwater.rain.depths import Depths
 from tarnwater.study import edits
 from tarnwater.study.edits import slug
 
+#: What the source of fitted depths says once one of them was typed over.
+BY_HAND = ", changed by hand"
+
 
 class DepthSheetModel(QAbstractTableModel):
     """Return periods across, durations down, with an empty row and column at the ends.
@@ -180,8 +183,22 @@ class DepthSheetModel(QAbstractTableModel):
             self.changed.emit()
             return False
         key = self.key or slug("depths", self.desk.study.tables)
+        table = _kept_from(self.desk.study.tables.get(key), table)
         self.desk.unfinished = not self.desk.do(edits.set_rain_table, key, table, act)
         return not self.desk.unfinished
+
+
+def _kept_from(before: Depths | None, table: DepthTable) -> DepthTable:
+    """A table that was typed on, with what its cells do not show: series, extrapolation, the years of its record."""
+    held = None if before is None else before.typed_table
+    if held is None or table.source.removesuffix(BY_HAND) != held.source.removesuffix(BY_HAND):
+        return table
+    kept: dict[str, object] = {"series": held.series, "extrapolate": held.extrapolate, "years": held.years}
+    if (table.durations, table.return_periods, table.depths) == (held.durations, held.return_periods, held.depths):
+        return held
+    if held.years is not None:
+        kept["source"] = held.source.removesuffix(BY_HAND) + BY_HAND
+    return table.model_copy(update=kept)
 
 
 class DepthSheet(GridView):
