@@ -46,7 +46,9 @@ def test_neighbours_and_places_are_given_by_name(gauged):
     gauged("records", "gauged.tarn.json", "Moor", "--neighbour", "Fell=1", "--place", "100,200")
     gauge = study_of(gauged).gauges["moor"]
     assert gauge.place == (100.0, 200.0)
-    assert gauge.neighbours["fell"].weight == 1.0
+    # Fell has ten times the rain; its factor is the ratio of totals, as in the window
+    assert (gauge.neighbours["fell"].weight, gauge.neighbours["fell"].factor) == (1.0, pytest.approx(0.1))
+    assert "much" in gauged("records", "gauged.tarn.json", "Moor", "--neighbour", "Fell=much", code=2)
     assert "no place" in gauged("records", "gauged.tarn.json", "Moor", "--place", "here", code=2)
     assert "There are" in gauged("records", "gauged.tarn.json", "Moor", "--mend", "negative=guess", code=2)
     assert "Moor" in gauged("records", "gauged.tarn.json", "Mooor", code=2)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, get_args
 
@@ -103,11 +102,9 @@ def _bring_in(
     else:
         series, words, notes = _read_table(source, sheet, given, unit, leave_out_bad)
         places = {}
-    if len(series) == 1:
-        (read_as,) = series
-        called = name or (read_as if words == "WaterML 2.0" else source.stem)
-        series = {called: series[read_as]}
-        places = {called: places[read_as]} if read_as in places else {}
+    if name and len(series) == 1:
+        ((read_as, raw),) = series.items()
+        series, places = {name: raw}, {name: places[read_as]} if read_as in places else {}
     names = ", ".join(series)
     before = read_study(study)[0].gauges
     after = edit_study_with_blobs(study, add_gauges, series, names, source.name, words, places).gauges
@@ -133,7 +130,7 @@ def _read_table(
     fields = {**dict(proposal.reading), "columns": columns, **given}
     reading = checked(lambda: Reading(**fields), source.name)
     found = aside("Reading", lambda p: read_records(source, reading, leave_out_bad=leave_out_bad, progress=p))
-    return dict(found.series), reading.words, (*proposal.doubts, *found.notes)
+    return found.named(source.stem), reading.words, (*proposal.doubts, *found.notes)
 
 
 def _mend(path: Path, name: str, place: str, mends: list[str], neighbours: list[str]) -> None:
@@ -148,20 +145,18 @@ def _mended(
     study: Study, blobs: Blobs, key: str, place: str, mends: list[str], neighbours: list[str], by: dict[str, str]
 ) -> Study:
     """A record with its place, neighbours and remedies set, as one act."""
+    from tarnwater import units
     from tarnwater.rain.records.faults import FaultKind, Remedy
-    from tarnwater.rain.records.mending import Neighbour
-    from tarnwater.study.document import checked
     from tarnwater.study.edits.by_numbers import places_in
     from tarnwater.study.edits.records import mend_fault, place_gauge, set_neighbours
+    from tarnwater.study.rain.records import neighbours_of
 
     if place:
         study = place_gauge(study, blobs, key, places_in(place, "--place")[0])
     if neighbours:
         pairs = [text.rpartition("=") for text in neighbours]
-        known = {
-            record_key(study, other): checked(partial(Neighbour.model_validate, {"weight": weight}), other)
-            for other, _, weight in pairs
-        }
+        weights = {record_key(study, other): units.parse(weight, "factor") for other, _, weight in pairs}
+        known = neighbours_of(study, blobs, key, weights)
         study = set_neighbours(study, blobs, key, known)
     for text in mends:
         kind, _, remedy = text.partition("=")
@@ -330,9 +325,8 @@ def events(
             raise BadInput(f"there is no event {storm}.", where=name, remedy=f"Give one from 1 to {len(found)}.")
         event, when = found[storm - 1], begins[storm - 1]
         length = int(units.parse(step, "time")) if step else record.step or 300
-        steps = max(1, -(-(event.end - event.begin) // length))
         called = storm_name or f"{name} {when}"
-        edit_study_with_blobs(study, cut_storm, called, event.begin, event.begin + steps * length, length, words=when)
+        edit_study_with_blobs(study, cut_storm, called, event.begin, event.end, length, words=when)
         echo(f"Made the storm {called}.")
         return
     rows = [["number", "begins", "length", "depth", "missing"]]

@@ -66,6 +66,12 @@ class ReadRecords:
     bad: BadRows
     notes: tuple[str, ...]
 
+    def named(self, stem: str) -> dict[str, RawSeries]:
+        """The series by the names of records: that of the file for a single one, else those of the columns."""
+        if len(self.series) != 1:
+            return dict(self.series)
+        return {stem: next(iter(self.series.values()))}
+
 
 def read_records(
     path: Path, reading: Reading, *, leave_out_bad: bool = False, progress: Progress | None = None

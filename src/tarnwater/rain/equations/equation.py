@@ -187,3 +187,10 @@ def straight(duration: Floats, logs: Floats) -> tuple[float, float]:
     """Intercept and slope of logarithms of intensity on those of duration."""
     slope, intercept = np.polyfit(np.log(duration), logs, 1)
     return float(intercept), float(slope)
+
+
+def starts_with_period(form: type[Equation], duration: Floats, period: Floats, logs: Floats) -> list[list[float]]:
+    """Rows for a form times T^m: those of the form without the return period, with several powers of it."""
+    middle = float(np.log(period).mean())
+    plain = form.starts(duration, period, logs - 0.2 * (np.log(period) - middle))
+    return [[a / float(np.exp(m * middle)), m, *rest] for a, *rest in plain for m in (0.1, 0.3)]

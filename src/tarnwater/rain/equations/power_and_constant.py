@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.rain.equations.equation import Equation, straight
+from tarnwater.rain.equations.equation import Equation, starts_with_period, straight
 from tarnwater.rain.equations.shifted_power import SOURCE
 
 
@@ -57,9 +57,4 @@ class PowerAndConstantOfPeriod(Equation):
     @classmethod
     def starts(cls, duration: Floats, period: Floats, logs: Floats) -> list[list[float]]:
         """Those without the return period, with several powers of it."""
-        middle = np.log(period).mean()
-        return [
-            [a / float(np.exp(m * middle)), m, c, b]
-            for a, c, b in PowerAndConstant.starts(duration, period, logs - 0.2 * (np.log(period) - middle))
-            for m in (0.1, 0.3)
-        ]
+        return starts_with_period(PowerAndConstant, duration, period, logs)

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.rain.equations.equation import Equation, straight
+from tarnwater.rain.equations.equation import Equation, starts_with_period, straight
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.2"
 
@@ -60,8 +60,4 @@ class ShiftedPowerOfPeriod(Equation):
     @classmethod
     def starts(cls, duration: Floats, period: Floats, logs: Floats) -> list[list[float]]:
         """Those without the return period, with several powers of it."""
-        return [
-            [a / float(np.exp(m * np.log(period).mean())), m, b, c]
-            for a, b, c in ShiftedPower.starts(duration, period, logs - 0.2 * (np.log(period) - np.log(period).mean()))
-            for m in (0.1, 0.3)
-        ]
+        return starts_with_period(ShiftedPower, duration, period, logs)

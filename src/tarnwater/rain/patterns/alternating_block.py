@@ -11,7 +11,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
 from tarnwater.rain.depths import DepthCurve
-from tarnwater.rain.patterns.pattern import Pattern
+from tarnwater.rain.patterns.pattern import PeakedPattern
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
@@ -43,7 +43,7 @@ def alternate(blocks: Floats, peak_position: float) -> Floats:
     return arranged
 
 
-class AlternatingBlock(Pattern):
+class AlternatingBlock(PeakedPattern):
     """Every duration about the peak has the depth of the table."""
 
     method: Literal["alternating-block"] = "alternating-block"
@@ -71,15 +71,6 @@ class AlternatingBlock(Pattern):
     def variants(cls) -> tuple[tuple[str, str, AlternatingBlock], ...]:
         """The pattern with its peak in the middle."""
         return ((cls.tag(), "alternating block (nested)", cls()),)
-
-    @property
-    def peak(self) -> float:
-        """Position of its peak in the storm, 0 to 1."""
-        return self.peak_position
-
-    def with_peak(self, place: float) -> AlternatingBlock:
-        """A copy with its peak at another position."""
-        return AlternatingBlock(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm; a shorter last step has the rest.

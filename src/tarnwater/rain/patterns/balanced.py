@@ -11,12 +11,12 @@ from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
 from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns.chicago import about_peak
-from tarnwater.rain.patterns.pattern import Pattern
+from tarnwater.rain.patterns.pattern import PeakedPattern
 
 SOURCE = "US Army Corps of Engineers (1982), Hydrologic Analysis of Ungaged Watersheds, balanced hyetograph"
 
 
-class Balanced(Pattern):
+class Balanced(PeakedPattern):
     """The depth of each duration lies about the peak; what one has more than the next shorter falls evenly around it.
 
     ``durations`` (s) are those that are nested; without them those of the table. Two are enough: between them the rain
@@ -52,15 +52,6 @@ class Balanced(Pattern):
     def variants(cls) -> tuple[tuple[str, str, Balanced], ...]:
         """The pattern of all durations of the table, with its peak in the middle."""
         return ((cls.tag(), "balanced (nested)", cls()),)
-
-    @property
-    def peak(self) -> float:
-        """Position of its peak in the storm, 0 to 1."""
-        return self.peak_position
-
-    def with_peak(self, place: float) -> Balanced:
-        """A copy with its peak at another position."""
-        return Balanced(peak_position=place, durations=self.durations)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""

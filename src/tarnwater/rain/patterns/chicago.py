@@ -12,7 +12,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
 from tarnwater.rain.depths import DepthCurve
-from tarnwater.rain.patterns.pattern import Pattern
+from tarnwater.rain.patterns.pattern import PeakedPattern
 
 SOURCE = "Keifer and Chu (1957), Journal of the Hydraulics Division ASCE 83"
 
@@ -43,7 +43,7 @@ def about_peak(depth: Callable[[Floats], Floats], duration: float, peak_position
     return np.maximum(rain, 0.0)
 
 
-class Chicago(Pattern):
+class Chicago(PeakedPattern):
     """Every duration that is divided by the peak in the ratio r to 1 - r has the depth of the table."""
 
     method: Literal["chicago"] = "chicago"
@@ -70,15 +70,6 @@ class Chicago(Pattern):
     def variants(cls) -> tuple[tuple[str, str, Chicago], ...]:
         """The pattern with its usual peak."""
         return ((cls.tag(), "Chicago (nested)", cls()),)
-
-    @property
-    def peak(self) -> float:
-        """Position of its peak in the storm, 0 to 1."""
-        return self.peak_position
-
-    def with_peak(self, place: float) -> Chicago:
-        """A copy with its peak at another position."""
-        return Chicago(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Sequence
-from typing import ClassVar, Self
+from typing import TYPE_CHECKING, ClassVar, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
@@ -73,3 +73,19 @@ class Pattern(Method):
     def typical_peak(self) -> str:
         """What is typical of the peaks of its members: their mean, or their median; empty where there is only one."""
         return ""
+
+
+class PeakedPattern(Pattern):
+    """A pattern whose peak can be moved: it has a parameter ``peak_position``."""
+
+    if TYPE_CHECKING:
+        peak_position: float
+
+    @property
+    def peak(self) -> float:
+        """Position of its peak in the storm, 0 to 1."""
+        return self.peak_position
+
+    def with_peak(self, place: float) -> Self:
+        """A copy with its peak at another position."""
+        return type(self)(**{**dict(self), "peak_position": place})

@@ -10,7 +10,7 @@ from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
 from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns.mass_curve import increments_by_shares
-from tarnwater.rain.patterns.pattern import Pattern
+from tarnwater.rain.patterns.pattern import PeakedPattern
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
 
@@ -25,7 +25,7 @@ def triangular_share(time: Floats, peak_position: float) -> Floats:
     return np.where(time < peak_position, rising, falling)
 
 
-class Triangular(Pattern):
+class Triangular(PeakedPattern):
     """Intensity rises linearly from zero to twice the mean at the peak, and falls linearly to zero."""
 
     method: Literal["triangular"] = "triangular"
@@ -45,15 +45,6 @@ class Triangular(Pattern):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "its depths by quadrature of the triangle; the total at any step and duration"
     nested: ClassVar[bool] = False
-
-    @property
-    def peak(self) -> float:
-        """Position of its peak in the storm, 0 to 1."""
-        return self.peak_position
-
-    def with_peak(self, place: float) -> Triangular:
-        """A copy with its peak at another position."""
-        return Triangular(peak_position=place)
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""

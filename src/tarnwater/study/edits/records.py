@@ -308,7 +308,11 @@ def _rows(depths: Floats) -> tuple[tuple[float, ...], ...]:
 
 @edit("make a storm of the rain from {words}")
 def cut_storm(study: Study, blobs: Blobs, name: str, begin: int, end: int, step: int, words: str = "") -> Study:
-    """Make a recorded storm of a stretch of the records (s since 1970): the rain of each catchment in steps (s)."""
+    """Make a recorded storm of a stretch of the records (s since 1970): the rain of each catchment in steps (s).
+
+    The stretch is made longer to whole steps.
+    """
+    end = begin + max(1, -(-(end - begin) // step)) * step
     storm = checked(lambda: storm_of(rain_between(study, blobs, begin, end, step), name), name)
     return changed(study, storms=study.storms.with_entry(slug(name, study.storms), storm))
 

@@ -6,11 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
+from shapely.geometry.base import BaseGeometry
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused, StudyFileError, UnknownName
-from tarnwater.rain.areas.frames import OUTSIDE, CellShares, Frames, cell_shares, rain_of_frames
-from tarnwater.rain.areas.gauges import inverse_distance, nearest, rain_by_shares, thiessen
+from tarnwater.rain.areas.frames import OUTSIDE, CellShares, Frames, bias_factor, cell_shares, rain_of_frames
+from tarnwater.rain.areas.gauges import inverse_distance, nearest, rain_by_shares, thiessen, thiessen_polygons
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.rain.records import record_of
@@ -117,6 +118,20 @@ def _middle(study: Study, outline: object, key: str) -> tuple[float, float]:
     return place
 
 
+def gauge_polygons(study: Study, blobs: Blobs) -> list[BaseGeometry]:
+    """Thiessen polygons of the gauges that have a place, over the catchments; none where they do not count."""
+    import shapely
+
+    gauges = gauges_in_use(study)
+    places = [place for key in gauges if (place := study.gauges[key].place) is not None]
+    shapes = [blobs.shape(getattr(study.all_elements[key], "outline", None)) for key in rained_on(study)]
+    known = [shape for shape in shapes if shape is not None]
+    if study.catchment_rain.way != "Thiessen" or len(places) < 2 or not known:
+        return []
+    extent = shapely.box(*shapely.total_bounds(np.array(known, object)))
+    return list(thiessen_polygons(np.array(places), extent))
+
+
 # grids
 
 
@@ -182,6 +197,30 @@ def grid_shares(study: Study, blobs: Blobs, key: str) -> GridShares:
         if covered < 1 - OUTSIDE:
             lacking[k] = f"the grid covers {100 * covered:.4g} % of it."
     return GridShares(tuple(known), shares, lacking)
+
+
+def bias_of_grid(study: Study, blobs: Blobs, key: str) -> tuple[float, list[str]]:
+    """Rain of the gauges on a grid over that of their cells, and the names of the gauges; NaN without any."""
+    import shapely
+
+    frames = frames_on_map(study, frames_of(study, blobs, key))
+    begin, end, step = int(frames.ends[0] - frames.spans[0]), int(frames.ends[-1]), frames.step
+    tree = shapely.STRtree(frames.cells)
+    by_cell = frames.values.reshape(len(frames.ends), -1)
+    gauge_rain, cell_rain, names = [], [], []
+    for name, gauge in study.gauges.items():
+        if gauge.place is None or gauge.quantity != "rain":
+            continue
+        cells = tree.query(shapely.Point(gauge.place), predicate="intersects")
+        if len(cells):
+            own = record_of(study, blobs, name).in_steps(begin, end, step)
+            at = (frames.ends - begin) // step - 1
+            gauge_rain.append(own[np.minimum(at, len(own) - 1)])
+            cell_rain.append(by_cell[:, cells[0]])
+            names.append(gauge.name)
+    if not names:
+        return float("nan"), []
+    return bias_factor(np.concatenate(gauge_rain), np.concatenate(cell_rain)), names
 
 
 # the rain of a stretch of time

@@ -5,7 +5,9 @@ Each answer is kept by the identity of what it is made from, since the window as
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,10 +16,10 @@ from tarnwater.errors import StudyFileError, UnknownName
 from tarnwater.progress import Progress
 from tarnwater.rain.records.faults import Fault, faults_of
 from tarnwater.rain.records.maxima import AnnualMaxima, annual_maxima
-from tarnwater.rain.records.mending import Mended, mended
+from tarnwater.rain.records.mending import Mended, Neighbour, mended, ratio_of_totals
 from tarnwater.rain.records.raw import RawSeries
 from tarnwater.rain.records.record import Record
-from tarnwater.study.document import Study
+from tarnwater.study.document import Study, checked
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.rain import Gauge
 
@@ -85,6 +87,16 @@ def _alone(study: Study, blobs: Blobs, key: str) -> Mended:
     if known is None:
         known = memo.put((raw, gauge.mends), mended(raw, gauge.mends, faults=faults_in(study, blobs, key)))
     return known
+
+
+def neighbours_of(study: Study, blobs: Blobs, key: str, weights: Mapping[str, float]) -> dict[str, Neighbour]:
+    """Gauges that fill gaps by their weights; the factor on their rain is the ratio of totals, or 1."""
+    own, found = record_of(study, blobs, key), {}
+    for name, weight in weights.items():
+        ratio = ratio_of_totals(own, record_of(study, blobs, name))
+        fields = {"weight": weight, "factor": ratio if ratio > 0 else 1.0}
+        found[name] = checked(partial(Neighbour.model_validate, fields), gauge_of(study, name).name)
+    return found
 
 
 def record_of(study: Study, blobs: Blobs, key: str) -> Record:

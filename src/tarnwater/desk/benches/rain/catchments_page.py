@@ -33,14 +33,19 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.progress import Progress
-from tarnwater.rain.areas.frames import bias_factor
-from tarnwater.rain.areas.gauges import thiessen_polygons
 from tarnwater.rain.records.record import moment_of
 from tarnwater.study.document import checked
 from tarnwater.study.document.rain import CatchmentRain, RainWay
 from tarnwater.study.edits.records import add_grid, remove_grid, set_catchment_rain, set_grid_factor
-from tarnwater.study.rain.catchments import frames_of, frames_on_map, gauge_shares, grid_shares, rained_on
-from tarnwater.study.rain.records import record_of
+from tarnwater.study.rain.catchments import (
+    bias_of_grid,
+    frames_of,
+    frames_on_map,
+    gauge_polygons,
+    gauge_shares,
+    grid_shares,
+    rained_on,
+)
 
 WAYS: tuple[tuple[str, RainWay], ...] = (
     ("the nearest gauge", "one gauge"),
@@ -169,7 +174,8 @@ class CatchmentsPage(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
-        self.theme = self.map.theme = theme
+        self.theme = theme
+        self.map.set_theme(theme)
         self._of = ()
 
     def take_focus(self) -> None:
@@ -235,16 +241,7 @@ class CatchmentsPage(QWidget):
             found.lacking,
         )
         placed = {study.gauges[g].name: place for g in found.gauges if (place := study.gauges[g].place) is not None}
-        polygons: list[Any] = []
-        if study.catchment_rain.way == "Thiessen" and len(placed) > 1:
-            import shapely
-
-            shapes = [blobs.shape(getattr(study.all_elements[k], "outline", None)) for k in found.catchments]
-            known = [shape for shape in shapes if shape is not None]
-            if known:
-                extent = shapely.box(*shapely.total_bounds(np.array(known, object)))
-                polygons = list(thiessen_polygons(np.array(list(placed.values())), extent))
-        self.map.show_gauges(placed, polygons)
+        self.map.show_gauges(placed, gauge_polygons(study, blobs))
         lacking = [f"{study.name_of(k)}: {why}" for k, why in found.lacking.items()]
         if not study.gauges:
             words = "No record of rain yet: import one under Records."
@@ -403,26 +400,9 @@ class CatchmentsPage(QWidget):
         return "" if done else "the edit was refused."
 
     def _take_bias(self) -> None:
-        """The rain of all gauges over that of the cells they stand in, over the frames that both have."""
-        import shapely
-
-        study, blobs = self.desk.study, self.desk.file.blobs
-        frames = frames_on_map(study, frames_of(study, blobs, self._grid_key))
-        begin, step = int(frames.ends[0] - frames.spans[0]), frames.step
-        tree = shapely.STRtree(frames.cells)
-        gauge_rain, cell_rain, names = [], [], []
-        for key, gauge in study.gauges.items():
-            if gauge.place is None or gauge.quantity != "rain":
-                continue
-            (cells,) = (tree.query(shapely.Point(gauge.place), predicate="intersects"),)
-            if len(cells):
-                record = record_of(study, blobs, key)
-                own = record.in_steps(begin, int(frames.ends[-1]), step)
-                at = (frames.ends - begin) // step - 1
-                gauge_rain.append(own[np.minimum(at, len(own) - 1)])
-                cell_rain.append(frames.values.reshape(len(frames.ends), -1)[:, cells[0]])
-                names.append(gauge.name)
-        factor = bias_factor(np.concatenate(gauge_rain), np.concatenate(cell_rain)) if names else float("nan")
+        """Take the bias factor that the gauges on the grid give."""
+        blobs = self.desk.file.blobs
+        factor, names = bias_of_grid(self.desk.study, blobs, self._grid_key)
         if not factor > 0:
             self._tell("No gauge with rain in the time of the frames stands on the grid.")
             return

@@ -322,9 +322,8 @@ class EventsPage(QWidget):
         taken = {storm.name for storm in self.desk.study.storms.values()}
         name = next(n for n in (name, *(f"{name} ({k})" for k in range(2, len(taken) + 3))) if n not in taken)
         step = int(self.step.currentData() or self._record.step or 300)
-        steps = max(1, -(-(event.end - event.begin) // step))
         words = show_moment(moment_of(event.begin, self._record.offset))
         blobs = self.desk.file.blobs
-        done = self.desk.do(cut_storm, blobs, name, event.begin, event.begin + steps * step, step, words=words)
+        done = self.desk.do(cut_storm, blobs, name, event.begin, event.end, step, words=words)
         if done:
             self.desk.say(f"“{name}” is a storm of the study now; its cases are computed.")

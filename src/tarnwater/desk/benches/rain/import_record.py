@@ -392,7 +392,7 @@ class ImportRecord(QDialog):
                 # both are kept with the series, so that the edit that takes it in has nothing long to do
                 series_to_bytes(raw)
                 faults_of(raw)
-            return Brought(dict(found.series), {}, reading.words, found.notes)
+            return Brought(found.named(path.stem), {}, reading.words, found.notes)
 
         self._working = self.desk.aside.run(work, self._read, self._failed, f"Reading {path.name}", self._cancelled)
 

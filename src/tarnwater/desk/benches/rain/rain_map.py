@@ -37,6 +37,11 @@ class RainMap(QWidget):
         self._values: Floats | None = None
         self._greatest = 1.0
 
+    def set_theme(self, theme: Theme) -> None:
+        """Apply another theme."""
+        self.theme = theme
+        self.update()
+
     def show_land(self, outlines: Mapping[str, Any], selected: str) -> None:
         """Outlines of catchments by name; the selected one is drawn heavier."""
         self._land, self._selected = outlines, selected

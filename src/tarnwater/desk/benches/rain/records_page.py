@@ -34,7 +34,7 @@ from tarnwater.desk.widgets.record_view import RecordView, Stretch
 from tarnwater.errors import TarnwaterError
 from tarnwater.progress import Progress
 from tarnwater.rain.records.faults import Remedy
-from tarnwater.rain.records.mending import Mended, Neighbour, ratio_of_totals
+from tarnwater.rain.records.mending import Mended
 from tarnwater.rain.records.raw import FORMS
 from tarnwater.study.edits.records import (
     add_gauges,
@@ -46,7 +46,7 @@ from tarnwater.study.edits.records import (
     set_neighbours,
     unmend_fault,
 )
-from tarnwater.study.rain.records import mended_of, record_of
+from tarnwater.study.rain.records import mended_of, neighbours_of, record_of
 
 RECORD_FILES = "Records (*.csv *.tsv *.txt *.xlsx *.xml *.wml);;All files (*)"
 
@@ -304,13 +304,9 @@ class RecordsPage(QWidget):
         brought = asked.brought
         if brought is None:
             return
-        stem = asked.path.stem
-        series = brought.series if len(brought.series) > 1 or brought.places else {
-            (stem if brought.reading != "WaterML 2.0" else name): raw for name, raw in brought.series.items()
-        }  # fmt: skip
         before = set(self.desk.study.gauges)
         done = self.desk.do(
-            add_gauges, self.desk.file.blobs, series, ", ".join(series), source=asked.path.name,
+            add_gauges, self.desk.file.blobs, brought.series, ", ".join(brought.series), source=asked.path.name,
             reading=brought.reading, places=brought.places,
         )  # fmt: skip
         if done:
@@ -368,10 +364,10 @@ class RecordsPage(QWidget):
         return "" if self._do(place_gauge, (x, y)) else "the edit was refused."
 
     def _read_neighbours(self, text: str) -> str:
-        """Read gauges with their weights; their factor is the ratio of totals, where it is known."""
+        """Read gauges with their weights."""
         study, blobs = self.desk.study, self.desk.file.blobs
         by_name = {g.name.casefold(): k for k, g in study.gauges.items()}
-        found: dict[str, Neighbour] = {}
+        weights: dict[str, float] = {}
         for part in filter(None, (p.strip() for p in text.replace(";", ",").split(","))):
             name, _, weight = part.rpartition(" ")
             if not name or weight.casefold() in by_name or f"{name} {weight}".casefold() in by_name:
@@ -381,10 +377,13 @@ class RecordsPage(QWidget):
                 others = ", ".join(g.name for k, g in study.gauges.items() if k != self.key)
                 return f"There is no other record “{name}”. There are: {others or 'none'}."
             try:
-                ratio = ratio_of_totals(record_of(study, blobs, self.key), record_of(study, blobs, key))
-                found[key] = Neighbour(weight=units.parse(weight, "factor"), factor=ratio if ratio > 0 else 1.0)
-            except (TarnwaterError, ValueError) as error:
+                weights[key] = units.parse(weight, "factor")
+            except TarnwaterError as error:
                 return str(error)
+        try:
+            found = neighbours_of(study, blobs, self.key, weights)
+        except TarnwaterError as error:
+            return str(error)
         return "" if self._do(set_neighbours, found) else "the edit was refused."
 
     def ask_remedy(self, alike: bool = False) -> None:
