@@ -39,7 +39,8 @@ class Listing(QTableWidget):
             head.setFont(desk_font(8))
             head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
             head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-            head.setStretchLastSection(True)
+            # figures stand beside the others; a stretched column of them keeps the width of the empty list
+            head.setStretchLastSection(len(heads) - 1 not in self._right)
         for column in self._right:
             item = self.horizontalHeaderItem(column)
             if item is not None:
