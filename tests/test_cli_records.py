@@ -124,8 +124,38 @@ def test_a_record_of_flow_has_flood_peaks_and_neither_events_nor_depths(run):
     told = run("maxima", "weir.tarn.json", "Weir")
     assert "9 Nov 1990 09:00" in told
     assert "corrected" not in told
+    told = run("maxima", "weir.tarn.json", "Weir", "--threshold", "32m3/s", "--apart", "5d")
+    flow = read_study(run.folder / "weir.tarn.json")[0].gauges["weir"].maxima
+    assert dict(flow.peaks.thresholds) == {"0": 32.0}
+    assert "generalised Pareto" in told
     assert "record of flow" in run("events", "weir.tarn.json", "Weir", code=2)
     assert "record of flow" in run("maxima", "weir.tarn.json", "Weir", "--table", code=2)
+
+
+def test_peaks_over_a_threshold_are_printed_and_their_thresholds_typed(run):
+    run("new", "peaks.tarn.json")
+    rows = ["time,rain (mm)"]
+    for year in range(1990, 2010):
+        for month in range(1, 13):
+            deep = 5 + (year * 37 + month * 11) % 29
+            rows += [f"{year}-{month:02d}-{d:02d} 09:00,{deep if d == 15 else 1.0}" for d in range(1, 29)]
+    (run.folder / "peaks.csv").write_text("\n".join(rows))
+    run("records", "peaks.tarn.json", "Moor", "--from", "peaks.csv")
+    told = run("maxima", "peaks.tarn.json", "Moor", "--peaks", "2", "--leave-out", "1995")
+    assert "generalised Pareto by L-moments, excess over its mean" in told
+    assert "dispersion of the peaks of years" in told
+    told = run("maxima", "peaks.tarn.json", "Moor", "--threshold", "24h=20mm", "--apart", "3d", "--table")
+    rule = read_study(run.folder / "peaks.tarn.json")[0].gauges["moor"].maxima
+    assert dict(rule.peaks.thresholds) == {"86400": 20.0}
+    assert (rule.peaks.rate, rule.peaks.between_storms) == (2.0, 3 * 86400)
+    made = read_study(run.folder / "peaks.tarn.json")[0].tables["moor"]
+    assert made.fit.thresholds[made.durations.index(86400)] == 20.0
+    assert "17 years" in made.source  # each month lacks its last days
+    told = run("maxima", "peaks.tarn.json", "Moor", "--fitted-to", "annual-maxima")
+    assert "19 years used" in told
+    assert "no sample" in run("maxima", "peaks.tarn.json", "Moor", "--fitted-to", "all", code=2)
+    assert "is of a duration" in run("maxima", "peaks.tarn.json", "Moor", "--threshold", "20mm", code=2)
+    assert "peaks a year would be" in run("maxima", "peaks.tarn.json", "Moor", "--peaks", "50", code=2)
 
 
 def test_a_service_is_asked_for_a_point_and_its_depths_are_taken(run):

@@ -179,10 +179,12 @@ class Hand:
         return next(w for w in there if w.accessibleName() == name and w.isVisible())
 
     def fill(self, field, text):
-        """Type over a field and press Enter."""
+        """Type over a field, or empty it, and press Enter."""
         field.setFocus()
         self.key(Qt.Key.Key_A, CTRL, on=field)
         self.write(text, on=field)
+        if not text:
+            self.key(Qt.Key.Key_Delete, on=field)
         self.key(Qt.Key.Key_Return, on=field)
 
     def click_cell(self, sheet, row, column):

@@ -326,6 +326,42 @@ def test_every_choice_of_the_fit_is_an_act_that_is_undone(hand, rain):
         hand.settle()
 
 
+def test_peaks_over_a_threshold_are_fitted_and_their_threshold_typed_and_left_to_the_rate(hand, rain):
+    maxima = page(hand, rain, MAXIMA)
+    before = hand.desk.study
+    assert not maxima.threshold.isVisible()
+    choose(hand, maxima.sampled, "peaks over threshold")
+    hand.settle()
+    assert maxima.distribution.currentText() == "generalised Pareto"
+    assert not maxima.distribution.isEnabled()
+    assert "a year" in maxima.words.text()
+    assert maxima.paper.plot.curves[0].label == "generalised Pareto by L-moments"
+    by_rate = maxima.threshold.placeholderText()
+    assert by_rate.endswith("by the rate")
+    hand.fill(maxima.rate, "1.5")
+    hand.settle()
+    assert maxima.threshold.placeholderText() != by_rate
+    fewer = len([row for row in maxima.rows if row.date])
+    shown = maxima.threshold.placeholderText().removesuffix(" by the rate")
+    hand.fill(maxima.threshold, by_rate.removesuffix(" by the rate"))
+    hand.settle()
+    assert len([row for row in maxima.rows if row.date]) > fewer
+    assert maxima.frequency.maxima.threshold(maxima.duration) != float(shown.split()[0])
+    hand.fill(maxima.threshold, "")
+    hand.settle()
+    assert maxima.threshold.placeholderText() == f"{shown} by the rate"
+    hand.fill(maxima.apart, "2 d")
+    hand.settle()
+    assert maxima.rule.peaks.between_storms == 2 * 86400
+    hand.fill(maxima.threshold, "900 mm")
+    hand.settle()
+    assert "no peak is over the threshold" in maxima._message.text()
+    while hand.desk.study != before:
+        hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+        hand.settle()
+    assert not maxima.threshold.isVisible()
+
+
 def test_a_fitted_depth_that_is_typed_over_is_said_and_keeps_the_years_of_its_record(hand, rain):
     maxima = page(hand, rain, MAXIMA)
     hand.click(maxima.make)

@@ -15,6 +15,7 @@ from tarnwater.rain.depths import DepthReading
 from tarnwater.rain.frequency.distributions import GeneralisedExtremeValue, Gumbel, LogPearsonThree
 from tarnwater.rain.records.events import EventRule, events_of
 from tarnwater.rain.records.mending import Neighbour
+from tarnwater.rain.records.peaks import PeaksRule
 from tarnwater.rain.records.raw import RawSeries
 from tarnwater.study import edits
 from tarnwater.study.answers import compute_cases
@@ -43,7 +44,7 @@ from tarnwater.study.edits.records import (
 )
 from tarnwater.study.file.store import create_study, read_study
 from tarnwater.study.rain.catchments import gauge_shares, rain_between
-from tarnwater.study.rain.records import faults_in, frequency_of, maxima_of, mended_of, record_of
+from tarnwater.study.rain.records import faults_in, frequency_of, maxima_of, mended_of, peaks_of, record_of
 
 HOUR = 3600
 BEGIN = int(datetime(2001, 1, 1, tzinfo=UTC).timestamp())
@@ -178,6 +179,34 @@ def test_a_depth_works_out_from_the_mean_of_its_maxima_and_its_growth(study, blo
     # between two entries each of them works out in its turn
     between = table.reading(2 * HOUR, 10.0)
     assert [t.reading.equation for t in between.terms] == ["P0 = m x", "P0 = m x"]
+
+
+@pytest.mark.parametrize("together", ["one growth curve", "nearest rising depths"])
+def test_a_depth_of_peaks_works_out_from_their_threshold_and_their_excess(study, blobs, together):
+    rule = MaximaRule(
+        sampled="peaks over threshold", peaks=PeaksRule(rate=4), durations=(HOUR, 3 * HOUR, 12 * HOUR), together=together
+    )
+    made = table_from_maxima(set_maxima(study, blobs, "fell", rule, "fit"), blobs, "fell")
+    table = made.tables["fell"]
+    found = frequency_of(made, blobs, "fell")
+    peaks = peaks_of(made, blobs, "fell")
+    assert found.maxima is peaks
+    assert np.array(table.depths) == pytest.approx(found.depths.depths)
+    assert table.series == "annual maxima"
+    assert table.years == round(peaks.exposure)
+    assert "peaks over threshold a year, generalised Pareto by L-moments" in table.source
+    excess = peaks.sample(3 * HOUR) - peaks.threshold(3 * HOUR)
+    for period, depth in zip(table.return_periods, table.depths[1], strict=True):
+        reading = table.reading(3 * HOUR, period)
+        assert reading.equation == "P0 = m x + u"
+        mean, growth, threshold = reading.terms
+        assert mean.value == pytest.approx(excess.mean())
+        assert f"excess of {len(excess)} peaks of Fell, 3 h" in mean.title
+        assert threshold.value == peaks.threshold(3 * HOUR)
+        assert reading.evaluate(*(t.value for t in reading.terms)) == pytest.approx(depth, rel=1e-12)
+        inner = growth.reading
+        assert [t.symbol for t in inner.terms] == ["T", "λ", "ξ", "α", "k"]
+        assert inner.evaluate(*(t.value for t in inner.terms)) == pytest.approx(growth.value, rel=1e-12)
 
 
 def test_a_depth_that_was_typed_over_is_not_that_of_the_fit(study, blobs):

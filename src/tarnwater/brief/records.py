@@ -13,6 +13,7 @@ from tarnwater.rain.frequency.fits import doubtful_periods
 from tarnwater.rain.records.faults import Fault, FaultKind, Remedy
 from tarnwater.rain.records.maxima import AnnualMaxima
 from tarnwater.rain.records.mending import Treated
+from tarnwater.rain.records.peaks import PeaksOver
 from tarnwater.rain.records.record import Record, moment_of
 from tarnwater.study.document.rain import Gauge
 from tarnwater.study.rain.records import Frequency
@@ -138,8 +139,28 @@ class MaximumRow:
     end: int
 
 
-def maximum_rows(maxima: AnnualMaxima, duration: int) -> list[MaximumRow]:
-    """Rows of all years of a duration (s); a year without a window has no value (NaN)."""
+def maximum_rows(maxima: AnnualMaxima | PeaksOver, duration: int) -> list[MaximumRow]:
+    """Rows of all years of a duration (s), or of all its peaks; a year without one has no value (NaN)."""
+    return _peak_rows(maxima, duration) if isinstance(maxima, PeaksOver) else _year_rows(maxima, duration)
+
+
+def _peak_rows(maxima: PeaksOver, duration: int) -> list[MaximumRow]:
+    """Rows of the peaks in order of time; a year without a peak, or left out, keeps its row."""
+    peaks, factor = maxima.of(duration), float(maxima.factors[maxima.durations.index(duration)])
+    rows, columns = [], maxima.columns(duration)
+    for column, year in enumerate(maxima.years):
+        name, complete = maxima.rule.name(year), float(maxima.complete[column])
+        own = np.flatnonzero(columns == column)
+        for at in own:
+            value, begin = float(peaks.values[at]), int(peaks.begins[at])
+            date = show_moment(moment_of(begin, maxima.record.offset))
+            rows.append(MaximumRow(name, year, value, value * factor, date, complete, True, begin, int(peaks.ends[at])))
+        if not len(own):
+            rows.append(MaximumRow(name, year, np.nan, np.nan, "", complete, bool(maxima.used[column]), 0, 0))
+    return rows
+
+
+def _year_rows(maxima: AnnualMaxima, duration: int) -> list[MaximumRow]:
     row, rows = maxima.durations.index(duration), []
     for column, year in enumerate(maxima.years):
         value = float(maxima.values[row, column])
@@ -159,12 +180,18 @@ def frequency_words(frequency: Frequency, gauge: Gauge, duration: int, system: S
     maxima = frequency.maxima
     sample = maxima.sample(duration)
     told = f"{len(sample)} years used"
+    if isinstance(maxima, PeaksOver):
+        told = f"{len(sample)} peaks in {maxima.exposure:.4g} years with data, {maxima.rate(duration):.3g} a year"
     if left := maxima.left_out:
         told += "; " + ", ".join(f"{name} ({100 * share:.3g} %)" for name, share in left.items()) + " left out"
     words = [told]
     for test in frequency.goodness[duration]:
         against = ": speaks against the fit" if test.speaks_against else ""
         words.append(f"{test.name} {test.statistic:.4g}, p = {test.p:.2g} of {test.draws} samples{against}")
+    if duration in frequency.dispersions:
+        spread = frequency.dispersions[duration]
+        against = ": speaks against a Poisson process" if spread.speaks_against else ""
+        words.append(f"dispersion of the peaks of years {spread.index:.3g}, p = {spread.p:.2g}{against}")
     trend = frequency.trends[duration]
     kind = "rain" if gauge.quantity == "rain" else "flow"
     slope = units.show(trend.slope, kind, system)
@@ -173,7 +200,7 @@ def frequency_words(frequency: Frequency, gauge: Gauge, duration: int, system: S
     fit = frequency.fit(duration)
     if fit.at_bound:
         words.append(f"doubt: the search for {', '.join(fit.at_bound)} came to its bound")
-    if rare := doubtful_periods(gauge.maxima.return_periods, len(sample)):
+    if rare := doubtful_periods(gauge.maxima.return_periods, frequency.years_of(duration)):
         years = ", ".join(f"1 in {t:g}" for t in rare)
         words.append(f"doubt: {years} {'is' if len(rare) == 1 else 'are'} beyond three times the record")
     return words
@@ -181,8 +208,10 @@ def frequency_words(frequency: Frequency, gauge: Gauge, duration: int, system: S
 
 def fit_words(frequency: Frequency, duration: int) -> str:
     """The distribution with its parameters and how it was fitted, in words."""
-    fit = frequency.depths.growth or frequency.fit(duration)
+    growth, maxima = frequency.depths.growth, frequency.maxima
+    fit = growth or frequency.fit(duration)
     parts = ", ".join(f"{s} = {v:.4g}" for s, v in zip(fit.distribution.symbols, fit.parameters, strict=True))
     sign = " (k below zero: heavy tail)" if "k" in fit.distribution.symbols else ""
-    of = "growth curve over the mean" if frequency.depths.growth is not None else fit.distribution.equation
+    what = "excess over its mean" if isinstance(maxima, PeaksOver) else "growth curve over the mean"
+    of = what if growth is not None else fit.distribution.equation
     return f"{fit.distribution.title} by {fit.way}, {of}: {parts}{sign}"

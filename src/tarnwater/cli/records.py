@@ -14,6 +14,7 @@ from tarnwater.errors import BadInput, UnknownName
 if TYPE_CHECKING:
     from tarnwater.study.document import Study
     from tarnwater.study.document.blobs import Blobs
+    from tarnwater.study.document.rain import Gauge
 
 RecordName = Annotated[str, typer.Argument(help="The record, by name")]
 
@@ -213,6 +214,13 @@ def maxima(
     first_month: Annotated[int, typer.Option(help="First month of the year; 0 leaves it")] = 0,
     leave_out: Annotated[list[int] | None, typer.Option(help="A year to leave out; may be given again")] = None,
     return_periods: Annotated[str, typer.Option(help="Return periods, as 2,10,100")] = "",
+    fitted_to: Annotated[str, typer.Option(help="annual-maxima or peaks-over-threshold")] = "",
+    peaks: Annotated[str, typer.Option(help="Peaks a year, from which the thresholds follow, as 3")] = "",
+    threshold: Annotated[
+        list[str] | None,
+        typer.Option(help="Threshold of a duration, as 1h=12mm; of flow as 25m3/s; may be given again"),
+    ] = None,
+    apart: Annotated[str, typer.Option(help="Time between two peaks, as 1d")] = "",
     table: Annotated[bool, typer.Option("--table", help="Make a depth table of the fitted depths")] = False,
 ) -> None:
     """Print the annual maxima of a record with their dates, the fit, its limits and tests; make a depth table."""
@@ -223,6 +231,7 @@ def maxima(
     key = record_key(known, name)
     rule = known.gauges[key].maxima
     changes = _changes_of_rule(rule, distribution, way, together, first_month, leave_out, return_periods)
+    changes |= _changes_of_peaks(known.gauges[key], fitted_to, peaks, threshold or [], apart)
     if changes:
         from tarnwater.study.document import checked
         from tarnwater.study.document.rain import MaximaRule
@@ -265,6 +274,41 @@ def _changes_of_rule(
     return changes
 
 
+def _changes_of_peaks(gauge: Gauge, fitted_to: str, peaks: str, thresholds: list[str], apart: str) -> dict[str, Any]:
+    """What changes in a rule of maxima for options of peaks; those of peaks alone choose peaks."""
+    from tarnwater import units
+    from tarnwater.rain.records.peaks import typed_thresholds
+    from tarnwater.study.document.rain import Sampled
+
+    rule, flow = gauge.maxima, gauge.quantity == "flow"
+    changes: dict[str, Any] = {}
+    if fitted_to:
+        words = {word.replace(" ", "-"): word for word in get_args(Sampled)}
+        if fitted_to not in words:
+            raise UnknownName(fitted_to, list(words), kind="sample")
+        changes["sampled"] = words[fitted_to]
+    elif peaks or thresholds or apart:
+        changes["sampled"] = "peaks over threshold"
+    own: dict[str, Any] = {}
+    if peaks:
+        own["rate"] = units.parse(peaks, "factor")
+    known = rule.peaks.thresholds
+    for text in thresholds:
+        duration, _, value = text.rpartition("=")
+        if flow == bool(duration):
+            raise BadInput("a threshold of rain is of a duration, one of flow is of none.", where=text)
+        seconds = 0 if flow else round(units.parse(duration, "time"))
+        known = typed_thresholds(known, seconds, units.parse(value, "flow" if flow else "rain", default=None))
+    if thresholds:
+        own["thresholds"] = known
+    if apart:
+        seconds_apart = units.parse(apart, "time")
+        (changes if flow else own)["apart" if flow else "between_storms"] = seconds_apart
+    if own:
+        changes["peaks"] = {**dict(rule.peaks), **own}
+    return changes
+
+
 def _print_maxima(study: Study, blobs: Blobs, key: str) -> None:
     from tarnwater import units
     from tarnwater.brief.records import fit_words, frequency_words, maximum_rows
@@ -279,7 +323,7 @@ def _print_maxima(study: Study, blobs: Blobs, key: str) -> None:
         rows = [["year", *heads, "begins" if kind == "rain" else "when", "used"]]
         for row in maximum_rows(frequency.maxima, duration):
             values = [units.show(v, kind, system) if v == v else "" for v in (row.measured, row.corrected)]
-            used = "yes" if row.used else f"no, {100 * row.complete:.3g} % there"
+            used = ("yes" if row.date else "no peak") if row.used else f"no, {100 * row.complete:.3g} % there"
             rows.append([row.year, *values[: len(heads)], row.date, used])
         print_table(rows)
         echo(fit_words(frequency, duration))

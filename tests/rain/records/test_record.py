@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tarnwater.errors import BadInput, OutOfRange
 from tarnwater.rain.records import Record
-from tarnwater.rain.records.maxima import YearRule, annual_maxima, fixed_step_correction, peaks_over
+from tarnwater.rain.records.maxima import YearRule, annual_maxima, fixed_step_correction
 
 HOUR = 3600
 BEGIN = int(datetime(2001, 1, 1, tzinfo=UTC).timestamp())
@@ -168,15 +168,6 @@ def test_floods_of_one_event_in_two_years_count_once():
     found = annual_maxima(record)
     assert found.values[0].tolist() == [15, 60]
     assert annual_maxima(record, apart=day).values[0].tolist() == [40, 60]
-
-
-def test_peaks_over_a_threshold_are_of_events_that_stand_apart():
-    values = np.zeros(400)
-    values[[10, 12, 40, 200]] = [5, 9, 6, 3]
-    peaks = peaks_over(hourly(values), HOUR, 4.0, 6 * HOUR)
-    assert [p.value for p in peaks] == [9, 6]
-    assert len(peaks_over(hourly(values), HOUR, 4.0, 0)) == 3
-    assert peaks[0].begins == datetime(2001, 1, 1, 12, tzinfo=UTC)
 
 
 def test_a_record_all_missing_has_no_maximum():

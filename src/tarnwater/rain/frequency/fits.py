@@ -27,22 +27,44 @@ BEYOND_RECORD = 3.0
 
 @dataclass(frozen=True, eq=False)
 class Fit:
-    """A distribution with the parameters (p,) that a way of fitting gave for a sample (n,) in rising order."""
+    """A distribution with the parameters (p,) that a way of fitting gave for a sample (n,) in rising order.
+
+    A sample of peaks over a threshold has a ``rate``, peaks a year; one of annual maxima has none.
+    """
 
     distribution: Distribution
     way: Way
     parameters: Floats
     sample: Floats
     at_bound: tuple[str, ...] = ()
+    rate: float | None = None
 
     def quantile(self, return_period: float | Floats) -> Floats:
-        """Values of return periods in years between annual maxima."""
-        return self.distribution.quantile(self.parameters, 1 - 1 / np.asarray(return_period, float))
+        """Values of return periods in years between annual maxima; NaN below a threshold."""
+        return self.distribution.quantile(self.parameters, self.not_exceeded(return_period))
+
+    def not_exceeded(self, return_period: float | Floats) -> Floats:
+        """Probabilities of the distribution at return periods in years between annual maxima.
+
+        Peaks over a threshold come as a Poisson process, so that 1 - 1/T = exp(-λ (1 - F)); NaN where F is below zero.
+        """
+        rare = 1 / np.asarray(return_period, float)
+        if self.rate is None:
+            return np.asarray(1 - rare)
+        found = 1 + np.log1p(-rare) / self.rate
+        return np.where(found < -1e-12, np.nan, np.maximum(found, 0.0))
+
+    def annual(self, probabilities: Floats) -> Floats:
+        """Probabilities that no value of a year exceeds, of probabilities of the distribution."""
+        if self.rate is None:
+            return probabilities
+        return np.asarray(np.exp(-self.rate * (1 - probabilities)))
 
     def return_period(self, value: float | Floats) -> Floats:
         """Return periods of values, years between annual maxima."""
+        own = self.distribution.probability(self.parameters, np.asarray(value, float))
         with np.errstate(divide="ignore"):
-            return np.asarray(1 / (1 - self.distribution.probability(self.parameters, np.asarray(value, float))))
+            return np.asarray(1 / (1 - self.annual(own)))
 
     @cached_property
     def positions(self) -> Floats:
@@ -125,7 +147,7 @@ def limits(
     seed: int = 1,
     progress: Progress | None = None,
 ) -> Limits:
-    """Limits of the quantiles of fits (of one distribution and way) by a parametric bootstrap.
+    """Limits of the quantiles of fits by a parametric bootstrap.
 
     Samples as large as the own one are drawn from each fit and fitted in the same way. Fits of samples of one size
     share their draws. ``low`` and ``high`` are (fit, period).
@@ -145,15 +167,14 @@ def limits(
 def bootstrap_quantiles(
     fits: Sequence[Fit], return_periods: Sequence[float], draws: int, seed: int, progress: Progress | None = None
 ) -> Floats:
-    """Quantiles (draw, fit, period) of samples drawn from fits of one distribution, way and size of sample."""
-    distribution, way = fits[0].distribution, fits[0].way
+    """Quantiles (draw, fit, period) of samples drawn from fits of one size of sample."""
     reduced = ordered_draws(draws, len(fits[0].sample), seed)
-    probability = 1 - 1 / np.asarray(return_periods, float)
-    found = np.empty((draws, len(fits), len(probability)))
+    periods = np.asarray(return_periods, float)
+    found = np.empty((draws, len(fits), len(periods)))
     for column, one in enumerate(fits):
-        samples = distribution.quantile_at(one.parameters, reduced)
-        again = parameters_of(distribution, way, samples, progress)
-        found[:, column] = distribution.quantile(again[:, None, :], probability)
+        samples = one.distribution.quantile_at(one.parameters, reduced)
+        again = parameters_of(one.distribution, one.way, samples, progress)
+        found[:, column] = one.distribution.quantile(again[:, None, :], one.not_exceeded(periods))
     return found
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from tarnwater.arrays import Flags, Floats
+from tarnwater.arrays import Flags, Floats, Integers
 from tarnwater.progress import Progress
 from tarnwater.rain.frequency.fits import Fit, ordered_draws, parameters_of
 
@@ -87,6 +87,31 @@ def goodness(
 
 def _share(no_better: Flags) -> float:
     return (1 + int(np.count_nonzero(no_better))) / (1 + no_better.size)
+
+
+@dataclass(frozen=True)
+class Dispersion:
+    """Variance over mean of the numbers of peaks in years, 1 for a Poisson process, and its two-sided probability."""
+
+    index: float
+    p: float
+
+    @property
+    def speaks_against(self) -> bool:
+        """Whether the peaks are unlikely to come as a Poisson process."""
+        return self.p < DOUBTED
+
+
+def dispersion(counts: Integers) -> Dispersion:
+    """Dispersion test of numbers of peaks in years (n,): (n - 1) d is χ² of n - 1 degrees (Cunnane 1979, WRR 15)."""
+    from scipy.special import chdtr, chdtrc
+
+    years = len(counts)
+    if years < 2:
+        return Dispersion(1.0, 1.0)
+    index = float(counts.var(ddof=1) / counts.mean())
+    tails = chdtr(years - 1, (years - 1) * index), chdtrc(years - 1, (years - 1) * index)
+    return Dispersion(index, float(min(1.0, 2 * min(tails))))
 
 
 def mann_kendall(values: Floats, years: Floats) -> Trend:

@@ -68,7 +68,9 @@ def depth_frequency(
     """
     durations = tuple(sorted(samples))
     periods = tuple(return_periods)
-    growth = _growth(distribution, way, [samples[d] for d in durations]) if together == "one growth curve" else None
+    growth = (
+        common_growth(distribution, way, [samples[d] for d in durations]) if together == "one growth curve" else None
+    )
     if growth is None:
         fits = tuple(fit(distribution, samples[d], way, show_duration(d)) for d in durations)
         fitted = np.stack([one.quantile(np.array(periods)) for one in fits])
@@ -91,7 +93,8 @@ def rising(depths: Floats) -> Floats:
     return np.stack([isotonic_regression(column).x for column in depths.T], axis=1)
 
 
-def _growth(distribution: Distribution, way: Way, samples: Sequence[Floats]) -> Fit:
+def common_growth(distribution: Distribution, way: Way, samples: Sequence[Floats]) -> Fit:
+    """One fit of samples over their means; by L-moments weighted with their sizes, or of all values at once."""
     shares = [sample / sample.mean() for sample in samples]
     whole = np.sort(np.concatenate(shares))
     if way != "L-moments":

@@ -172,3 +172,28 @@ def greatest_moment(ends, values, first, last, avoided, apart):
     if best_at < 0:
         return -1.0, 0, 0
     return best, ends[best_at], ends[best_at]
+
+
+@njit(cache=True, nogil=True)
+def greatest_within(moments, values, reach):
+    """Which values none nearer than ``reach`` exceeds, (n,); of equal ones the first. Missing values are left out.
+
+    A queue holds the indices whose values may still be the greatest about a later moment, from the greatest down: each
+    index enters and leaves it once.
+    """
+    found = np.zeros(moments.size, np.bool_)
+    queue = np.empty(moments.size, np.int64)
+    head, tail = 0, 0
+    ahead = 0
+    for i in range(moments.size):
+        while ahead < moments.size and (ahead <= i or moments[ahead] < moments[i] + reach):
+            if not np.isnan(values[ahead]):
+                while tail > head and values[queue[tail - 1]] < values[ahead]:
+                    tail -= 1
+                queue[tail] = ahead
+                tail += 1
+            ahead += 1
+        while tail > head and queue[head] < i and moments[queue[head]] <= moments[i] - reach:
+            head += 1
+        found[i] = tail > head and queue[head] == i
+    return found

@@ -82,22 +82,18 @@ class Maximum:
     ends: datetime
 
 
-@dataclass(frozen=True, eq=False)
-class AnnualMaxima:
-    """Greatest windows by duration and year.
+@dataclass(frozen=True, eq=False, kw_only=True)
+class YearsOfRecord:
+    """The years of a record from which extremes are taken, for durations (s).
 
-    ``values`` (duration, year) are as measured, mm or m3/s, NaN where no window of a year is without a gap; ``begins``
-    and ``ends`` (duration, year) are their moments, s. ``complete`` (year,) is the share of each year with data.
-    ``factors`` (duration,) correct for fixed steps; ``left_by_hand`` (year,) are years that a person left out.
+    ``complete`` (year,) is the share of each year with data. ``factors`` (duration,) correct for fixed steps;
+    ``left_by_hand`` (year,) are years that a person left out.
     """
 
     record: Record
     rule: YearRule
     durations: tuple[int, ...]
     years: range
-    values: Floats
-    begins: Integers
-    ends: Integers
     complete: Floats
     factors: Floats
     left_by_hand: Flags | None = None
@@ -117,12 +113,30 @@ class AnnualMaxima:
             if not used
         }
 
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class AnnualMaxima(YearsOfRecord):
+    """Greatest windows by duration and year.
+
+    ``values`` (duration, year) are as measured, mm or m3/s, NaN where no window of a year is without a gap; ``begins``
+    and ``ends`` (duration, year) are their moments, s.
+    """
+
+    values: Floats
+    begins: Integers
+    ends: Integers
+
     def sample(self, duration: int) -> Floats:
         """Corrected maxima of the years that are used, (years,), in order of time."""
         row = self.durations.index(duration)
         chosen = self.used & ~np.isnan(self.values[row])
         found: Floats = self.values[row][chosen] * self.factors[row]
         return found
+
+    def years_of(self, duration: int) -> Floats:
+        """The years of its sample, (years,)."""
+        row = self.durations.index(duration)
+        return np.asarray(np.array(self.years, float)[self.used & ~np.isnan(self.values[row])])
 
     def of(self, duration: int) -> Iterator[Maximum]:
         """Maxima of a duration as measured, of all years that have one."""
@@ -152,7 +166,7 @@ def annual_maxima(
     rule = rule or YearRule()
     if record.quantity == "flow":
         durations = (0,)
-    _refuse_short(record, durations)
+    refuse_short(record, durations)
     years = rule.years_of(record)
     edges = rule.edges(years, record.offset)
     _prepare(record)
@@ -165,20 +179,27 @@ def annual_maxima(
                 progress.tell("maxima", done / len(durations))
     shape = (len(durations), len(years))
     lengths = np.diff(edges)
-    factors = [
-        fixed_step_correction(d, record.step) if corrected and record.quantity == "rain" else 1.0 for d in durations
-    ]
     return AnnualMaxima(
-        record, rule, tuple(durations), years,
+        record=record,
+        rule=rule,
+        durations=tuple(durations),
+        years=years,
         values=np.array([f[0] for f in found], float).reshape(shape),
         begins=np.array([f[1] for f in found], np.int64).reshape(shape),
         ends=np.array([f[2] for f in found], np.int64).reshape(shape),
         complete=record.covered_between(edges) / lengths,
-        factors=np.array(factors, float),
-    )  # fmt: skip
+        factors=corrections(record, durations, corrected),
+    )
 
 
-def _refuse_short(record: Record, durations: Sequence[int]) -> None:
+def corrections(record: Record, durations: Sequence[int], corrected: bool) -> Floats:
+    """Factors (duration,) of windows of a record at fixed steps; 1 for flow, and where none are wanted."""
+    wanted = corrected and record.quantity == "rain"
+    return np.array([fixed_step_correction(d, record.step) if wanted else 1.0 for d in durations], float)
+
+
+def refuse_short(record: Record, durations: Sequence[int]) -> None:
+    """Raise `OutOfRange` for a duration (s) shorter than the step of a record of rain."""
     if record.quantity == "rain" and (short := [d for d in durations if d < max(record.step, 1)]):
         raise OutOfRange(
             f"{show_duration(short[0])} is shorter than the step of the record, {show_duration(record.step)}.",
@@ -274,35 +295,3 @@ def _exact(record: Record, window: _Window) -> float:
     ends, spans, values = (part[first : last + 1] for part in (record.ends, record.spans, record.values))
     inside = np.minimum(ends, window.end) - np.maximum(ends - spans, window.begin)
     return float((values * (inside / spans)).sum())
-
-
-def peaks_over(record: Record, duration: int, threshold: float, apart: int) -> list[Maximum]:
-    """Greatest windows over a threshold (mm, or m3/s) of events at least ``apart`` s from each other.
-
-    Windows of a duration (s) that exceed the threshold with less than ``apart`` between them are of one event.
-    """
-    moments, values = _all_windows(record, duration)
-    over = np.flatnonzero(values > threshold)
-    if not len(over):
-        return []
-    groups = np.split(over, np.flatnonzero(np.diff(moments[over]) >= duration + apart) + 1)
-    tops = [group[np.argmax(values[group])] for group in groups]
-    offset = record.offset
-    return [
-        Maximum(
-            moment_of(int(moments[at]), offset).year,
-            float(values[at]),
-            moment_of(int(moments[at]) - duration, offset),
-            moment_of(int(moments[at]), offset),
-        )
-        for at in tops
-    ]
-
-
-def _all_windows(record: Record, duration: int) -> tuple[Integers, Floats]:
-    """Ends of all windows of whole intervals, and their values; a window with a gap has NaN."""
-    if record.quantity == "flow":
-        return record.ends, record.values
-    begins = record.ends - duration
-    fallen = record.fallen_by(record.ends) - record.fallen_by(begins)
-    return record.ends, np.where(record.whole_between(begins, record.ends), fallen, np.nan)

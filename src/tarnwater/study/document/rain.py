@@ -8,11 +8,17 @@ from pydantic import model_validator
 
 from tarnwater.frozen import FrozenDict
 from tarnwater.parameters import Model, Name, parameter
-from tarnwater.rain.frequency.distributions import AnyDistribution, GeneralisedExtremeValue
+from tarnwater.rain.frequency.distributions import (
+    AnyDistribution,
+    Distribution,
+    GeneralisedExtremeValue,
+    GeneralisedPareto,
+)
 from tarnwater.rain.frequency.fits import Way
 from tarnwater.rain.frequency.growth import Together
 from tarnwater.rain.records.maxima import BETWEEN_FLOODS, YearRule
 from tarnwater.rain.records.mending import Mend, Neighbour
+from tarnwater.rain.records.peaks import PeaksRule
 from tarnwater.rain.records.raw import Form, Stamp
 from tarnwater.rain.records.record import Quantity
 
@@ -21,13 +27,21 @@ USUAL_DURATIONS = (300, 600, 900, 1800, 3600, 7200, 10800, 21600, 43200, 86400, 
 
 USUAL_PERIODS = (2.0, 5.0, 10.0, 30.0, 50.0, 100.0, 200.0)
 
+#: What a frequency is fitted to.
+Sampled = Literal["annual maxima", "peaks over threshold"]
+
 #: How the rain of catchments is found.
 RainWay = Literal["one gauge", "Thiessen", "inverse distance", "typed weights", "grid"]
 
 
 class MaximaRule(Model):
-    """How annual maxima are taken from a record and fitted. Without ``durations`` the usual ones are taken."""
+    """How annual maxima or peaks are taken from a record and fitted. Without ``durations`` the usual ones are taken.
 
+    Annual maxima are fitted by the ``distribution``, ``peaks`` over a threshold by the generalised Pareto.
+    """
+
+    sampled: Sampled = "annual maxima"
+    peaks: PeaksRule = PeaksRule()
     durations: tuple[int, ...] = ()
     years: YearRule = YearRule()
     corrected: bool = True
@@ -52,6 +66,16 @@ class MaximaRule(Model):
         if not self.return_periods:
             raise ValueError("a fit needs return periods")
         return self
+
+    @property
+    def over_threshold(self) -> bool:
+        """Whether peaks over a threshold are taken."""
+        return self.sampled == "peaks over threshold"
+
+    @property
+    def fitted(self) -> Distribution:
+        """The distribution that is fitted."""
+        return GeneralisedPareto() if self.over_threshold else self.distribution
 
     def durations_for(self, step: int) -> tuple[int, ...]:
         """Durations (s) for a record of a step (s): those typed, or the usual ones that hold whole steps."""

@@ -16,10 +16,12 @@ from tarnwater.errors import EditRefused, TarnwaterError, UnknownName
 from tarnwater.rain.areas.frames import Frames
 from tarnwater.rain.depth_fit import DepthFit
 from tarnwater.rain.depth_table import DepthTable
+from tarnwater.rain.frequency.over_threshold import EXCESS
 from tarnwater.rain.given import Cut, Depths, RecordedStorm
 from tarnwater.rain.records.events import EventRule
 from tarnwater.rain.records.faults import Fault, FaultKind, Remedy
 from tarnwater.rain.records.mending import Mend, Neighbour, count_open, refuse_mend
+from tarnwater.rain.records.peaks import PeaksOver
 from tarnwater.rain.records.raw import Form, RawSeries, Stamp
 from tarnwater.rain.records.record import moment_of
 from tarnwater.study.document import Study, changed, checked
@@ -274,32 +276,55 @@ def fitted_table(study: Study, blobs: Blobs, key: str) -> DepthTable:
         low=() if limits is None else _rows(limits.low),
         high=() if limits is None else _rows(limits.high),
         limits="" if limits is None else limits.name,
+        # peaks are fitted at return periods between annual maxima
         series="annual maxima",
         years=frequency.years,
         fit=_fit_of(frequency, gauge),
-        source=f"{gauge.name}, {frequency.years} years, {rule.distribution.title} by {rule.way}, {rule.together}",
+        source=f"{gauge.name}, {_words_of(frequency)}, {rule.fitted.title} by {rule.way}, {rule.together}",
     )
 
 
+def _words_of(frequency: Frequency) -> str:
+    """The years of a frequency, with the peaks of a year where it is of peaks over a threshold."""
+    maxima, years = frequency.maxima, f"{frequency.years} years"
+    if not isinstance(maxima, PeaksOver):
+        return years
+    rates = sorted(maxima.rate(d) for d in maxima.durations)
+    of_a_year = f"{rates[0]:.3g}" if f"{rates[0]:.3g}" == f"{rates[-1]:.3g}" else f"{rates[0]:.3g} to {rates[-1]:.3g}"
+    return f"{years}, {of_a_year} peaks over threshold a year"
+
+
 def _fit_of(frequency: Frequency, gauge: Gauge) -> DepthFit:
-    """The mean of each duration with its growth, and what made the depths rise."""
-    depths = frequency.depths
-    samples = [frequency.maxima.sample(round(d)) for d in depths.durations]
-    means = [float(sample.mean()) for sample in samples]
-    distribution = gauge.maxima.distribution
+    """The mean of each duration (of peaks: of their excess) with its growth, and what made the depths rise."""
+    depths, maxima = frequency.depths, frequency.maxima
+    thresholds, rates, distribution = [0.0] * len(depths.durations), [], gauge.maxima.distribution
+    if isinstance(maxima, PeaksOver):
+        thresholds = [maxima.threshold(d) for d in depths.durations]
+        rates = [maxima.rate(d) for d in depths.durations]
+        distribution = EXCESS
+    samples = [maxima.sample(d) for d in depths.durations]
+    means = [float(sample.mean()) - u for sample, u in zip(samples, thresholds, strict=True)]
     if depths.growth is None:
-        growth = [distribution.scaled(f.parameters, 1 / m) for f, m in zip(depths.fits, means, strict=True)]
+        each = zip(depths.fits, thresholds, means, strict=True)
+        growth = [distribution.scaled(_above(one.parameters, u), 1 / mean) for one, u, mean in each]
     else:
         growth = [depths.growth.parameters]
     return DepthFit(
         gauge=gauge.name,
         distribution=distribution,
         way=gauge.maxima.way,
+        thresholds=tuple(thresholds) if rates else (),
+        rates=tuple(rates),
         means=tuple(means),
         sizes=tuple(len(sample) for sample in samples),
         growth=tuple(tuple(float(v) for v in row) for row in growth),
         shifts=_rows(depths.shifts) if np.any(depths.shifts) else (),
     )
+
+
+def _above(parameters: Floats, threshold: float) -> Floats:
+    """Parameters of what exceeds a threshold; none is subtracted from those of annual maxima."""
+    return np.array([parameters[0] - threshold, *parameters[1:]])
 
 
 def _rows(depths: Floats) -> tuple[tuple[float, ...], ...]:

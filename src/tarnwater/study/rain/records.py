@@ -6,7 +6,7 @@ Each answer is kept by the identity of what it is made from, since the window as
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -17,16 +17,16 @@ from tarnwater.progress import Progress
 from tarnwater.rain.records.faults import Fault, faults_of
 from tarnwater.rain.records.maxima import AnnualMaxima, annual_maxima
 from tarnwater.rain.records.mending import Mended, Neighbour, mended, ratio_of_totals
+from tarnwater.rain.records.peaks import PeaksOver, peaks_over
 from tarnwater.rain.records.raw import RawSeries
 from tarnwater.rain.records.record import Record
 from tarnwater.study.document import Study, checked
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.document.rain import Gauge
+from tarnwater.study.document.rain import Gauge, MaximaRule
 
 if TYPE_CHECKING:
-    from tarnwater.arrays import Floats
     from tarnwater.rain.frequency.fits import Fit
-    from tarnwater.rain.frequency.goodness import Goodness, Trend
+    from tarnwater.rain.frequency.goodness import Dispersion, Goodness, Trend
     from tarnwater.rain.frequency.growth import DepthFrequency
 
 
@@ -121,17 +121,35 @@ def maxima_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = 
     return known
 
 
+def peaks_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = None) -> PeaksOver:
+    """Peaks over a threshold of a record by its rule; years left out by hand give none."""
+    gauge, record = gauge_of(study, key), record_of(study, blobs, key)
+    rule = gauge.maxima
+    memo = study.memory.of("peaks over thresholds", 64)
+    peaks = rule.peaks.rate, tuple(rule.peaks.thresholds.items()), rule.peaks.between_storms
+    also = *peaks, rule.durations, rule.years, rule.corrected, rule.apart, rule.left_out
+    known: PeaksOver | None = memo.get((record,), also)
+    if known is None:
+        found = peaks_over(
+            record, rule.durations_for(record.step), rule.peaks, rule.years, corrected=rule.corrected,
+            between_floods=int(rule.apart), left_out=rule.left_out, progress=progress,
+        )  # fmt: skip
+        known = memo.put((record,), found, also)
+    return known
+
+
 @dataclass(frozen=True, eq=False)
 class Frequency:
-    """The frequency of the maxima of a record: the depths of all durations, with tests of each fit and of a trend.
+    """The frequency of the extremes of a record: the depths of all durations, with tests of each fit and of a trend.
 
-    ``fits`` are by duration (s); ``goodness`` and ``trends`` too.
+    ``goodness``, ``trends`` and the ``dispersions`` of peaks over a threshold are by duration (s).
     """
 
-    maxima: AnnualMaxima
+    maxima: AnnualMaxima | PeaksOver
     depths: DepthFrequency
     goodness: dict[int, tuple[Goodness, Goodness]]
     trends: dict[int, Trend]
+    dispersions: dict[int, Dispersion] = field(default_factory=dict)
 
     def fit(self, duration: int) -> Fit:
         """The fit of a duration (s)."""
@@ -140,35 +158,52 @@ class Frequency:
     @property
     def years(self) -> int:
         """Years that were used, the fewest of all durations."""
-        return min(len(self.maxima.sample(d)) for d in self.depths.durations)
+        return min(self.years_of(d) for d in self.depths.durations)
+
+    def years_of(self, duration: int) -> int:
+        """Years that were used for a duration (s); those of peaks by their data, in whole years."""
+        if isinstance(self.maxima, PeaksOver):
+            return round(self.maxima.exposure)
+        return len(self.maxima.sample(duration))
 
 
 def frequency_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = None) -> Frequency:
-    """Fits of the annual maxima of a record by its rule, with limits and tests.
+    """Fits of the annual maxima of a record, or of its peaks, by its rule, with limits and tests.
 
     Raises `OutOfRange` where a sample cannot be fitted.
     """
-    from tarnwater.rain.frequency.goodness import goodness, mann_kendall
-    from tarnwater.rain.frequency.growth import depth_frequency
-
-    gauge, maxima = gauge_of(study, key), maxima_of(study, blobs, key, progress)
-    rule = gauge.maxima
+    rule = gauge_of(study, key).maxima
+    taken: AnnualMaxima | PeaksOver = (peaks_of if rule.over_threshold else maxima_of)(study, blobs, key, progress)
     memo = study.memory.of("frequency of maxima", 32)
     also = rule.distribution, rule.way, rule.together, rule.return_periods, rule.level, rule.draws
-    known: Frequency | None = memo.get((maxima,), also)
-    if known is not None:
-        return known
-    samples = {d: maxima.sample(d) for d in maxima.durations}
-    depths = depth_frequency(
+    known: Frequency | None = memo.get((taken,), also)
+    if known is None:
+        known = memo.put((taken,), _tested(taken, _fitted(taken, rule, progress), progress), also)
+    return known
+
+
+def _fitted(taken: AnnualMaxima | PeaksOver, rule: MaximaRule, progress: Progress | None) -> DepthFrequency:
+    from tarnwater.rain.frequency.growth import depth_frequency
+    from tarnwater.rain.frequency.over_threshold import Peaks, peak_frequency
+
+    if isinstance(taken, PeaksOver):
+        peaks = {d: Peaks(taken.sample(d), taken.threshold(d), taken.rate(d)) for d in taken.durations}
+        return peak_frequency(
+            peaks, rule.return_periods, way=rule.way, together=rule.together, level=rule.level, draws=rule.draws,
+            progress=progress,
+        )  # fmt: skip
+    samples = {d: taken.sample(d) for d in taken.durations}
+    return depth_frequency(
         samples, rule.return_periods, rule.distribution, way=rule.way, together=rule.together, level=rule.level,
         draws=rule.draws, progress=progress,
     )  # fmt: skip
+
+
+def _tested(taken: AnnualMaxima | PeaksOver, depths: DepthFrequency, progress: Progress | None) -> Frequency:
+    from tarnwater.rain.frequency.goodness import dispersion, goodness, mann_kendall
+
     tests = {d: goodness(fit, progress=progress) for d, fit in zip(depths.durations, depths.fits, strict=True)}
-    trends = {d: mann_kendall(samples[d], _years(maxima, d)) for d in depths.durations}
-    found: Frequency = memo.put((maxima,), Frequency(maxima, depths, tests, trends), also)
-    return found
-
-
-def _years(maxima: AnnualMaxima, duration: int) -> Floats:
-    row = maxima.durations.index(duration)
-    return np.asarray(np.array(maxima.years, float)[maxima.used & ~np.isnan(maxima.values[row])])
+    trends = {d: mann_kendall(taken.sample(d), taken.years_of(d)) for d in depths.durations}
+    if not isinstance(taken, PeaksOver):
+        return Frequency(taken, depths, tests, trends)
+    return Frequency(taken, depths, tests, trends, {d: dispersion(taken.counts(d)) for d in depths.durations})

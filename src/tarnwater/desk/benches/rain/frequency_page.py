@@ -29,6 +29,7 @@ from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.progress import Progress
 from tarnwater.rain.frequency.distributions import Distribution
+from tarnwater.rain.records.peaks import PeaksOver, PeaksRule, typed_thresholds
 from tarnwater.study.document import checked
 from tarnwater.study.document.rain import Gauge, MaximaRule
 from tarnwater.study.edits.records import set_maxima, table_from_maxima
@@ -39,6 +40,8 @@ MONTHS = ("January", "February", "March", "April", "May", "June", "July", "Augus
           "December")  # fmt: skip
 
 WAYS = ("L-moments", "maximum likelihood", "product moments")
+
+SAMPLED = ("annual maxima", "peaks over threshold")
 
 TOGETHER = ("one growth curve", "nearest rising depths")
 
@@ -55,22 +58,28 @@ class FrequencyPage(QWidget):
         self.key, self.duration = "", 0
         self.frequency: Frequency | None = None
         self.rows: list[MaximumRow] = []
+        self._of_peaks: list[QWidget] = []
         self._working: Progress | None = None
         self._of: tuple[object, ...] = ()
         self.gauge = self._box("Record of the maxima", self._turn_gauge)
         self.which = self._box("Duration of the maxima", self._turn_duration)
+        self.sampled = self._box("What is fitted", self._choose_sampled)
         self.distribution = self._box("Distribution", self._choose_distribution)
         self.way = self._box("Way of fitting", lambda n: self._change("choose the way of fitting", way=WAYS[n]))
         self.together = self._box("How curves are kept from crossing", self._choose_together)
         self.month = self._box("First month of the year", self._choose_month)
         for tag, kind in Distribution.known.items():
             self.distribution.addItem(kind.title, tag)
+        self.sampled.addItems(SAMPLED)
         self.way.addItems(WAYS)
         self.together.addItems(TOGETHER)
         self.month.addItems(MONTHS)
         self.complete = QuantityField("", self._read_complete, self._tell, "Completeness of a year")
         self.periods = QuantityField("", self._read_periods, self._tell, "Return periods of the fit")
         self.durations = QuantityField("", self._read_durations, self._tell, "Durations of the maxima")
+        self.rate = QuantityField("", self._read_rate, self._tell, "Peaks a year")
+        self.threshold = QuantityField("", self._read_threshold, self._tell, "Threshold of the peaks")
+        self.apart = QuantityField("", self._read_apart, self._tell, "Time between two peaks")
         for field in (self.periods, self.durations):
             field.setAlignment(Qt.AlignmentFlag.AlignLeft)
         self.corrected = QCheckBox("correct for fixed steps")
@@ -119,14 +128,20 @@ class FrequencyPage(QWidget):
         grid.setVerticalSpacing(3)
         rows = (
             (("Record", self.gauge), ("Duration", self.which)),
+            (("Fitted to", self.sampled), ("Years begin in", self.month)),
+            (("Peaks a year", self.rate), ("Threshold", self.threshold)),
+            (("Time between", self.apart),),
             (("Distribution", self.distribution), ("Fitted by", self.way)),
-            (("Together by", self.together), ("Years begin in", self.month)),
-            (("Years need", self.complete), ("", self.corrected)),
+            (("Together by", self.together), ("Years need", self.complete)),
+            (("", self.corrected),),
         )
         for number, cells in enumerate(rows):
             for place, (words, widget) in enumerate(cells):
-                grid.addWidget(Words(words, quiet=True, size=8.5), number, 2 * place)
+                label = Words(words, quiet=True, size=8.5)
+                grid.addWidget(label, number, 2 * place)
                 grid.addWidget(widget, number, 2 * place + 1)
+                if widget in (self.rate, self.threshold, self.apart):
+                    self._of_peaks += [label, widget]
         for words, widget in (("Durations", self.durations), ("1 in", self.periods)):
             number = grid.rowCount()
             grid.addWidget(Words(words, quiet=True, size=8.5), number, 0)
@@ -232,7 +247,13 @@ class FrequencyPage(QWidget):
         for key, one in gauges.items():
             self.gauge.addItem(one.name, key)
         self.gauge.setCurrentIndex(self.gauge.findData(self.key))
-        self.distribution.setCurrentIndex(self.distribution.findData(rule.distribution.tag()))
+        self.sampled.setCurrentText(rule.sampled)
+        for widget in self._of_peaks:
+            widget.setVisible(rule.over_threshold)
+        self.distribution.setCurrentIndex(self.distribution.findData(rule.fitted.tag()))
+        self.distribution.setEnabled(not rule.over_threshold)
+        self.rate.show_value(f"{rule.peaks.rate:g}")
+        self.apart.show_value(units.show_duration(self._between(gauge)))
         self.way.setCurrentText(rule.way)
         self.together.setCurrentText(rule.together)
         self.month.setCurrentIndex(rule.years.first_month - 1)
@@ -261,6 +282,7 @@ class FrequencyPage(QWidget):
         if frequency is None:
             return
         gauge, system = self.desk.study.gauges[self.key], self.desk.study.units
+        self._show_threshold(frequency, gauge)
         self.rows = maximum_rows(frequency.maxima, self.duration)
         kind = "flow" if gauge.quantity == "flow" else "rain"
         unit = units.display_unit(kind, [r.corrected for r in self.rows if r.measured == r.measured], system)
@@ -271,7 +293,7 @@ class FrequencyPage(QWidget):
                 "–" if row.measured != row.measured else units.rounded(units.to_unit(row.measured, unit, kind)),
                 "–" if row.measured != row.measured else units.rounded(units.to_unit(row.corrected, unit, kind)),
                 row.date,
-                f"{100 * row.complete:.3g} %" + ("" if row.used else "  left out"),
+                f"{100 * row.complete:.3g} %" + self._remark(row),
             )
             for row in self.rows
         ]
@@ -283,6 +305,26 @@ class FrequencyPage(QWidget):
             told.append(f"greatest shift: {units.show(shift, kind, system)} at {where}")
         self.words.setText("\n".join(told))
         self._show_plots()
+
+    def _remark(self, row: MaximumRow) -> str:
+        """What there is to say of a row: a year that is not used, or one without a peak."""
+        if self.rule.over_threshold and not row.date:
+            return "  no peak" if row.used else "  left out"
+        return "" if row.used else "  left out"
+
+    def _show_threshold(self, frequency: Frequency, gauge: Gauge) -> None:
+        """The threshold that was typed for the duration, or in its place the one that the rate gives."""
+        if not isinstance(frequency.maxima, PeaksOver):
+            return
+        kind = "flow" if gauge.quantity == "flow" else "rain"
+        shown = units.show(frequency.maxima.threshold(self.duration), kind, self.desk.study.units)
+        typed = str(self.duration) in gauge.maxima.peaks.thresholds
+        self.threshold.setPlaceholderText(f"{shown} by the rate")
+        self.threshold.show_value(shown if typed else "")
+
+    def _between(self, gauge: Gauge) -> float:
+        """Time between two peaks of a record, s."""
+        return gauge.maxima.apart if gauge.quantity == "flow" else gauge.maxima.peaks.between_storms
 
     def _show_plots(self) -> None:
         frequency = self.frequency
@@ -316,6 +358,48 @@ class FrequencyPage(QWidget):
             return str(error)
         done = self.desk.do(set_maxima, self.desk.file.blobs, self.key, new, act)
         return "" if done else "the edit was refused."
+
+    def _choose_sampled(self, number: int) -> None:
+        way = self.rule.way
+        # product moments are of logarithms, of which no distribution of peaks is
+        if SAMPLED[number] == SAMPLED[1] and way == "product moments":
+            way = "L-moments"
+        self._change(f"fit {SAMPLED[number]}", sampled=SAMPLED[number], way=way)
+
+    def _read_rate(self, text: str) -> str:
+        try:
+            peaks = self._peaks_with(rate=units.parse(text, "factor"))
+        except TarnwaterError as error:
+            return str(error)
+        return self._change("change the peaks a year", peaks=peaks)
+
+    def _read_threshold(self, text: str) -> str:
+        """Take a typed threshold of the duration; an empty text leaves it to the rate."""
+        kind = "flow" if self.desk.study.gauges[self.key].quantity == "flow" else "rain"
+        unit = units.display_unit(kind, [1.0], self.desk.study.units)
+        try:
+            threshold = units.parse(text, kind, default=unit) if text.strip() else None
+            known = typed_thresholds(self.rule.peaks.thresholds, self.duration, threshold)
+            peaks = self._peaks_with(thresholds=known)
+        except TarnwaterError as error:
+            return str(error)
+        return self._change("change the threshold of the peaks", peaks=peaks)
+
+    def _read_apart(self, text: str) -> str:
+        act, flow = "change the time between two peaks", self.desk.study.gauges[self.key].quantity == "flow"
+        try:
+            apart = units.parse(text, "time", default="d" if flow else "h")
+            if flow:
+                return self._change(act, apart=apart)
+            peaks = self._peaks_with(between_storms=apart)
+        except TarnwaterError as error:
+            return str(error)
+        return self._change(act, peaks=peaks)
+
+    def _peaks_with(self, **fields: Any) -> PeaksRule:
+        """The rule of the peaks with other fields; `TarnwaterError` for one that it refuses."""
+        data = dict(self.rule.peaks) | fields
+        return checked(lambda: PeaksRule(**data), self.desk.study.gauges[self.key].name)
 
     def _choose_distribution(self, number: int) -> None:
         kind = Distribution.of_tag(self.distribution.itemData(number))
