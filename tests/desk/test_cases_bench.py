@@ -66,6 +66,13 @@ def test_a_cell_opens_to_its_durations_and_one_of_them_is_looked_at(hand, bench)
     own = hand.desk.results.all_of(view.condition, view.point, view.event)
     assert [row.storm for row in rows] == [r.case.storm.mark for r in own]
     assert sum(row.governs for row in rows) == 1
+    # without an ensemble no member is named, and the peaks by duration pass through every case
+    assert bench.durations.isColumnHidden(2)
+    assert not any(row.pattern or row.typical for row in rows)
+    peaks = {r.case.storm.duration / 3600: r.peak(view.point).ordinate for r in own if r.standing == "counted"}
+    line = bench.by_duration.plot.curves[0]
+    assert dict(zip(line.x.tolist(), line.y.tolist(), strict=True)) == pytest.approx(peaks)
+    assert bench.by_duration.plot.marks[0].y == pytest.approx(max(peaks.values()))
     hand.key(Qt.Key.Key_Up, on=bench.durations)
     hand.key(Qt.Key.Key_Return, on=bench.durations)
     assert hand.desk.view.storm in [row.storm for row in rows]

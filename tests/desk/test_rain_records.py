@@ -33,7 +33,7 @@ from tarnwater.study.file.kept_rain import read_kept_rain
 from tarnwater.study.rain.records import mended_of, record_of
 from tarnwater.study.reckonings import explain
 
-from .conftest import CTRL, RAIN, RUNOFF
+from .conftest import CASES, CTRL, RAIN, RUNOFF
 
 STORMS, RECORDS, MAXIMA, EVENTS, CATCHMENTS = range(5)
 
@@ -594,6 +594,29 @@ def test_an_ensemble_is_cut_from_a_record_and_answers_by_its_mean(hand, rain):
     assert results.typical_peak(governing) == pytest.approx(np.mean(peaks))
     nearest = min(peaks, key=lambda p: abs(p - np.mean(peaks)))
     assert governing.peak(view.point).ordinate == nearest
+    # the durations of the cell name each member, and the mean stands on the one that is nearest to it
+    hand.back()
+    cases = hand.bench(CASES)
+    assert cases.tree.isVisible()
+    hand.key(Qt.Key.Key_Return, on=cases.board)
+    own = [row for row in cases.durations.rows if row.storm[:2] == governing.case.storm.mark[:2]]
+    assert [row.pattern for row in own] == [curve.name for curve in family.pattern.curves]
+    (stands,) = [row for row in own if row.typical is not None]
+    assert stands.storm == governing.case.storm.mark
+    assert stands.typical == pytest.approx(np.mean(peaks))
+    assert not cases.durations.isColumnHidden(2)
+    # the line of peaks by duration goes through the means, its dots are the members
+    line, dots = cases.by_duration.plot.curves[:2]
+    at = governing.case.storm.duration / 3600
+    assert line.y[list(line.x).index(at)] == pytest.approx(np.mean(peaks))
+    assert sorted(dots.y[dots.x == at]) == pytest.approx(sorted(peaks))
+    hand.key(Qt.Key.Key_C, CTRL, on=cases.durations)
+    head, *rows = [line.split("\t") for line in QApplication.clipboard().text().splitlines()]
+    assert head[-2:] == ["pattern", "typical peak m3/s"]
+    assert stands.pattern in [row[-2] for row in rows if row[-1] and float(row[-1]) == stands.typical]
+    hand.key(Qt.Key.Key_Escape, on=cases.durations)
+    assert cases.tree.isVisible()
+    assert not cases.by_duration.isVisible()
 
 
 def test_climate_and_dry_time_change_the_storms(hand, rain):

@@ -184,7 +184,10 @@ def test_a_depth_works_out_from_the_mean_of_its_maxima_and_its_growth(study, blo
 @pytest.mark.parametrize("together", ["one growth curve", "nearest rising depths"])
 def test_a_depth_of_peaks_works_out_from_their_threshold_and_their_excess(study, blobs, together):
     rule = MaximaRule(
-        sampled="peaks over threshold", peaks=PeaksRule(rate=4), durations=(HOUR, 3 * HOUR, 12 * HOUR), together=together
+        sampled="peaks over threshold",
+        peaks=PeaksRule(rate=4),
+        durations=(HOUR, 3 * HOUR, 12 * HOUR),
+        together=together,
     )
     made = table_from_maxima(set_maxima(study, blobs, "fell", rule, "fit"), blobs, "fell")
     table = made.tables["fell"]

@@ -92,4 +92,6 @@ def test_dispersion_is_one_for_poisson_counts_and_speaks_against_clusters():
     # χ² of 9 degrees at 9 d, both tails
     counts = np.array([1, 4, 2, 3, 3, 5, 2, 0, 4, 6])
     statistic = 9 * counts.var(ddof=1) / counts.mean()
-    assert dispersion(counts).p == pytest.approx(2 * min(reference.chi2(9).cdf(statistic), reference.chi2(9).sf(statistic)))
+    assert dispersion(counts).p == pytest.approx(
+        2 * min(reference.chi2(9).cdf(statistic), reference.chi2(9).sf(statistic))
+    )

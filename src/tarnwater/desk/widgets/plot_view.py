@@ -289,9 +289,9 @@ class PlotView(QWidget):
                 tag.setPos(tag.pos().x(), below.pos().y() + gap)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
-        """Place the tags again."""
+        """Place the tags again, and name the ticks that have room."""
         super().resizeEvent(event)
-        if self._plot is not None and any(c.tagged for c in self._plot.curves):
+        if self._plot is not None and (self._plot.x.ticks or any(c.tagged for c in self._plot.curves)):
             self.show_plot(self._plot)
 
     def _set_range(self, plot: Plot) -> None:

@@ -84,6 +84,10 @@ class Storm(ABC):
         """What is typical of the peaks of its ensemble; empty for a storm of none."""
         return ""
 
+    def pattern_name(self, study: Study) -> str:
+        """Name of its pattern in an ensemble; empty for a storm of none."""
+        return ""
+
     @abstractmethod
     def after(self, study: Study) -> str:
         """Key of the given storm from whose end state it begins; empty means at rest."""
@@ -148,7 +152,7 @@ class DesignStorm(Storm):
     def words(self, study: Study) -> str:
         """Return period and duration, as people say them, and the name of its pattern in an ensemble."""
         told = f"1 in {self.return_period:g} · {show_duration(self.duration)}"
-        name = study.families[self.key].pattern.member_name(self.member)
+        name = self.pattern_name(study)
         return f"{told} · {name}" if name else told
 
     def standing(self, study: Study) -> Standing:
@@ -161,6 +165,10 @@ class DesignStorm(Storm):
     def searches(self, study: Study) -> bool:
         """Whether its family is searched for the greatest answer."""
         return study.families[self.key].searches
+
+    def pattern_name(self, study: Study) -> str:
+        """Name of its pattern in the ensemble of its family."""
+        return study.families[self.key].pattern.member_name(self.member)
 
     def typical_peak(self, study: Study) -> str:
         """What is typical of the peaks of its family."""

@@ -22,6 +22,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.study.answers import CaseResult, points_in
 from tarnwater.study.answers.figures import what_makes_the_peak
+from tarnwater.study.pictures.durations import durations_plot
 from tarnwater.study.pictures.hydrographs import flow_plot
 from tarnwater.units import display_unit, show
 
@@ -58,6 +59,7 @@ class CasesBench(Bench):
         self.tree = FlowTree(desk, theme)
         self.plot = PlotView("Hydrographs", theme)
         self.durations = Durations(desk)
+        self.by_duration = PlotView("Peaks by duration", theme)
         self.peaks = PeaksTable(desk)
         self.table_button = QPushButton("Table of peaks")
         self.table_button.setCheckable(True)
@@ -100,9 +102,11 @@ class CasesBench(Bench):
         column.addWidget(self.plot, 1)
         column.addWidget(self._parts)
         splitter = QSplitter(Qt.Orientation.Horizontal)
+        self.by_duration.hide()
         splitter.addWidget(self.tree)
+        splitter.addWidget(self.by_duration)
         splitter.addWidget(right)
-        splitter.setSizes([460, 460])
+        splitter.setSizes([460, 460, 460])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 10, 6, 4)
         layout.addLayout(head)
@@ -121,6 +125,7 @@ class CasesBench(Bench):
         """Apply another theme."""
         self.board.theme = self.tree.theme = theme
         self.plot.set_theme(theme)
+        self.by_duration.set_theme(theme)
         super().set_theme(theme)
 
     def _show_table(self, shown: bool) -> None:
@@ -150,12 +155,20 @@ class CasesBench(Bench):
         else:
             self.durations.open()
         self._share_room()
+        self._show_by_duration()
 
     def _share_room(self) -> None:
-        """Hide the flow tree where the durations leave too little height for it."""
+        """Peaks by duration stand in place of the flow tree while durations are open, where there is room for them."""
         narrow = not self.durations.isHidden() and self.height() < ROOM_FOR_BOTH
         self.durations.show_at_most(FEW_DURATIONS if narrow else MANY_DURATIONS)
-        self.tree.setVisible(not narrow)
+        self.by_duration.setVisible(not self.durations.isHidden() and not narrow)
+        self.tree.setVisible(self.durations.isHidden())
+
+    def _show_by_duration(self) -> None:
+        """Draw the peaks of the open cell by duration."""
+        results, view = self.desk.results, self.desk.view
+        if results is not None and view is not None and not self.durations.isHidden():
+            self.by_duration.show_plot(durations_plot(results, view.condition, view.point, view.event))
 
     def take_focus(self) -> None:
         """Work begins on the board."""
@@ -180,6 +193,7 @@ class CasesBench(Bench):
         self._share_room()
         if self.durations.isVisible():
             self.durations.refresh()
+            self._show_by_duration()
         if self.table_in_view == "points":
             self.peaks.refresh()
         elif self.table_in_view == "elements":
