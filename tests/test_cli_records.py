@@ -105,9 +105,14 @@ def test_the_maxima_of_a_record_become_a_depth_table(run):
     study = read_study(run.folder / "long.tarn.json")[0]
     assert study.tables["long"].years_of_record == 30
     assert "beyond-record" in run("check", "long.tarn.json")
+    # its first day, which ends on 1 January, begins in the year before
+    told = run("records", "long.tarn.json", "Long")
+    assert [line.split()[2] for line in told.splitlines() if line.startswith("incomplete year")] == ["1989"]
     told = run("maxima", "long.tarn.json", "Long", "--way", "maximum-likelihood", "--leave-out", "2005")
     assert "maximum likelihood" in told
     assert "29 years used" in told
+    assert "30 years used" in run("maxima", "long.tarn.json", "Long", "--take-in", "2005")
+    assert "no year" in run("maxima", "long.tarn.json", "Long", "--take-in", "1815", code=2)
     assert "no distribution" in run("maxima", "long.tarn.json", "Long", "--distribution", "normal", code=2)
 
 
@@ -123,6 +128,8 @@ def test_a_record_of_flow_has_flood_peaks_and_neither_events_nor_depths(run):
     run("records", "weir.tarn.json", "Weir", "--from", "weir.csv", "--form", "flow")
     told = run("maxima", "weir.tarn.json", "Weir")
     assert "9 Nov 1990 09:00" in told
+    # a flow is of its moment: none is of the year before the first
+    assert "1989" not in told
     assert "corrected" not in told
     told = run("maxima", "weir.tarn.json", "Weir", "--threshold", "32m3/s", "--apart", "5d")
     flow = read_study(run.folder / "weir.tarn.json")[0].gauges["weir"].maxima

@@ -246,6 +246,43 @@ def test_neighbours_and_all_alike_fill_the_gaps(hand, rain):
     assert done == "filled from neighbours"
 
 
+def test_an_incomplete_year_stands_among_the_faults_and_is_used_or_left_out(hand, rain):
+    maxima = page(hand, rain, MAXIMA)
+    key = maxima.key
+    hand.fill(maxima.complete, "99.95 %")
+    hand.settle()
+    records = page(hand, rain, RECORDS)
+    row, one = next((n, r) for n, r in enumerate(records.rows) if r.what == "incomplete year")
+    assert one.done == "left out of maxima by its data"
+    hand.click_cell(records.needs, row, 0)
+    low, high = records.view.span
+    assert low < one.begin < one.end < high
+    hand.key(Qt.Key.Key_Return, on=records.needs)
+    hand.click_menu("used for maxima")
+    hand.settle()
+    assert hand.desk.study.gauges[key].maxima.taken_in == (one.year.year,)
+    assert records.rows[row].done == "used for maxima"
+    hand.key(Qt.Key.Key_Delete, on=records.needs)
+    hand.settle()
+    assert hand.desk.study.gauges[key].maxima.taken_in == ()
+    hand.click(records.alike_button)
+    hand.click_menu("left out of maxima")
+    hand.settle()
+    years = [r for r in records.rows if r.what == "incomplete year"]
+    assert hand.desk.study.gauges[key].maxima.left_out == tuple(r.year.year for r in years)
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    # and taken in from the list of maxima
+    maxima = page(hand, rain, MAXIMA)
+    at = next(n for n, r in enumerate(maxima.rows) if not r.used)
+    maxima.list.setFocus()
+    for _ in range(at - maxima.list.currentRow()):
+        hand.key(Qt.Key.Key_Down, on=maxima.list)
+    hand.key(Qt.Key.Key_Space, on=maxima.list)
+    hand.settle()
+    assert maxima.rows[at].used
+
+
 def test_a_maximum_leads_to_its_storm_in_the_record_and_a_year_is_left_out(hand, rain):
     maxima = page(hand, rain, MAXIMA)
     row = next(n for n, r in enumerate(maxima.rows) if r.year == "2019")

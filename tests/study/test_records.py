@@ -6,7 +6,9 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 import shapely
+from pydantic import ValidationError
 
+from tarnwater.brief.records import year_rows
 from tarnwater.errors import EditRefused, StudyFileError, TableError, UnknownName
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.rain.areas.frames import Frames
@@ -14,6 +16,7 @@ from tarnwater.rain.depth_fit import DepthFit
 from tarnwater.rain.depths import DepthReading
 from tarnwater.rain.frequency.distributions import GeneralisedExtremeValue, Gumbel, LogPearsonThree
 from tarnwater.rain.records.events import EventRule, events_of
+from tarnwater.rain.records.maxima import YearRule
 from tarnwater.rain.records.mending import Neighbour
 from tarnwater.rain.records.peaks import PeaksRule
 from tarnwater.rain.records.raw import RawSeries
@@ -41,10 +44,19 @@ from tarnwater.study.edits.records import (
     set_neighbours,
     table_from_maxima,
     unmend_fault,
+    use_years,
 )
 from tarnwater.study.file.store import create_study, read_study
 from tarnwater.study.rain.catchments import gauge_shares, rain_between
-from tarnwater.study.rain.records import faults_in, frequency_of, maxima_of, mended_of, peaks_of, record_of
+from tarnwater.study.rain.records import (
+    faults_in,
+    frequency_of,
+    incomplete_years,
+    maxima_of,
+    mended_of,
+    peaks_of,
+    record_of,
+)
 
 HOUR = 3600
 BEGIN = int(datetime(2001, 1, 1, tzinfo=UTC).timestamp())
@@ -144,6 +156,35 @@ def test_maxima_follow_the_rule_and_years_left_out_by_hand(study, blobs):
     assert "2003" in found.left_out
     assert len(found.sample(HOUR)) == int(found.complete[found.complete >= 0.9].size) - 1
     assert maxima_of(changed, blobs, "ridge") is found
+
+
+def test_an_incomplete_year_is_a_fault_that_is_settled_by_its_data_or_by_a_person(study, blobs):
+    strict = MaximaRule(durations=(HOUR,), years=YearRule(least_complete=1.0))
+    before = set_maxima(study, blobs, "ridge", strict, "be strict")
+    first, *others = incomplete_years(before, blobs, "ridge")
+    assert first.begin >= record_of(before, blobs, "ridge").first
+    assert first.complete < 1
+    assert (first.used, first.chosen) == (False, False)
+    sizes = len(maxima_of(before, blobs, "ridge").sample(HOUR))
+    (row,) = year_rows([first])
+    assert row.done == "left out of maxima by its data"
+    taken = use_years(before, blobs, "ridge", [first.year], True, "use it")
+    assert taken.gauges["ridge"].maxima.taken_in == (first.year,)
+    assert len(maxima_of(taken, blobs, "ridge").sample(HOUR)) == sizes + 1
+    (row,) = year_rows(incomplete_years(taken, blobs, "ridge")[:1])
+    assert row.done == "used for maxima"
+    left = use_years(taken, blobs, "ridge", [first.year], False, "leave it out")
+    assert (left.gauges["ridge"].maxima.left_out, left.gauges["ridge"].maxima.taken_in) == ((first.year,), ())
+    assert incomplete_years(left, blobs, "ridge")[0].chosen
+    assert use_years(left, blobs, "ridge", [first.year], None, "leave it to the data") == before
+    # a complete year needs no choice to be used
+    full = next(y for y in range(2001, 2013) if y not in {one.year for one in (first, *others)})
+    out = use_years(before, blobs, "ridge", [full], False, "leave it out")
+    assert use_years(out, blobs, "ridge", [full], True, "take it in") == before
+    with pytest.raises(UnknownName, match="1815"):
+        use_years(before, blobs, "ridge", [1815], True, "use it")
+    with pytest.raises(ValidationError, match="left out or taken in, not both"):
+        MaximaRule(left_out=(2003,), taken_in=(2003,))
 
 
 def test_a_table_of_the_maxima_carries_its_limits_and_its_source(study, blobs):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -16,7 +17,7 @@ from tarnwater.rain.records.mending import Treated
 from tarnwater.rain.records.peaks import PeaksOver
 from tarnwater.rain.records.record import Record, moment_of
 from tarnwater.study.document.rain import Gauge
-from tarnwater.study.rain.records import Frequency
+from tarnwater.study.rain.records import Frequency, IncompleteYear
 from tarnwater.units import System
 
 #: Faults in words, one and many.
@@ -60,6 +61,53 @@ class FaultRow:
     extent: str
     done: str
     open: bool
+
+    @property
+    def begin(self) -> int:
+        """When it begins, s since 1970."""
+        return self.treated.fault.begin
+
+    @property
+    def end(self) -> int:
+        """When it ends."""
+        return self.treated.fault.end
+
+
+@dataclass(frozen=True)
+class YearRow:
+    """A year with too little data in words, as a fault; its data settle it until a person chooses."""
+
+    year: IncompleteYear
+    what: str
+    when: str
+    extent: str
+    done: str
+    open: bool = False
+
+    @property
+    def begin(self) -> int:
+        """When the record begins in it, s since 1970."""
+        return self.year.begin
+
+    @property
+    def end(self) -> int:
+        """When the record ends in it."""
+        return self.year.end
+
+
+#: What can be done about an incomplete year: whether it is used, in words.
+YEAR_REMEDIES = {False: "left out of maxima", True: "used for maxima"}
+
+
+def year_rows(years: Sequence[IncompleteYear]) -> list[YearRow]:
+    """Rows of years with too little data."""
+    return [
+        YearRow(
+            one, "incomplete year", one.name, f"{100 * one.complete:.3g} % with data",
+            YEAR_REMEDIES[one.used] + ("" if one.chosen else " by its data"),
+        )
+        for one in years
+    ]  # fmt: skip
 
 
 def fault_rows(treated: tuple[Treated, ...], record: Record, system: System) -> list[FaultRow]:

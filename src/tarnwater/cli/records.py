@@ -194,13 +194,14 @@ def _print_records(study: Study, blobs: Blobs) -> None:
 
 
 def _print_faults(study: Study, blobs: Blobs, key: str) -> None:
-    from tarnwater.brief.records import fault_rows, gauge_words
-    from tarnwater.study.rain.records import mended_of
+    from tarnwater.brief.records import FaultRow, YearRow, fault_rows, gauge_words, year_rows
+    from tarnwater.study.rain.records import incomplete_years, mended_of
 
     gauge = study.gauges[key]
     found = aside("Reading", lambda _: mended_of(study, blobs, key))
     echo(f"{gauge.name}: {gauge_words(gauge, found.record)}")
-    rows = fault_rows(found.treated, found.record, study.units)
+    rows: list[FaultRow | YearRow] = [*fault_rows(found.treated, found.record, study.units)]
+    rows += year_rows(incomplete_years(study, blobs, key))
     if rows:
         print_table([["fault", "when", "extent", "done"], *([r.what, r.when, r.extent, r.done] for r in rows)])
 
@@ -213,6 +214,9 @@ def maxima(
     together: Annotated[str, typer.Option(help="one-growth-curve or nearest-rising-depths")] = "",
     first_month: Annotated[int, typer.Option(help="First month of the year; 0 leaves it")] = 0,
     leave_out: Annotated[list[int] | None, typer.Option(help="A year to leave out; may be given again")] = None,
+    take_in: Annotated[
+        list[int] | None, typer.Option(help="A year to use, whatever data it lacks; may be given again")
+    ] = None,
     return_periods: Annotated[str, typer.Option(help="Return periods, as 2,10,100")] = "",
     fitted_to: Annotated[str, typer.Option(help="annual-maxima or peaks-over-threshold")] = "",
     peaks: Annotated[str, typer.Option(help="Peaks a year, from which the thresholds follow, as 3")] = "",
@@ -224,13 +228,13 @@ def maxima(
     table: Annotated[bool, typer.Option("--table", help="Make a depth table of the fitted depths")] = False,
 ) -> None:
     """Print the annual maxima of a record with their dates, the fit, its limits and tests; make a depth table."""
-    from tarnwater.study.edits.records import set_maxima, table_from_maxima
+    from tarnwater.study.edits.records import set_maxima, table_from_maxima, use_years
     from tarnwater.study.file.store import edit_study_with_blobs, read_study
 
     known, _ = read_study(study)
     key = record_key(known, name)
     rule = known.gauges[key].maxima
-    changes = _changes_of_rule(rule, distribution, way, together, first_month, leave_out, return_periods)
+    changes = _changes_of_rule(rule, distribution, way, together, first_month, return_periods)
     changes |= _changes_of_peaks(known.gauges[key], fitted_to, peaks, threshold or [], apart)
     if changes:
         from tarnwater.study.document import checked
@@ -238,6 +242,10 @@ def maxima(
 
         new = checked(lambda: MaximaRule(**{**dict(rule), **changes}), name)
         edit_study_with_blobs(study, set_maxima, key, new, f"change the maxima of {name}")
+    for years, used in ((leave_out, False), (take_in, True)):
+        if years:
+            act = f"{'use' if used else 'leave out'} {', '.join(map(str, years))}"
+            edit_study_with_blobs(study, use_years, key, years, used, act)
     known, blobs = read_study(study)
     _print_maxima(known, blobs, key)
     if table:
@@ -247,7 +255,7 @@ def maxima(
 
 
 def _changes_of_rule(
-    rule: Any, distribution: str, way: str, together: str, first_month: int, leave_out: list[int] | None, periods: str
+    rule: Any, distribution: str, way: str, together: str, first_month: int, periods: str
 ) -> dict[str, Any]:
     from tarnwater import units
     from tarnwater.rain.frequency.distributions import Distribution
@@ -267,8 +275,6 @@ def _changes_of_rule(
             changes[field] = word
     if first_month:
         changes["years"] = {**dict(rule.years), "first_month": first_month}
-    if leave_out:
-        changes["left_out"] = tuple(sorted({*rule.left_out, *leave_out}))
     if periods:
         changes["return_periods"] = tuple(units.listed(periods, "return period"))
     return changes

@@ -124,7 +124,7 @@ def test_years_that_are_not_used_give_no_peaks_and_no_time():
     record = storms()
     values = record.values.copy()
     values[8766:14_000] = np.nan  # most of the second year
-    found = peaks_over(record.with_values(values), [HOUR], PeaksRule(rate=4), left_out=[2004])
+    found = peaks_over(record.with_values(values), [HOUR], PeaksRule(rate=4), by_hand={2004: False})
     assert set(found.left_out) == {"2002", "2004", "2007"}  # the last has a few hours
     assert not np.isin(found.columns(HOUR), [1, 3]).any()
     assert found.exposure == pytest.approx(4, rel=2e-3)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import cached_property, partial
 
@@ -42,7 +42,9 @@ class YearRule(Model):
         """Years (by the calendar year in which they begin) that a record touches."""
         if not len(record):
             return range(0)
-        return range(self._year_at(record, record.first), self._year_at(record, record.last - 1) + 1)
+        # a flow is of its moment, rain of the time before it
+        first = int(record.ends[0]) if record.quantity == "flow" else record.first
+        return range(self._year_at(record, first), self._year_at(record, max(first, record.last - 1)) + 1)
 
     def _year_at(self, record: Record, seconds: int) -> int:
         when = record.moment(seconds)
@@ -52,6 +54,17 @@ class YearRule(Model):
         """Moments at which years begin in a zone of an offset (s), and the last one ends, (years + 1,)."""
         starts = [datetime(year, self.first_month, 1, tzinfo=UTC) for year in [*years, years.stop]]
         return np.array([int(start.timestamp()) - offset for start in starts], np.int64)
+
+    def completeness(self, record: Record) -> tuple[range, Floats]:
+        """Years that a record touches, and the share of each with data, (year,)."""
+        years = self.years_of(record)
+        edges = self.edges(years, record.offset)
+        return years, np.asarray(record.covered_between(edges) / np.diff(edges))
+
+    def enough(self, complete: Floats) -> Flags:
+        """Whether shares with data (year,) are enough."""
+        found: Flags = complete >= self.least_complete - 1e-12
+        return found
 
     def name(self, year: int) -> str:
         """The name of a year.
@@ -87,7 +100,7 @@ class YearsOfRecord:
     """The years of a record from which extremes are taken, for durations (s).
 
     ``complete`` (year,) is the share of each year with data. ``factors`` (duration,) correct for fixed steps;
-    ``left_by_hand`` (year,) are years that a person left out.
+    ``by_hand`` says of years whether they are used, whatever data they have.
     """
 
     record: Record
@@ -96,13 +109,14 @@ class YearsOfRecord:
     years: range
     complete: Floats
     factors: Floats
-    left_by_hand: Flags | None = None
+    by_hand: Mapping[int, bool] = field(default_factory=dict)
 
     @cached_property
     def used(self) -> Flags:
-        """Years with enough data that nobody left out, (year,)."""
-        enough: Flags = self.complete >= self.rule.least_complete - 1e-12
-        return enough if self.left_by_hand is None else enough & ~self.left_by_hand
+        """Years with enough data, and those chosen by hand, without those left out by hand, (year,)."""
+        enough = self.rule.enough(self.complete)
+        chosen = [self.by_hand.get(year, bool(one)) for year, one in zip(self.years, enough, strict=True)]
+        return np.array(chosen, bool)
 
     @property
     def left_out(self) -> dict[str, float]:
@@ -154,6 +168,7 @@ def annual_maxima(
     *,
     corrected: bool = True,
     apart: int = BETWEEN_FLOODS,
+    by_hand: Mapping[int, bool] | None = None,
     progress: Progress | None = None,
 ) -> AnnualMaxima:
     """Greatest windows of a record of rain for durations (s), or greatest flows of a record of flow.
@@ -167,7 +182,7 @@ def annual_maxima(
     if record.quantity == "flow":
         durations = (0,)
     refuse_short(record, durations)
-    years = rule.years_of(record)
+    years, complete = rule.completeness(record)
     edges = rule.edges(years, record.offset)
     _prepare(record)
     search = partial(_of_duration, record, edges, apart)
@@ -178,7 +193,6 @@ def annual_maxima(
             if progress is not None:
                 progress.tell("maxima", done / len(durations))
     shape = (len(durations), len(years))
-    lengths = np.diff(edges)
     return AnnualMaxima(
         record=record,
         rule=rule,
@@ -187,8 +201,9 @@ def annual_maxima(
         values=np.array([f[0] for f in found], float).reshape(shape),
         begins=np.array([f[1] for f in found], np.int64).reshape(shape),
         ends=np.array([f[2] for f in found], np.int64).reshape(shape),
-        complete=record.covered_between(edges) / lengths,
+        complete=complete,
         factors=corrections(record, durations, corrected),
+        by_hand=by_hand or {},
     )
 
 

@@ -100,7 +100,7 @@ def peaks_over(
     *,
     corrected: bool = True,
     between_floods: int = BETWEEN_FLOODS,
-    left_out: Sequence[int] = (),
+    by_hand: Mapping[int, bool] | None = None,
     progress: Progress | None = None,
 ) -> PeaksOver:
     """Peaks of a record of rain for durations (s), or of a record of flow.
@@ -113,7 +113,7 @@ def peaks_over(
     if record.quantity == "flow":
         durations = (0,)
     refuse_short(record, durations)
-    touched = years.years_of(record)
+    touched, complete = years.completeness(record)
     edges = years.edges(touched, record.offset)
     of_years = partial(
         PeaksOver,
@@ -121,9 +121,9 @@ def peaks_over(
         rule=years,
         durations=tuple(durations),
         years=touched,
-        complete=record.covered_between(edges) / np.diff(edges),
+        complete=complete,
         factors=corrections(record, durations, corrected),
-        left_by_hand=np.isin(np.array(touched), left_out),
+        by_hand=by_hand or {},
     )
     between = between_floods if record.quantity == "flow" else round(rule.between_storms)
     bare, sets = of_years(sets=()), []

@@ -37,7 +37,8 @@ RainWay = Literal["one gauge", "Thiessen", "inverse distance", "typed weights", 
 class MaximaRule(Model):
     """How annual maxima or peaks are taken from a record and fitted. Without ``durations`` the usual ones are taken.
 
-    Annual maxima are fitted by the ``distribution``, ``peaks`` over a threshold by the generalised Pareto.
+    Annual maxima are fitted by the ``distribution``, ``peaks`` over a threshold by the generalised Pareto. Years
+    ``left_out`` are not used, years ``taken_in`` are, whatever data they have.
     """
 
     sampled: Sampled = "annual maxima"
@@ -49,6 +50,7 @@ class MaximaRule(Model):
         "time", "time between two floods", least=0, most=366 * 86400, default=float(BETWEEN_FLOODS)
     )
     left_out: tuple[int, ...] = ()
+    taken_in: tuple[int, ...] = ()
     distribution: AnyDistribution = GeneralisedExtremeValue()
     way: Way = "L-moments"
     together: Together = "one growth curve"
@@ -63,6 +65,8 @@ class MaximaRule(Model):
         for row in (self.durations, self.return_periods):
             if list(row) != sorted(set(row)):
                 raise ValueError("durations and return periods must rise")
+        if set(self.left_out) & set(self.taken_in):
+            raise ValueError("a year is left out or taken in, not both")
         if not self.return_periods:
             raise ValueError("a fit needs return periods")
         return self
@@ -71,6 +75,11 @@ class MaximaRule(Model):
     def over_threshold(self) -> bool:
         """Whether peaks over a threshold are taken."""
         return self.sampled == "peaks over threshold"
+
+    @property
+    def by_hand(self) -> dict[int, bool]:
+        """Whether years are used about which a person chose."""
+        return dict.fromkeys(self.left_out, False) | dict.fromkeys(self.taken_in, True)
 
     @property
     def fitted(self) -> Distribution:

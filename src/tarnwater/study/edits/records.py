@@ -31,7 +31,7 @@ from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
 from tarnwater.study.edits.rain import set_rain_table
 from tarnwater.study.rain.catchments import StretchOfRain, rain_between
-from tarnwater.study.rain.records import Frequency, faults_in, frequency_of, gauge_of, raw_of
+from tarnwater.study.rain.records import Frequency, faults_in, frequency_of, gauge_of, raw_of, record_of
 from tarnwater.units import show_duration
 
 
@@ -191,6 +191,28 @@ def set_neighbours(study: Study, blobs: Blobs, key: str, neighbours: Mapping[str
 def set_maxima(study: Study, blobs: Blobs, key: str, rule: MaximaRule, act: str) -> Study:
     """Set how the maxima of a record are taken and fitted, with a label for the change."""
     return change_gauge(study, blobs, key, maxima=rule)
+
+
+@edit("{act}")
+def use_years(study: Study, blobs: Blobs, key: str, years: Sequence[int], used: bool | None, act: str) -> Study:
+    """Use years for the maxima of a record or leave them out, or (None) leave it to the data that they have."""
+    rule, record = gauge_of(study, key).maxima, record_of(study, blobs, key)
+    touched, complete = rule.years.completeness(record)
+    enough = dict(zip(touched, rule.years.enough(complete).tolist(), strict=True))
+    if missing := [year for year in years if year not in enough]:
+        names = [rule.years.name(year) for year in touched]
+        raise UnknownName(rule.years.name(missing[0]), names, kind="year", where=gauge_of(study, key).name)
+    by_hand = {year: chosen for year, chosen in rule.by_hand.items() if year not in years}
+    if used is not None:
+        # what the data say anyway needs no choice, except for an incomplete year that is left out on purpose
+        by_hand |= {year: used for year in years if used != enough[year] or not used}
+    new = rule.model_copy(
+        update={
+            "left_out": tuple(sorted(year for year, chosen in by_hand.items() if not chosen)),
+            "taken_in": tuple(sorted(year for year, chosen in by_hand.items() if chosen)),
+        }
+    )
+    return change_gauge(study, blobs, key, maxima=new)
 
 
 @edit("{act}")

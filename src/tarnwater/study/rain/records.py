@@ -6,11 +6,9 @@ Each answer is kept by the identity of what it is made from, since the window as
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import partial
 from typing import TYPE_CHECKING
-
-import numpy as np
 
 from tarnwater.errors import StudyFileError, UnknownName
 from tarnwater.progress import Progress
@@ -109,16 +107,46 @@ def maxima_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = 
     gauge, record = gauge_of(study, key), record_of(study, blobs, key)
     rule = gauge.maxima
     memo = study.memory.of("annual maxima", 64)
-    also = rule.durations, rule.years, rule.corrected, rule.apart, rule.left_out
+    also = rule.durations, rule.years, rule.corrected, rule.apart, rule.left_out, rule.taken_in
     known: AnnualMaxima | None = memo.get((record,), also)
     if known is None:
         found = annual_maxima(
             record, rule.durations_for(record.step), rule.years, corrected=rule.corrected, apart=int(rule.apart),
-            progress=progress,
+            by_hand=rule.by_hand, progress=progress,
         )  # fmt: skip
-        left = np.isin(np.array(found.years), rule.left_out)
-        known = memo.put((record,), replace(found, left_by_hand=left), also)
+        known = memo.put((record,), found, also)
     return known
+
+
+@dataclass(frozen=True)
+class IncompleteYear:
+    """A year of a record with too little data: its moments, the share with data, and whether it is used all the same.
+
+    ``chosen`` says whether a person settled that.
+    """
+
+    year: int
+    name: str
+    begin: int
+    end: int
+    complete: float
+    used: bool
+    chosen: bool
+
+
+def incomplete_years(study: Study, blobs: Blobs, key: str) -> list[IncompleteYear]:
+    """Years of a record with less data than its rule of maxima asks for."""
+    rule, record = gauge_of(study, key).maxima, record_of(study, blobs, key)
+    years, complete = rule.years.completeness(record)
+    edges, by_hand = rule.years.edges(years, record.offset), rule.by_hand
+    return [
+        IncompleteYear(
+            year, rule.years.name(year), max(int(edges[at]), record.first), min(int(edges[at + 1]), record.last),
+            float(complete[at]), by_hand.get(year, False), year in by_hand,
+        )
+        for at, year in enumerate(years)
+        if not rule.years.enough(complete)[at]
+    ]  # fmt: skip
 
 
 def peaks_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = None) -> PeaksOver:
@@ -127,12 +155,12 @@ def peaks_of(study: Study, blobs: Blobs, key: str, progress: Progress | None = N
     rule = gauge.maxima
     memo = study.memory.of("peaks over thresholds", 64)
     peaks = rule.peaks.rate, tuple(rule.peaks.thresholds.items()), rule.peaks.between_storms
-    also = *peaks, rule.durations, rule.years, rule.corrected, rule.apart, rule.left_out
+    also = *peaks, rule.durations, rule.years, rule.corrected, rule.apart, rule.left_out, rule.taken_in
     known: PeaksOver | None = memo.get((record,), also)
     if known is None:
         found = peaks_over(
             record, rule.durations_for(record.step), rule.peaks, rule.years, corrected=rule.corrected,
-            between_floods=int(rule.apart), left_out=rule.left_out, progress=progress,
+            between_floods=int(rule.apart), by_hand=rule.by_hand, progress=progress,
         )  # fmt: skip
         known = memo.put((record,), found, also)
     return known

@@ -32,7 +32,7 @@ from tarnwater.rain.frequency.distributions import Distribution
 from tarnwater.rain.records.peaks import PeaksOver, PeaksRule, typed_thresholds
 from tarnwater.study.document import checked
 from tarnwater.study.document.rain import Gauge, MaximaRule
-from tarnwater.study.edits.records import set_maxima, table_from_maxima
+from tarnwater.study.edits.records import set_maxima, table_from_maxima, use_years
 from tarnwater.study.pictures.frequency import frequency_plot, histogram_plot
 from tarnwater.study.rain.records import Frequency, frequency_of
 
@@ -91,8 +91,8 @@ class FrequencyPage(QWidget):
         self.show_button = QPushButton("Show in the record   Enter")
         self.show_button.setAccessibleName("Show the maximum in its record")
         self.show_button.clicked.connect(lambda: self._show_in_record(self.list.currentRow()))
-        self.leave_button = QPushButton("Leave out or take back   Space")
-        self.leave_button.setAccessibleName("Leave the year out or take it back")
+        self.leave_button = QPushButton("Leave out or take in   Space")
+        self.leave_button.setAccessibleName("Leave the year out or take it in")
         self.leave_button.clicked.connect(self._leave_out)
         self.paper = PlotView("Probability paper", theme)
         self.histogram = PlotView("Histogram of the maxima", theme)
@@ -413,7 +413,7 @@ class FrequencyPage(QWidget):
 
     def _choose_month(self, number: int) -> None:
         years = self.rule.years.model_copy(update={"first_month": number + 1})
-        self._change(f"let years begin in {MONTHS[number]}", years=years, left_out=())
+        self._change(f"let years begin in {MONTHS[number]}", years=years, left_out=(), taken_in=())
 
     def _read_complete(self, text: str) -> str:
         try:
@@ -443,9 +443,17 @@ class FrequencyPage(QWidget):
         row = self.list.currentRow()
         if not 0 <= row < len(self.rows):
             return
-        year, left = self.rows[row].number, set(self.rule.left_out)
-        act = f"take {self.rows[row].year} back" if year in left else f"leave {self.rows[row].year} out"
-        self._change(act, left_out=tuple(sorted(left ^ {year})))
+        one = self.rows[row]
+        used = one.number in self.used_years()
+        act = f"leave {one.year} out" if used else f"take {one.year} in"
+        self.desk.do(use_years, self.desk.file.blobs, self.key, [one.number], not used, act)
+
+    def used_years(self) -> set[int]:
+        """Years that are used."""
+        if self.frequency is None:
+            return set()
+        maxima = self.frequency.maxima
+        return {year for year, used in zip(maxima.years, maxima.used, strict=True) if used}
 
     def _show_in_record(self, row: int) -> None:
         if 0 <= row < len(self.rows) and self.rows[row].date:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
@@ -22,7 +23,16 @@ from PyQt6.QtWidgets import (
 )
 
 from tarnwater import units
-from tarnwater.brief.records import REMEDIES, FaultRow, counted, fault_rows, gauge_words
+from tarnwater.brief.records import (
+    REMEDIES,
+    YEAR_REMEDIES,
+    FaultRow,
+    YearRow,
+    counted,
+    fault_rows,
+    gauge_words,
+    year_rows,
+)
 from tarnwater.desk.benches.rain.import_record import ImportRecord
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
@@ -33,8 +43,8 @@ from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.desk.widgets.record_view import RecordView, Stretch
 from tarnwater.errors import TarnwaterError
 from tarnwater.progress import Progress
-from tarnwater.rain.records.faults import Remedy
-from tarnwater.rain.records.mending import Mended
+from tarnwater.rain.records.faults import Fault, Remedy
+from tarnwater.rain.records.mending import Mended, Treated
 from tarnwater.rain.records.raw import FORMS
 from tarnwater.study.edits.records import (
     add_gauges,
@@ -45,10 +55,19 @@ from tarnwater.study.edits.records import (
     reread_gauge,
     set_neighbours,
     unmend_fault,
+    use_years,
 )
-from tarnwater.study.rain.records import mended_of, neighbours_of, record_of
+from tarnwater.study.rain.records import IncompleteYear, incomplete_years, mended_of, neighbours_of, record_of
 
 RECORD_FILES = "Records (*.csv *.tsv *.txt *.xlsx *.xml *.wml);;All files (*)"
+
+
+@dataclass(frozen=True, eq=False)
+class Looked:
+    """What a look at a record found: what was done about its faults, and its years with too little data."""
+
+    mended: Mended
+    years: list[IncompleteYear]
 
 
 class RecordsPage(QWidget):
@@ -60,7 +79,7 @@ class RecordsPage(QWidget):
         super().__init__()
         self.desk, self.theme = desk, theme
         self.key = ""
-        self.rows: list[FaultRow] = []
+        self.rows: list[FaultRow | YearRow] = []
         self._working: Progress | None = None
         self._of: tuple[object, ...] = ()
         self.list = Listing("Records", ("record", "holds", "to look at"))
@@ -200,12 +219,12 @@ class RecordsPage(QWidget):
             self.desk.aside.cancel(self._working)
         study, blobs = self.desk.study, self.desk.file.blobs
 
-        def work(progress: Progress) -> dict[str, Mended | str]:
-            found: dict[str, Mended | str] = {}
+        def work(progress: Progress) -> dict[str, Looked | str]:
+            found: dict[str, Looked | str] = {}
             for done, key in enumerate(study.gauges):
                 progress.tell("records", done / len(study.gauges))
                 try:
-                    found[key] = mended_of(study, blobs, key)
+                    found[key] = Looked(mended_of(study, blobs, key), incomplete_years(study, blobs, key))
                 except TarnwaterError as error:
                     found[key] = str(error)
             return found
@@ -216,29 +235,31 @@ class RecordsPage(QWidget):
         self._working = None
         self.desk.fault(error)
 
-    def _show(self, found: dict[str, Mended | str]) -> None:
+    def _show(self, found: dict[str, Looked | str]) -> None:
         self._working = None
         gauges = self.desk.study.gauges
         rows, colours = [], []
         for key, gauge in gauges.items():
             one = found.get(key, "")
-            looks = one if isinstance(one, str) else f"{len(one.open)}" if one.open else ""
+            looks = one if isinstance(one, str) else f"{len(one.mended.open)}" if one.mended.open else ""
             rows.append((gauge.name, gauge.quantity, looks or "settled"))
             colours.append(self.theme.loss if looks else "")
         self.list.show_rows(rows, colours, row=list(gauges).index(self.key))
         self._show_one(found.get(self.key, ""))
 
-    def _show_one(self, mended: Mended | str) -> None:
+    def _show_one(self, looked: Looked | str) -> None:
         study = self.desk.study
         gauge = study.gauges[self.key]
-        if isinstance(mended, str):
-            self.view.show_record(None, "", study.units, mended)
+        if isinstance(looked, str):
+            self.view.show_record(None, "", study.units, looked)
             self.rows = []
             self.needs.show_rows([])
             self._told.setText("")
             return
+        mended = looked.mended
         self.view.show_record(mended.record, f"{gauge.name}: {gauge_words(gauge, mended.record)}", study.units)
-        self.rows = fault_rows(mended.treated, mended.record, study.units)
+        faults = fault_rows(mended.treated, mended.record, study.units)
+        self.rows = [*faults, *year_rows(looked.years)]
         colours = [self.theme.loss if row.open else "" for row in self.rows]
         cells = [(r.what, r.when, r.extent, r.done, "look" if r.open else "settled") for r in self.rows]
         self.needs.show_rows(cells, colours)
@@ -246,7 +267,7 @@ class RecordsPage(QWidget):
         told = f"{open_ones} to look at, {len(self.rows) - open_ones} settled" if self.rows else "none"
         self._told.setText(told)
         self._told.setToolTip(counted(mended.treated))
-        gaps = [row.treated.fault for row in self.rows if row.treated.fault.kind == "gap"]
+        gaps = [row.treated.fault for row in faults if row.treated.fault.kind == "gap"]
         self.view.shade([Stretch(fault.begin, fault.end) for fault in gaps])
         for button in (self.remedy_button, self.alike_button, self.back_button):
             button.setEnabled(bool(self.rows))
@@ -275,8 +296,7 @@ class RecordsPage(QWidget):
 
     def _show_fault(self, row: int) -> None:
         if 0 <= row < len(self.rows):
-            fault = self.rows[row].treated.fault
-            self.view.look_at(fault.begin, fault.end, 1.5)
+            self.view.look_at(self.rows[row].begin, self.rows[row].end, 1.5)
 
     # acts
 
@@ -391,21 +411,42 @@ class RecordsPage(QWidget):
         row = self.needs.currentRow()
         if not 0 <= row < len(self.rows):
             return
-        treated = self.rows[row].treated
+        chosen = self.rows[row]
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        if isinstance(chosen, YearRow):
+            self._offer_years(menu, chosen, alike)
+        else:
+            self._offer_remedies(menu, chosen.treated, alike)
+        place = self.needs.visualItemRect(self.needs.item(row, 0)).bottomLeft() if self.needs.item(row, 0) else None
+        menu.popup(self.needs.mapToGlobal(place) if place is not None else self.mapToGlobal(self.rect().center()))
+
+    def _offer_years(self, menu: QMenu, row: YearRow, alike: bool) -> None:
+        """What can be done about an incomplete year, or all of them."""
+        years = [one.year for one in self.rows if isinstance(one, YearRow) and (alike or one is row)]
+        for used, words in YEAR_REMEDIES.items():
+            entry = menu.addAction(words)
+            assert entry is not None
+            entry.setCheckable(True)
+            entry.setChecked(row.year.chosen and row.year.used == used)
+            entry.triggered.connect(partial(self._use_years, years, used))
+
+    def _use_years(self, years: list[IncompleteYear], used: bool | None) -> None:
+        names = years[0].name if len(years) == 1 else f"{len(years)} incomplete years"
+        act = f"leave {names} to the data" if used is None else f"use {names}" if used else f"leave {names} out"
+        self._do(use_years, [one.year for one in years], used, act)
+
+    def _offer_remedies(self, menu: QMenu, treated: Treated, alike: bool) -> None:
+        """The remedies of a fault, or of all of its kind."""
         for remedy in treated.fault.remedies(self.desk.study.gauges[self.key].quantity):
             words = REMEDIES[remedy] + (" …" if remedy == "value" else "")
             entry = menu.addAction(words)
             assert entry is not None
             entry.setCheckable(True)
             entry.setChecked(remedy == treated.remedy and treated.mend is not None)
-            entry.triggered.connect(partial(self._mend, row, remedy, alike))
-        place = self.needs.visualItemRect(self.needs.item(row, 0)).bottomLeft() if self.needs.item(row, 0) else None
-        menu.popup(self.needs.mapToGlobal(place) if place is not None else self.mapToGlobal(self.rect().center()))
+            entry.triggered.connect(partial(self._mend, treated.fault, remedy, alike))
 
-    def _mend(self, row: int, remedy: Remedy, alike: bool) -> None:
-        fault = self.rows[row].treated.fault
+    def _mend(self, fault: Fault, remedy: Remedy, alike: bool) -> None:
         value = None
         if remedy == "value":
             value = self._ask_value()
@@ -429,9 +470,19 @@ class RecordsPage(QWidget):
     def _take_back(self) -> None:
         row = self.needs.currentRow()
         if 0 <= row < len(self.rows):
-            treated = self.rows[row].treated
+            chosen = self.rows[row]
+            if isinstance(chosen, YearRow):
+                self._leave_to_data(chosen.year)
+                return
+            treated = chosen.treated
             if treated.mend is None:
                 self.desk.say("No remedy was chosen for it.")
                 return
             alone = treated.mend.begin is not None
             self._do(unmend_fault, treated.fault if alone else treated.fault.kind)
+
+    def _leave_to_data(self, year: IncompleteYear) -> None:
+        if year.chosen:
+            self._use_years([year], None)
+        else:
+            self.desk.say("Nothing was chosen for it.")
