@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from tarnwater.desk.acts import Acts
 from tarnwater.desk.benches import COURSE
-from tarnwater.desk.benches.rain import PAGES as RAIN_PAGES
+from tarnwater.desk.benches.rain_pages import PAGES as RAIN_PAGES
 from tarnwater.desk.dialogs.keys import Keys
 from tarnwater.network.elements import Catchment, Confluence, Outfall, Reach
 from tarnwater.study import edits

@@ -8,7 +8,6 @@ import platform
 import sys
 import threading
 import traceback
-from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -73,15 +72,39 @@ class Faults(QObject):
             self._handler.close()
 
 
+class _LateLog(logging.Handler):
+    """A rotating log that is opened with the first record: its module takes long to load, and most runs log nothing."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__()
+        self._path = path
+        self._log: logging.Handler | None = None
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Write a record to the log."""
+        if self._log is None:
+            from logging.handlers import RotatingFileHandler
+
+            self._log = RotatingFileHandler(self._path, "a", LARGEST, OLDER, encoding="utf-8", delay=True)
+            self._log.setFormatter(self.formatter)
+            # a full disk must not turn one fault into another
+            self._log.handleError = lambda record: None  # type: ignore[method-assign]
+        self._log.emit(record)
+
+    def close(self) -> None:
+        """Close the log, if it was opened."""
+        if self._log is not None:
+            self._log.close()
+        super().close()
+
+
 def _log_handler() -> logging.Handler | None:
     """The rotating log; None if its folder cannot be written."""
     path = log_file()
     with contextlib.suppress(OSError):
         path.parent.mkdir(parents=True, exist_ok=True)
-        handler = RotatingFileHandler(path, maxBytes=LARGEST, backupCount=OLDER, encoding="utf-8", delay=True)
+        handler = _LateLog(path)
         handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(message)s"))
-        # a full disk must not turn one fault into another
-        handler.handleError = lambda record: None  # type: ignore[method-assign]
         LOG.addHandler(handler)
         return handler
     return None

@@ -84,6 +84,9 @@ def whole(ratio: float) -> int:
     return size
 
 
+#: Windows of a storm that are compared at once.
+MOST_AT_ONCE = 2_000_000
+
 #: Storms of a family whose rain is kept.
 MOST_KEPT = 4096
 
@@ -196,7 +199,20 @@ def heaviest_window(rain: Floats, curve: DepthCurve, step: float) -> tuple[float
     """
     fallen = np.concatenate([[0.0], np.cumsum(rain)])
     widths = np.arange(1, len(rain) + 1)
-    most = np.array([(fallen[width:] - fallen[:-width]).max() for width in widths])
+    most = _greatest_of_widths(fallen)
     depths = curve.depth(np.multiply(widths, step, dtype=float))
     worst = int(np.argmax(most / depths))
     return float(widths[worst] * step), float(most[worst]), float(depths[worst])
+
+
+def _greatest_of_widths(fallen: Floats) -> Floats:
+    """The greatest rise of running sums (n + 1,) over 1 to n steps, (n,)."""
+    count = len(fallen) - 1
+    beyond = np.concatenate([fallen, np.full(count, -np.inf)])
+    later = np.lib.stride_tricks.sliding_window_view(beyond, count + 1)[1:]
+    most = np.empty(count)
+    # some widths at a time, so that a long storm takes little memory
+    rows = max(1, MOST_AT_ONCE // (count + 1))
+    for first in range(0, count, rows):
+        most[first : first + rows] = (later[first : first + rows] - fallen).max(axis=1)
+    return most

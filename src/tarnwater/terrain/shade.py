@@ -56,18 +56,26 @@ class Pyramid:
 
 def _most(picture: np.ndarray) -> np.ndarray:
     """Greatest value of each two by two cells."""
-    rows, columns = picture.shape
-    padded = np.pad(picture, ((0, rows % 2), (0, columns % 2)))
-    found: np.ndarray = padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2).max(axis=(1, 3))
+    first, *others = _quarters(picture)
+    found = first.copy()
+    for quarter in others:
+        np.maximum(found, quarter, out=found)
     return found
 
 
 def _halved(picture: np.ndarray) -> np.ndarray:
     """Mean of each two by two cells that are on the ground."""
-    rows, columns = picture.shape
-    padded = np.pad(picture, ((0, rows % 2), (0, columns % 2)))
-    blocks = padded.reshape(padded.shape[0] // 2, 2, padded.shape[1] // 2, 2)
-    total = blocks.sum(axis=(1, 3), dtype=np.uint16)
-    count = np.count_nonzero(blocks, axis=(1, 3)).astype(np.uint16)
+    first, *others = _quarters(picture)
+    total, count = first.astype(np.uint16), (first > 0).astype(np.uint16)
+    for quarter in others:
+        total += quarter
+        count += quarter > 0
     found: np.ndarray = (total // np.maximum(count, 1)).astype(np.uint8)
     return found
+
+
+def _quarters(picture: np.ndarray) -> list[np.ndarray]:
+    """The four cells of each two by two cells; beyond an odd edge they are 0."""
+    rows, columns = picture.shape
+    padded = np.pad(picture, ((0, rows % 2), (0, columns % 2)))
+    return [padded[row::2, column::2] for row in (0, 1) for column in (0, 1)]

@@ -9,7 +9,6 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import shapely
 
 from tarnwater.arrays import Floats, Integers
 from tarnwater.errors import BadInput
@@ -69,6 +68,8 @@ class Frames:
     @cached_property
     def cells(self) -> np.ndarray:
         """Polygons of the cells, (row * column,)."""
+        import shapely
+
         x, y = self.corners_x, self.corners_y
         ring = [(part[:-1, :-1], part[:-1, 1:], part[1:, 1:], part[1:, :-1]) for part in (x, y)]
         corners = np.stack([np.stack(part, axis=-1) for part in ring], axis=-1)
@@ -93,6 +94,7 @@ def cell_shares(cells: np.ndarray, catchments: Sequence[BaseGeometry]) -> CellSh
 
     The shares of a catchment add up to one over the part of it that the cells cover.
     """
+    import shapely
     from scipy.sparse import csr_array
 
     land = np.array(catchments, object)

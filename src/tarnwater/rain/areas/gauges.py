@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
-import shapely
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
@@ -47,6 +46,8 @@ def thiessen(gauges: Floats, catchments: Sequence[BaseGeometry]) -> Floats:
 
     Thiessen (1911), Monthly Weather Review 39. Raises `BadInput` for two gauges in one place.
     """
+    import shapely
+
     if len(np.unique(gauges, axis=0)) < len(gauges):
         raise BadInput("two gauges stand in one place.", where="Thiessen polygons", remedy="Leave one of them out.")
     land = np.array(catchments, object)
@@ -59,6 +60,8 @@ def thiessen(gauges: Floats, catchments: Sequence[BaseGeometry]) -> Floats:
 
 def thiessen_polygons(gauges: Floats, extent: BaseGeometry) -> np.ndarray:
     """The polygon nearest to each gauge (gauge,), in the order of the gauges, over an extent and all gauges."""
+    import shapely
+
     points = shapely.points(gauges)
     if len(gauges) == 1:
         return np.array([shapely.envelope(shapely.union(extent, points[0].buffer(1.0)))], object)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
-from shapely.geometry.base import BaseGeometry
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused, StudyFileError, UnknownName
@@ -15,6 +15,9 @@ from tarnwater.rain.areas.gauges import inverse_distance, nearest, rain_by_share
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.rain.records import record_of
+
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
 
 
 @dataclass(frozen=True, eq=False)

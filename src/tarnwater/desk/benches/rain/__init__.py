@@ -27,6 +27,7 @@ from tarnwater.desk.benches.rain.depth_sheet import DepthSheet, DepthSheetModel
 from tarnwater.desk.benches.rain.family_form import FamilyForm
 from tarnwater.desk.benches.rain.import_table import ImportTable
 from tarnwater.desk.benches.rain.storm_view import StormView
+from tarnwater.desk.benches.rain_pages import PAGES
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
@@ -63,15 +64,6 @@ HINTS = {
         "the first table also makes a family of storms."
     ),
 }
-
-#: Pages of the bench: words of the tab, and the attribute of the page; the storms are the bench itself.
-PAGES = (
-    ("Depths and storms", ""),
-    ("Records", "records"),
-    ("Maxima", "frequency"),
-    ("Events", "events"),
-    ("Catchments", "catchments"),
-)
 
 #: Suffixes of grids of rain.
 GRIDS = (".nc", ".nc4", ".tif", ".tiff")
