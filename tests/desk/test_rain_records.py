@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from tarnwater.demo.study import data_path
+from tarnwater.desk.benches.rain.areal_dialog import ArealDialog
 from tarnwater.desk.benches.rain.equation_dialog import FittedEquation, TypedEquation
 from tarnwater.desk.benches.rain.import_record import ImportRecord
 from tarnwater.desk.benches.rain.pattern_dialog import PatternDialog
@@ -656,6 +658,45 @@ def test_an_ensemble_is_cut_from_a_record_and_answers_by_its_mean(hand, rain):
     assert not cases.by_duration.isVisible()
 
 
+def test_a_curve_of_areal_reduction_is_pasted_and_its_share_works_out(hand, rain):
+    box, point = rain.form.areal, hand.desk.view.point
+    choose(hand, box, "none")
+    whole = hand.desk.results.governing(*view_of(hand)).rain_depth(point)
+    hand.key(Qt.Key.Key_End, on=box)
+    asked = hand.dialog(ArealDialog)
+    assert not asked.take.isEnabled()
+    asked.text.setFocus()
+    QApplication.clipboard().setText("area, km2\t1 h\t72 h\n10\t1.2\t0.97\n1000\t0.6\t0.8")
+    hand.key(Qt.Key.Key_V, CTRL, on=asked.text)
+    assert "at most 1" in asked.told.text()
+    QApplication.clipboard().setText("# Valley study\narea, km2\t1 h\t72 h\n10\t0.9\t0.97\n1000\t0.6\t0.8")
+    hand.key(Qt.Key.Key_A, CTRL, on=asked.text)
+    hand.key(Qt.Key.Key_V, CTRL, on=asked.text)
+    assert asked.told.text() == "2 areas, 2 durations; Valley study"
+    press(hand, asked, "Use it")
+    family = hand.desk.study.families["valley-storms"]
+    assert family.areal.method == "typed curve"
+    assert box.currentText() == "typed curve …"
+    case = hand.desk.results.governing(*view_of(hand))
+    area = case.network.area_above(point)
+    assert case.areal_factor == pytest.approx(float(family.areal.curve.at(area, case.case.storm.duration)))
+    if case.case.storm.duration == 43_200.0:
+        assert case.rain_depth(point) == pytest.approx(whole * case.areal_factor)
+    node = explain(hand.desk.study, case, point, "rain depth")
+    (factor,) = [one for one in node.inputs if one.symbol == "f"]
+    assert factor.equation == "f = (1 − u) f1 + u f2"
+    assert factor.source == "Valley study"
+    assert factor.evaluate(*(one.value for one in factor.inputs)) == pytest.approx(factor.value, rel=1e-12)
+    # another reduction, and back: the curve is still at hand
+    choose(hand, box, "none")
+    hand.key(Qt.Key.Key_End, on=box)
+    again = hand.dialog(ArealDialog)
+    assert "Valley study" in again.text.toPlainText()
+    again.reject()
+    hand.settle()
+    assert box.currentText() == "none"
+
+
 def test_climate_and_dry_time_change_the_storms(hand, rain):
     before = hand.desk.results.governing(*view_of(hand)).rain_depth("bridge" if False else hand.desk.view.point)
     hand.fill(rain.form.climate, "1.2")
@@ -667,6 +708,34 @@ def test_climate_and_dry_time_change_the_storms(hand, rain):
     later = hand.desk.results.governing(*view_of(hand))
     point = hand.desk.view.point
     assert later.peak(point).time == pytest.approx(after.peak(point).time + 3600, abs=120)
+
+
+def test_a_storm_moves_while_its_climate_factor_and_dry_time_are_dragged(hand, rain):
+    before, key = hand.desk.study, rain.form.key
+    bars = rain.storm.plot.bars[0]
+    handle = hand.named("Drag the climate factor")
+    start = handle.rect().center()
+    QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(handle, start + QPoint(80, 0))
+    assert rain.form.climate.text() == "1.2"
+    # the hyetograph follows, the study does not yet
+    assert rain.storm.plot.bars[0].heights == pytest.approx(1.2 * bars.heights)
+    assert hand.desk.study is before
+    QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=start + QPoint(80, 0))
+    hand.settle()
+    assert hand.desk.study.families[key].climate == 1.2
+    handle = hand.named("Drag the dry before")
+    start, end = handle.rect().center(), handle.rect().center() + QPoint(48, 0)
+    QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(handle, end)
+    assert not rain.storm.plot.bars[0].heights[:30].any()  # an hour of 2-minute steps
+    QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=end)
+    hand.settle()
+    assert hand.desk.study.families[key].lead == 3600.0
+    for _ in range(2):
+        hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert hand.desk.study == before
 
 
 def view_of(hand):

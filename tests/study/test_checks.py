@@ -11,6 +11,7 @@ from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Catchment, Confluence, CoverReference, Link, Outfall, Reach, Surface
 from tarnwater.parameters import derived, typed
 from tarnwater.progress import Progress
+from tarnwater.rain.areal import ArealCurve, ArealReduction
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import RecordedStorm, TypedStorm
 from tarnwater.rain.patterns import AlternatingBlock, TwentyFourHour
@@ -458,6 +459,18 @@ def test_a_nested_storm_that_grows_with_its_length_is_a_doubt(study):
     (finding,) = [f for f in results_of(nested, "grows-with-length") if "1 in 100" in f.text]
     assert "nested storm of 4 h" in finding.text
     assert results_of(family(nested, prescribed=True), "grows-with-length") == []
+
+
+def test_an_area_beyond_the_typed_curve_of_areal_reduction_is_a_doubt(study):
+    large = edits.type_values(edits.type_values(study, [("hask", "area", "40 km2")]), [("hask", "lag", "3 h")])
+    short = ArealCurve(areas=(1e6, 20e6), factors=((0.98,), (0.9,)))
+    reduced = family(large, areal=ArealReduction(method="typed curve", curve=short))
+    finding = next(f for f in results_of(reduced, "areal-beyond-curve") if "40.00 km²" in f.text)
+    assert "keeps its last share" in finding.text
+    assert results_of(reduced, "no-areal-reduction") == []
+    enough = ArealCurve(areas=(1e6, 2000e6), factors=((0.98,), (0.9,)))
+    held = family(large, areal=ArealReduction(method="typed curve", curve=enough))
+    assert results_of(held, "areal-beyond-curve") == []
 
 
 def test_a_large_area_without_areal_reduction_is_a_doubt_with_both_depths(study):

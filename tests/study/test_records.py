@@ -13,8 +13,8 @@ from tarnwater.errors import EditRefused, StudyFileError, TableError, UnknownNam
 from tarnwater.network.elements import Catchment, Outfall
 from tarnwater.rain.areas.frames import Frames
 from tarnwater.rain.depth_fit import DepthFit
-from tarnwater.rain.depths import DepthReading
 from tarnwater.rain.frequency.distributions import GeneralisedExtremeValue, Gumbel, LogPearsonThree
+from tarnwater.rain.readings import Reading
 from tarnwater.rain.records.events import EventRule, events_of
 from tarnwater.rain.records.maxima import YearRule
 from tarnwater.rain.records.mending import Neighbour
@@ -258,7 +258,7 @@ def test_a_depth_that_was_typed_over_is_not_that_of_the_fit(study, blobs):
     rows = [list(row) for row in table.depths]
     rows[1][2] *= 1.01
     typed = table.model_copy(update={"depths": tuple(tuple(row) for row in rows)})
-    assert typed.reading(typed.durations[1], typed.return_periods[2]) == DepthReading()
+    assert typed.reading(typed.durations[1], typed.return_periods[2]) == Reading()
     assert typed.reading(typed.durations[1], typed.return_periods[3]).equation == "P0 = m x"
 
 

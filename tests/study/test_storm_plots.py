@@ -39,6 +39,19 @@ def test_both_axes_are_logarithmic_with_named_places(table):
     assert all(low / 1.2 <= v <= high * 1.2 for v, _ in plot.y.ticks)
 
 
+def test_dry_time_stands_before_and_after_the_rain(demo_study, table):
+    family = next(iter(demo_study.families.values())).model_copy(update={"lead": 900.0, "tail": 3600.0})
+    plot = storm_plot(family, table, 100.0, 7200.0, 600.0, "SI")
+    (bars,), (line,) = plot.bars, plot.curves
+    # in whole steps: 900 s of dry time are two of 600 s
+    assert not bars.heights[:2].any()
+    assert bars.heights[2] > 0
+    assert not bars.heights[-6:].any()
+    assert bars.heights.sum() == pytest.approx(float(table.depth(7200.0, 100.0)), rel=1e-12)
+    assert plot.x.high == pytest.approx((1200 + 7200 + 3600) / 3600)
+    assert line.x[line.y < line.y[-1]][-1] < (1200 + 7200) / 3600 <= line.x[-7] + 1e-9
+
+
 @pytest.mark.parametrize("duration", [900.0, 3600.0, 86_400.0])
 def test_a_storm_rains_its_depth_and_its_line_ends_at_the_greatest_bar(demo_study, table, duration):
     family = next(iter(demo_study.families.values()))

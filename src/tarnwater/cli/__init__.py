@@ -25,6 +25,7 @@ from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageErro
 
 if TYPE_CHECKING:
     from tarnwater.progress import Progress
+    from tarnwater.rain.areal import ArealCurve
     from tarnwater.rain.depths import Series
     from tarnwater.study.answers import Results
     from tarnwater.study.checks.findings import Finding
@@ -231,7 +232,9 @@ def rain(
         str,
         typer.Option(help="huff-1 to huff-4, triangular; nested: alternating-block, type-I, -IA, -II, -III"),
     ] = "huff-2",
-    areal: Annotated[str, typer.Option(help="Areal reduction: none or leclerc-schaake")] = "none",
+    areal: Annotated[
+        str, typer.Option(help="Areal reduction: none, leclerc-schaake, or a file of shares by area and duration")
+    ] = "none",
     series: Annotated[
         str, typer.Option(help="Of which series the table is: annual-maxima or peaks-over-threshold")
     ] = "",
@@ -255,10 +258,17 @@ def rain(
         known = table_from_lists(depths or [], unit, of_series)
     after = edit_study(
         study, rain_by_numbers, known, name=name, return_periods=return_periods, durations=durations, pattern=pattern,
-        areal=areal, beside=beside, prescribed=prescribed,
+        areal=areal, areal_curve=_areal_curve(areal), beside=beside, prescribed=prescribed,
     )  # fmt: skip
     family = after.families[after.family_of(name)]
     echo(f"{name}: {_counted(family.return_periods, 'return period')}, {_counted(family.tried, 'duration')}.")
+
+
+def _areal_curve(text: str) -> ArealCurve | None:
+    """The curve of a file, where the text names one: it has a suffix, which no name of a method has."""
+    from tarnwater.formats.areal_curves import read_areal_curve
+
+    return read_areal_curve(Path(text)) if Path(text).suffix else None
 
 
 def _counted(things: Sequence[object], word: str) -> str:

@@ -31,6 +31,7 @@ MEANINGS = {
     "Return periods": "the return periods in years for which storms are made, separated by commas",
     "Pattern": "how the depth of a storm is shared out over its duration",
     "Durations": "the durations tried, separated by commas; the one with the highest peak governs",
+    "Shares of the point depth": "areas down, durations across, and the share of the point depth in each cell",
     "Areal reduction": "how much less deep the rain is over the area draining to a design point than at a point",
     "Whether the family is counted": "a counted family seeks the governing storm; one beside is only shown",
     "Rule that prescribes the family": "the source of a rule that fixes durations and pattern; no search is made then",

@@ -20,8 +20,13 @@ def read_depth_table(path: Path, *, unit: str = "mm", source: str = "", series: 
     comments, the first of them the source. Commas, semicolons or tabs part the columns; where commas
     do not, they may part decimals. Every faulty row is listed with its line in the `TableError`.
     """
+    return depth_table_from_text(text_of(path), where=str(path), unit=unit, source=source, series=series)
+
+
+def text_of(path: Path) -> str:
+    """The text of a file with a table; `TableError` where it cannot be read."""
     try:
-        text = path.read_text(encoding="utf-8-sig")
+        return path.read_text(encoding="utf-8-sig")
     except FileNotFoundError as error:
         raise TableError("there is no such file.", where=str(path), remedy="Check the name and the folder.") from error
     except IsADirectoryError as error:
@@ -31,7 +36,6 @@ def read_depth_table(path: Path, *, unit: str = "mm", source: str = "", series: 
     except OSError as error:
         what = f"the file cannot be read ({error.strerror})."
         raise TableError(what, where=str(path), remedy="Check its name and its rights.") from error
-    return depth_table_from_text(text, where=str(path), unit=unit, source=source, series=series)
 
 
 def depth_table_from_text(
@@ -54,10 +58,10 @@ def depth_table_from_text(
         if len(cells) != len(periods) + 1:
             faults.append(f"line {number}: {len(cells)} columns, not {len(periods) + 1}")
             continue
-        durations.append(_quantity(cells[0], "time", "", number, "duration", faults))
+        durations.append(quantity_of(cells[0], "time", "", number, "duration", faults))
         depths.append(
             tuple(
-                _quantity(c, "rain", unit, number, f"1 in {p:g}", faults)
+                quantity_of(c, "rain", unit, number, f"1 in {p:g}", faults)
                 for c, p in zip(cells[1:], periods, strict=True)
             )
         )
@@ -126,11 +130,12 @@ def years_text(cell: str) -> str:
 def _periods(number: int, cells: list[str], faults: list[str]) -> list[float]:
     periods = []
     for cell in cells[1:]:
-        periods.append(_quantity(years_text(cell), "return period", "years", number, "return period", faults))
+        periods.append(quantity_of(years_text(cell), "return period", "years", number, "return period", faults))
     return periods
 
 
-def _quantity(cell: str, kind: str, default: str, line: int, what: str, faults: list[str]) -> float:
+def quantity_of(cell: str, kind: str, default: str, line: int, what: str, faults: list[str]) -> float:
+    """A cell as a quantity; NaN, and its line among the faults, where it cannot be read or a duration has no unit."""
     if kind == "time" and re.fullmatch(r"\s*\d+(\.\d*)?\s*", cell):
         faults.append(
             f"line {line}, {what}: “{cell.strip()}” has no unit (write {cell.strip()} min or {cell.strip()} h)"

@@ -15,8 +15,9 @@ from tarnwater.errors import TableError
 from tarnwater.methods import OneOf
 from tarnwater.parameters import parameter
 from tarnwater.rain.depth_table import DepthTable
-from tarnwater.rain.depths import DepthReading, Depths, DepthTerm, period_of_peaks
+from tarnwater.rain.depths import Depths, period_of_peaks
 from tarnwater.rain.equations import AnyEquation, DurationUnit, Equation, IntensityUnit
+from tarnwater.rain.readings import Reading, Term
 
 #: Durations at which depths of an equation are listed, s.
 USUAL_DURATIONS = (300.0, 600.0, 900.0, 1800.0, 3600.0, 7200.0, 10800.0, 21600.0, 43200.0, 86400.0)
@@ -120,7 +121,7 @@ class DepthEquation(Depths):
             return annual
         return period_of_peaks(annual)
 
-    def reading(self, duration: float, return_period: float) -> DepthReading:
+    def reading(self, duration: float, return_period: float) -> Reading:
         """The equation with its coefficients, or the entries of the table."""
         if self._in_use is not None:
             return self._table.reading(duration, return_period)
@@ -128,7 +129,7 @@ class DepthEquation(Depths):
         rows = equation.rows_for(own)
         width = len(equation.symbols)
         terms = [
-            DepthTerm(
+            Term(
                 f"coefficient {symbol}" + ("" if equation.of_period else f" at 1 in {equation.return_periods[row]:g}"),
                 equation.coefficients[row][n],
                 "factor",
@@ -138,7 +139,7 @@ class DepthEquation(Depths):
             for n, symbol in enumerate(equation.symbols)
         ]
         at = max(duration, self.shortest)
-        terms.append(DepthTerm("duration", at, "time", "d", equation.duration_unit))
+        terms.append(Term("duration", at, "time", "d", equation.duration_unit))
 
         def read(*values: float) -> float:
             sets = [values[n : n + width] for n in range(0, width * len(rows), width)]
@@ -151,7 +152,7 @@ class DepthEquation(Depths):
             told += "; between the two intensities on −ln(−ln(1 − 1/T))"
         if duration < self.shortest:
             told += f"; of the shortest duration, {units.show_duration(self.shortest)}, spread evenly"
-        return DepthReading(f"P0 = i d, {told}", f"{equation.source}; {self.told}", tuple(terms), read)
+        return Reading(f"P0 = i d, {told}", f"{equation.source}; {self.told}", tuple(terms), read)
 
     @cached_property
     def residuals(self) -> tuple[tuple[float, ...], ...]:

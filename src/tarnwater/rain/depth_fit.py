@@ -9,9 +9,9 @@ from pydantic import model_validator
 
 from tarnwater.errors import TableError
 from tarnwater.parameters import Model
-from tarnwater.rain.depths import DepthReading, DepthTerm
 from tarnwater.rain.frequency.distributions import AnyDistribution
 from tarnwater.rain.frequency.fits import Way
+from tarnwater.rain.readings import Reading, Term
 from tarnwater.units import show_duration
 
 
@@ -45,9 +45,7 @@ class DepthFit(Model):
             raise TableError("the fit of the depths is not whole.", remedy="Make the depths of the record again.")
         return self
 
-    def reading(
-        self, row: int, column: int, duration: float, return_period: float, depth: float
-    ) -> DepthReading | None:
+    def reading(self, row: int, column: int, duration: float, return_period: float, depth: float) -> Reading | None:
         """How the depth (mm) of a row and column of the table follows; None if it is not that of the fit."""
         common = len(self.growth) == 1
         parameters = self.growth[0 if common else row]
@@ -58,14 +56,14 @@ class DepthFit(Model):
         if abs(self.means[row] * grown + shift + threshold - depth) > 1e-9 * depth:
             return None
         of = "all durations" if common else show_duration(duration)
-        growth = DepthReading(
+        growth = Reading(
             f"{self.distribution.equation}, F = {'1 + ln(1 − 1/T)/λ' if rate else '1 − 1/T'}",
             f"{self.distribution.source}; fitted by {self.way}",
             (
-                DepthTerm("return period", return_period, "return period", symbol="T"),
-                *(DepthTerm("peaks a year", value, "factor", symbol="λ") for value in rate),
+                Term("return period", return_period, "return period", symbol="T"),
+                *(Term("peaks a year", value, "factor", symbol="λ") for value in rate),
                 *(
-                    DepthTerm(f"{symbol} of {self.distribution.title}, {of}", value, "factor", symbol=symbol)
+                    Term(f"{symbol} of {self.distribution.title}, {of}", value, "factor", symbol=symbol)
                     for symbol, value in zip(self.distribution.symbols, parameters, strict=True)
                 ),
             ),
@@ -73,15 +71,15 @@ class DepthFit(Model):
         )
         mean = f"{self.sizes[row]} annual maxima" if not rate else f"the excess of {self.sizes[row]} peaks"
         terms = [
-            DepthTerm(f"mean of {mean} of {self.gauge}, {show_duration(duration)}", self.means[row], symbol="m"),
-            DepthTerm(f"growth over the mean, 1 in {return_period:g}", grown, "factor", symbol="x", reading=growth),
+            Term(f"mean of {mean} of {self.gauge}, {show_duration(duration)}", self.means[row], symbol="m"),
+            Term(f"growth over the mean, 1 in {return_period:g}", grown, "factor", symbol="x", reading=growth),
         ]
         if rate:
-            terms.append(DepthTerm("threshold of the peaks", threshold, symbol="u"))
+            terms.append(Term("threshold of the peaks", threshold, symbol="u"))
         if shift:
-            terms.append(DepthTerm("what makes the depths rise with duration", shift, symbol="s"))
+            terms.append(Term("what makes the depths rise with duration", shift, symbol="s"))
         equation = " + ".join(["P0 = m x", *(t.symbol for t in terms[2:])])
-        return DepthReading(equation, f"{self.sampled} of a record", tuple(terms), _grown_depth)
+        return Reading(equation, f"{self.sampled} of a record", tuple(terms), _grown_depth)
 
     @property
     def sampled(self) -> str:

@@ -13,7 +13,8 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
 from tarnwater.rain.depth_fit import DepthFit
-from tarnwater.rain.depths import DepthReading, Depths, DepthTerm, entry_words, reduced_variate
+from tarnwater.rain.depths import Depths, entry_words, reduced_variate
+from tarnwater.rain.readings import Reading, Term
 
 #: Greatest rain of any duration, mm.
 MOST_DEPTH = 100_000.0
@@ -127,15 +128,13 @@ class DepthTable(Depths):
             columns = _around(variates, float(reduced_variate(return_period)))
         return [(self.durations[r], self.return_periods[c], self.depths[r][c]) for r in rows for c in columns]
 
-    def reading(self, duration: float, return_period: float) -> DepthReading:
+    def reading(self, duration: float, return_period: float) -> Reading:
         """The entries between which a depth is read."""
         entries = self.entries_for(duration, return_period)
         if len(entries) == 1 and duration >= self.durations[0]:
-            return self._entry_reading(*entries[0]) or DepthReading()
+            return self._entry_reading(*entries[0]) or Reading()
         terms = tuple(
-            DepthTerm(
-                f"entry for {entry_words(d, t)}", depth, symbol=f"P0{n}", reading=self._entry_reading(d, t, depth)
-            )
+            Term(f"entry for {entry_words(d, t)}", depth, symbol=f"P0{n}", reading=self._entry_reading(d, t, depth))
             for n, (d, t, depth) in enumerate(entries, start=1)
         )
 
@@ -145,9 +144,9 @@ class DepthTable(Depths):
         how = "straight in the logarithms of depth and duration, and on −ln(−ln(1 − 1/T)) in return period T"
         if duration < self.durations[0]:
             how = "the depth of the shortest duration, spread evenly"
-        return DepthReading(f"P0 = read between entries, {how}", "", terms, read)
+        return Reading(f"P0 = read between entries, {how}", "", terms, read)
 
-    def _entry_reading(self, duration: float, return_period: float, depth: float) -> DepthReading | None:
+    def _entry_reading(self, duration: float, return_period: float, depth: float) -> Reading | None:
         """How an entry was fitted, where it was."""
         if self.fit is None:
             return None

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
@@ -16,6 +15,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import OutOfRange
 from tarnwater.parameters import Model
 from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.readings import Reading
 
 if TYPE_CHECKING:
     from tarnwater.rain.depth_table import DepthTable
@@ -43,34 +43,6 @@ def period_of_peaks(annual: float) -> float:
     2.0
     """
     return 1 / -math.log1p(-1 / annual)
-
-
-@dataclass(frozen=True)
-class DepthTerm:
-    """A figure that a depth is read from: its name, value, kind of quantity, symbol and unit in the equation.
-
-    One with a ``reading`` follows from other figures in its turn.
-    """
-
-    title: str
-    value: float
-    kind: str = "rain"
-    symbol: str = ""
-    unit: str = ""
-    reading: DepthReading | None = None
-
-
-@dataclass(frozen=True)
-class DepthReading:
-    """How a depth was read: its equation and source, the figures in it, and the function of their values.
-
-    A depth without an ``equation`` is as it was given.
-    """
-
-    equation: str = ""
-    source: str = ""
-    terms: tuple[DepthTerm, ...] = ()
-    evaluate: Callable[..., float] | None = None
 
 
 class Depths(Model, ABC):
@@ -132,7 +104,7 @@ class Depths(Model, ABC):
         """
 
     @abstractmethod
-    def reading(self, duration: float, return_period: float) -> DepthReading:
+    def reading(self, duration: float, return_period: float) -> Reading:
         """How a depth is read."""
 
     @property

@@ -76,7 +76,10 @@ def _others(study: Study, finding: Finding) -> tuple[Acceptance, ...]:
 
 
 #: Codes whose cause lies in the rain: its tables, and durations, pattern and length of its families.
-_OF_RAIN = ("governing-at-end", "grows-with-length", "no-areal-reduction", "limit-exceeded", "tail-not-receded")
+_OF_RAIN = (
+    "governing-at-end", "grows-with-length", "no-areal-reduction", "areal-beyond-curve", "limit-exceeded",
+    "tail-not-receded",
+)  # fmt: skip
 
 
 def cause_of(study: Study, finding: Finding) -> str:

@@ -269,6 +269,30 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
         )
 
 
+def areal_beyond_curve(results: Results, search: Search) -> Iterator[Finding]:
+    """Design points and durations beyond the typed curve of areal reduction, once for each point and family."""
+    told: set[tuple[str, str]] = set()
+    for answer in results.answers():
+        case, area = answer.result.case, answer.figures.area
+        if not isinstance(case.storm, DesignStorm):
+            continue
+        key, family = case.storm.key, results.study.families[case.storm.key]
+        curve = family.areal.typed
+        if curve is None or curve.holds(area, case.storm.duration) or (case.point, key) in told:
+            continue
+        told.add((case.point, key))
+        over = f"{show(area, 'area', results.study.units)} and {show_duration(case.storm.duration)}"
+        yield Finding(
+            "areal-beyond-curve",
+            "doubt",
+            f"{_storm(results, case)}: the areal reduction of {over} is beyond its typed curve, which keeps its last "
+            "share.",
+            (Remedy("Type a curve that holds them, under Rain, areal reduction."),),
+            element=case.point,
+            field=f"families/{key}",
+        )
+
+
 def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
     """The peak at half the step, for catchments with a short lag, in the rarest event from rest."""
     rested = in_order(results.study, [r.case.event for r in results.cases if not r.case.start])
@@ -381,6 +405,7 @@ CHECKS = (
     governing_at_end,
     growth_with_length,
     areal_offered,
+    areal_beyond_curve,
     limits,
     balances,
 )

@@ -15,7 +15,7 @@ from tarnwater.formats.shapes import metres_per_unit, read_shapes
 from tarnwater.formats.vector import in_system, read_vector
 from tarnwater.parameters import Setting, typed
 from tarnwater.progress import Progress
-from tarnwater.rain.areal import ArealReduction
+from tarnwater.rain.areal import ArealCurve, ArealReduction
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.depths import Series
 from tarnwater.rain.patterns import variants
@@ -296,6 +296,7 @@ def rain_by_numbers(
     durations: str,
     pattern: str,
     areal: str = "none",
+    areal_curve: ArealCurve | None = None,
     beside: bool = False,
     prescribed: str = "",
 ) -> Study:
@@ -305,7 +306,8 @@ def rain_by_numbers(
     family; no duration is searched for then.
     """
     patterns = {word: chosen for word, _, chosen in variants()}
-    for given, known, kind in ((pattern, patterns, "pattern"), (areal, AREAL, "areal reduction")):
+    asked = ((pattern, patterns, "pattern"), *(((areal, AREAL, "areal reduction"),) if areal_curve is None else ()))
+    for given, known, kind in asked:
         if given not in known:
             raise UnknownName(given, known, kind=kind)
     chosen, lengths = patterns[pattern], units.listed(durations, "time")
@@ -326,7 +328,7 @@ def rain_by_numbers(
             durations=table.durations if chosen.nested else tuple(lengths) or table.durations,
             length=typed(lengths[0]) if chosen.nested and lengths else Setting[float](),
             pattern=chosen,
-            areal=ArealReduction(method=areal),
+            areal=ArealReduction(method=areal if areal_curve is None else "typed curve", curve=areal_curve),
             counted=not beside,
             prescribed=bool(prescribed),
             source=prescribed,

@@ -9,6 +9,7 @@ import numpy as np
 from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.plots import Axis, Bars, Curve, Plot
+from tarnwater.rain.areal import ArealCurve
 from tarnwater.rain.depths import Depths
 from tarnwater.rain.given import GivenStorm
 from tarnwater.rain.patterns import MassCurve
@@ -82,6 +83,22 @@ def depth_plot(
     if other is not None:
         told.append(f"beside, dashed: {other.source or other.told}")
     return Plot(" · ".join(told), x, y, tuple(curves))
+
+
+def areal_plot(curve: ArealCurve, system: System) -> Plot:
+    """Shares of the point depth by area, a line for each duration of a typed curve."""
+    unit = units.display_unit("area", list(curve.areas), system)
+    factor = units.factor_of(unit, "area")
+    areas = np.geomspace(curve.areas[0], curve.areas[-1], POINTS) if len(curve.areas) > 1 else np.array(curve.areas)
+    curves = []
+    for column, duration in enumerate(curve.durations or (3600.0,)):
+        shares = np.array([float(curve.at(area, duration)) for area in areas])
+        name = units.show_duration(duration) if curve.durations else "all durations"
+        curves.append(Curve(areas / factor, shares, "water", name, tagged=True))
+        own = np.array([row[column] for row in curve.factors])
+        curves.append(Curve(np.array(curve.areas) / factor, own, "observed", width=0.0, dots=True))
+    x = Axis("area", unit, log=len(curve.areas) > 1)
+    return Plot("Share of the point depth by area", x, Axis("share of the point depth", "", low=0.0), tuple(curves))
 
 
 def _durations_of(table: Depths) -> Floats:
@@ -158,16 +175,23 @@ def given_plot(study: Study, storm: GivenStorm, catchment: str) -> Plot:
 def storm_plot(
     family: StormFamily, table: Depths, return_period: float, duration: float, step: float, system: System
 ) -> Plot:
-    """Rain of a storm at a point in each step, and its cumulative share as a line on a second axis."""
-    rain = family.increments(table, return_period, duration, area=0.0, step=step)
+    """Rain of a storm at a point in each step, and its cumulative share as a line on a second axis.
+
+    The dry time before and after it is drawn in whole steps, as it is computed.
+    """
+    own = family.increments(table, return_period, duration, area=0.0, step=step)
+    rain = family.laid(own, step)
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left = np.arange(len(rain)) * step / 3600
     title = f"1 in {return_period:g} · {units.show_duration(duration)} · {_fallen(rain, step, system, 'at a point')}"
-    ends = np.append(left, duration / 3600)
+    # the rain ends with its duration, though its last step may reach beyond it
+    dry, after = (int(np.ceil(time / step - 1e-9)) for time in (family.lead, family.tail))
+    ends = np.arange(len(rain) + 1) * step
+    ends[dry + len(own) :] = dry * step + duration + np.arange(after + 1) * step
     share = np.append(0.0, np.cumsum(rain)) / rain.sum() * rain.max() if rain.sum() else np.zeros(len(rain) + 1)
-    total = Curve(ends, share[: len(ends)] / factor, "ink", "share of the depth fallen", width=1.2)
-    x = Axis("time", "h", low=0.0, high=duration / 3600)
+    total = Curve(ends / 3600, share / factor, "ink", "share of the depth fallen", width=1.2)
+    x = Axis("time", "h", low=0.0, high=float(ends[-1]) / 3600)
     y = Axis(f"rain in {units.show_duration(step)}", unit, low=0.0)
     top_of_share = float(rain.max(initial=0.0)) / factor
     shares = tuple((top_of_share * tenths / 10, f"{10 * tenths}") for tenths in (0, 2, 4, 6, 8, 10))

@@ -13,8 +13,7 @@ import numpy as np
 from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.clock import show_moment
-from tarnwater.rain.areal import SOURCE as AREAL_SOURCE
-from tarnwater.rain.depths import DepthTerm
+from tarnwater.rain.readings import Term
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers.storms import DesignStorm, StormByKey
@@ -84,7 +83,7 @@ class DesignReckonings(StormReckonings):
         storm, family, point = self._storm, self._family, self._book.case.case.point
         at_point = self.depth_at_point
         area = self._book.area_above(point)
-        reduces = family.areal.reduces(area.value)
+        how = family.areal.reading(area.value, storm.duration)
         duration = Reckoning(
             "duration of the storm", storm.duration, "time", symbol="t", origin="storm family", unit="h"
         )
@@ -93,10 +92,11 @@ class DesignReckonings(StormReckonings):
             value=self._book.case.areal_factor,
             kind="factor",
             symbol="f",
-            equation="f = 1 − exp(−1.1 t^0.25) + exp(−1.1 t^0.25 − 0.00386 A)" if reduces else "f = 1",
-            source=AREAL_SOURCE if reduces else "no areal reduction is chosen, or the area is too small for one",
-            inputs=(area, duration),
-            evaluate=family.areal.factor,
+            equation=how.equation,
+            source=how.source,
+            # a typed curve is read from its shares, which were chosen by area and duration
+            inputs=tuple(_of_term(term, "typed curve") for term in how.terms) or (area, duration),
+            evaluate=how.evaluate or family.areal.factor,
         )
         return Reckoning(
             title="depth of the storm",
@@ -228,7 +228,7 @@ class GivenReckonings(StormReckonings):
         return f"{self._storm.tag()}{when}{source}"
 
 
-def _of_term(term: DepthTerm, origin: str) -> Reckoning:
+def _of_term(term: Term, origin: str) -> Reckoning:
     """A figure that a depth is read from, with what it follows from."""
     node = Reckoning(term.title, term.value, term.kind, symbol=term.symbol, unit=term.unit)
     if term.reading is None:

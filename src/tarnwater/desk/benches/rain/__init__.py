@@ -44,6 +44,7 @@ if TYPE_CHECKING:
     from tarnwater.desk.benches.rain.events_page import EventsPage
     from tarnwater.desk.benches.rain.frequency_page import FrequencyPage
     from tarnwater.desk.benches.rain.records_page import RecordsPage
+    from tarnwater.rain.storms import StormFamily
 
 SERIES = (
     ("of annual maxima", "annual maxima"),
@@ -135,8 +136,8 @@ class RainBench(Bench):
         self._hint.setWordWrap(True)
         self._lay_out()
         self.model.changed.connect(self._show_curves)
-        self.form.peak_tried.connect(self._try_peak)
-        self.storm.peak_dragged.connect(self._try_peak)
+        self.form.tried.connect(self._show_storm)
+        self.storm.peak_dragged.connect(self.form.try_peak)
         self.storm.peak_dragged.connect(self.form.show_peak)
         self.storm.peak_dropped.connect(self.form.drop_peak)
 
@@ -361,12 +362,12 @@ class RainBench(Bench):
         asked.taken.connect(self._show_table)
         asked.open()
 
-    def _show_storm(self, position: float | None = None) -> None:
-        """Show the storm in view, or the first of the family; with a position, the storm with its peak there."""
-        family, study, view = self.form.family, self.desk.study, self.desk.view
+    def _show_storm(self, tried: StormFamily | None = None) -> None:
+        """Show the storm in view, or the first of the family, as it is or as it is tried."""
+        family, study, view = tried or self.form.family, self.desk.study, self.desk.view
         given = study.storms.get(str(view.event)) if view is not None else None
         given = given or (next(iter(study.storms.values()), None) if family is None else None)
-        if given is not None and position is None:
+        if given is not None and tried is None:
             self.storm.show_plot(given_plot(study, given, self.desk.selection))
             self.storm.show_peak(None, 0.0)
             return
@@ -374,9 +375,6 @@ class RainBench(Bench):
             self.storm.show_plot(None, "A storm appears when there is a family.")
             return
         period, duration = self._storm_in_view()
-        if position is not None:
-            moved = family.pattern.with_peak(min(max(position, 0.0), 1.0))
-            family = family.model_copy(update={"pattern": moved})
         step = study.run.step.value or 300.0
         try:
             plot = storm_plot(family, study.tables[family.table], period, duration, min(step, duration), study.units)
@@ -384,7 +382,7 @@ class RainBench(Bench):
             self.storm.show_plot(None, str(error))
             return
         self.storm.show_plot(plot)
-        self.storm.show_peak(family.pattern.peak, duration / 3600)
+        self.storm.show_peak(family.pattern.peak, duration / 3600, family.lead / 3600)
 
     def _storm_in_view(self) -> tuple[float, float]:
         family, case = self.form.family, self.desk.case_in_view()
@@ -398,9 +396,6 @@ class RainBench(Bench):
         ):
             return storm.return_period, storm.duration
         return family.return_periods[-1], family.tried[len(family.tried) // 2]
-
-    def _try_peak(self, position: float) -> None:
-        self._show_storm(position)
 
     def _turn_to_table(self, number: int) -> None:
         self.model.key = self._which.itemData(number)

@@ -11,28 +11,39 @@ from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QPushButton, QS
 from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import LIGHT, desk_font
+from tarnwater.desk.widgets.drag_words import DragWords
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.errors import TarnwaterError
 from tarnwater.parameters import Setting, Typed
-from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.patterns import Pattern, variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import checked
 from tarnwater.study.edits import slug
 
-AREAL = (("none", "none"), ("Leclerc and Schaake (1972)", "leclerc-schaake"))
+AREAL = (("none", "none"), ("Leclerc and Schaake (1972)", "leclerc-schaake"), ("typed curve …", "typed curve"))
 COUNTS = (("counted: gives the answers", True), ("beside: shown only", False))
 
 #: Steps of the slider of the peak's place.
 SLIDER_STEPS = 100
 
+#: A step of a drag of the climate factor and of the dry times (s), and the longest dry time (s).
+CLIMATE_STEP, DRY_STEP, MOST_DRY = 0.01, 300.0, 30 * 86400.0
+
+#: Acts on single figures of a family.
+ACTS = {
+    "climate": "change the climate factor",
+    "lead": "change the dry time before the rain",
+    "tail": "change the dry time after the rain",
+}
+
 
 class FamilyForm(QWidget):
     """Leaving a field makes the edit; text that cannot be read stays, with the reason."""
 
-    peak_tried = pyqtSignal(float)
+    #: A family that is tried while something of it is dragged.
+    tried = pyqtSignal(object)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -94,16 +105,17 @@ class FamilyForm(QWidget):
         areal.addWidget(self._table_words)
         areal.addWidget(self.table, 1)
         climate.addWidget(self.climate, 1)
-        climate.addWidget(Words("dry before", quiet=True, size=8.5))
+        climate.addWidget(self._handle("dry before", "lead", self.lead))
         climate.addWidget(self.lead, 1)
-        climate.addWidget(Words("and after", quiet=True, size=8.5))
+        climate.addWidget(self._handle("and after", "tail", self.tail))
         climate.addWidget(self.tail, 1)
         head = QHBoxLayout()
         head.addWidget(self._which, 1)
         head.addWidget(self.name, 1)
         rows: list[tuple[str | QWidget, Any]] = [
             ("family and name", head), ("return periods, years", self.periods), ("pattern", self.pattern),
-            (self._over, self.durations), ("peak at", peak), ("areal reduction", areal), ("climate factor", climate),
+            (self._over, self.durations), ("peak at", peak), ("areal reduction", areal),
+            (self._handle("climate factor", "climate", self.climate), climate),
             ("counts", counts),
         ]  # fmt: skip
         for number, (words, part) in enumerate(rows):
@@ -122,6 +134,36 @@ class FamilyForm(QWidget):
         box.setFont(desk_font(9))
         box.activated.connect(chosen)
         return box
+
+    def _handle(self, words: str, which: str, field: QuantityField) -> DragWords:
+        """Words that change the figure of a field while they are dragged."""
+        handle = DragWords(words, f"Drag the {words}")
+        handle.dragged.connect(lambda steps: self._try(which, field, steps))
+        handle.dropped.connect(lambda steps: self._drop(which, field, steps))
+        return handle
+
+    def _moved(self, which: str, steps: int) -> float | None:
+        """A figure of the family after some steps of a drag, within what it may be."""
+        family = self.family
+        if family is None:
+            return None
+        if which == "climate":
+            return min(max(round(family.climate + CLIMATE_STEP * steps, 4), CLIMATE_STEP), 10.0)
+        dry = family.lead if which == "lead" else family.tail
+        return min(max(dry + DRY_STEP * steps, 0.0), MOST_DRY)
+
+    def _try(self, which: str, field: QuantityField, steps: int) -> None:
+        moved, family = self._moved(which, steps), self.family
+        if moved is None or family is None:
+            return
+        field.show_value(f"{moved:g}" if which == "climate" else units.show_duration(moved))
+        self.tried.emit(family.model_copy(update={which: moved}))
+
+    def _drop(self, which: str, field: QuantityField, steps: int) -> None:
+        moved = self._moved(which, steps)
+        if moved is None or self.family is None or moved == getattr(self.family, which):
+            return
+        self._tell(self._change(ACTS[which], **{which: moved}))
 
     def _field(self, name: str, commit: Callable[[str], str]) -> QuantityField:
         field = QuantityField("", commit, self._tell, name)
@@ -272,9 +314,16 @@ class FamilyForm(QWidget):
     def _slid(self, value: int) -> None:
         position = value / SLIDER_STEPS
         self.peak.show_value(f"{position:.4g}")
-        self.peak_tried.emit(position)
+        self.try_peak(position)
         if not self.slider.isSliderDown():
             self.drop_peak(position)
+
+    def try_peak(self, position: float) -> None:
+        """Show the storms with their peak at a place while it is dragged."""
+        family = self.family
+        if family is not None:
+            moved = family.pattern.with_peak(min(max(position, 0.0), 1.0))
+            self.tried.emit(family.model_copy(update={"pattern": moved}))
 
     def drop_peak(self, position: float) -> str:
         """Put the peak of all storms at a place."""
@@ -309,7 +358,7 @@ class FamilyForm(QWidget):
 
     def _read_climate(self, text: str) -> str:
         try:
-            return self._change("change the climate factor", climate=units.parse(text or "1", "factor"))
+            return self._change(ACTS["climate"], climate=units.parse(text or "1", "factor"))
         except TarnwaterError as error:
             return str(error)
 
@@ -318,14 +367,31 @@ class FamilyForm(QWidget):
             seconds = units.parse(text or "0", "time", default="h")
         except TarnwaterError as error:
             return str(error)
-        words = "before" if which == "lead" else "after"
-        return self._change(f"change the dry time {words} the rain", **{which: seconds})
+        return self._change(ACTS[which], **{which: seconds})
 
     def _choose_areal(self, number: int) -> None:
         family = self.family
-        if family is not None:
-            areal = ArealReduction(method=AREAL[number][1], least_area=family.areal.least_area)
-            self._tell(self._change("choose the areal reduction", areal=areal))
+        if family is None:
+            return
+        if AREAL[number][1] == "typed curve":
+            self.ask_areal_curve(family)
+            return
+        # a typed curve stays at hand while another reduction is chosen
+        areal = family.areal.model_copy(update={"method": AREAL[number][1]})
+        self._tell(self._change("choose the areal reduction", areal=areal))
+
+    def ask_areal_curve(self, family: StormFamily) -> None:
+        """Type, paste or open a curve of areal reduction."""
+        from tarnwater.desk.benches.rain.areal_dialog import ArealDialog
+
+        def keep() -> None:
+            areal = family.areal.model_copy(update={"method": "typed curve", "curve": asked.curve})
+            self._tell(self._change("choose a typed curve of areal reduction", areal=areal))
+
+        asked = ArealDialog(self, self.desk, LIGHT, family.areal.curve)
+        asked.accepted.connect(keep)
+        asked.finished.connect(lambda _: self.refresh())
+        asked.open()
 
     def _turn_to(self, number: int) -> None:
         self.key = self._which.itemData(number)

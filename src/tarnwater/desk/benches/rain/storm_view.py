@@ -19,7 +19,7 @@ class StormView(PlotView):
     def __init__(self, name: str, theme: Theme) -> None:
         self._handle = pg.InfiniteLine(angle=90, movable=True)
         super().__init__(name, theme)
-        self._hours = 0.0
+        self._hours = self._first = 0.0
         self._handle.sigDragged.connect(self._dragged)
         self._handle.sigPositionChangeFinished.connect(self._dropped)
 
@@ -29,15 +29,15 @@ class StormView(PlotView):
         self._handle.setHoverPen(pg.mkPen(QColor(theme.water), width=4))
         super().set_theme(theme)
 
-    def show_peak(self, position: float | None, hours: float) -> None:
-        """Show the handle at a share of the duration; None if the peak cannot be moved."""
-        self._hours = hours
+    def show_peak(self, position: float | None, hours: float, first: float = 0.0) -> None:
+        """Show the handle at a share of the rain, which begins at ``first`` (h); None if the peak cannot be moved."""
+        self._hours, self._first = hours, first
         if self._handle.scene() is None and position is not None:
             self._area.addItem(self._handle, ignoreBounds=True)
         self._handle.setVisible(position is not None)
         if position is not None and not self._handle.moving:
-            self._handle.setBounds((0.0, hours))
-            self._handle.setValue(position * hours)
+            self._handle.setBounds((first, first + hours))
+            self._handle.setValue(first + position * hours)
 
     def _rebuild(self, plot: object) -> None:
         super()._rebuild(plot)  # type: ignore[arg-type]
@@ -45,8 +45,8 @@ class StormView(PlotView):
 
     @property
     def handle_position(self) -> float:
-        """Position of the handle, as a share of the duration."""
-        return float(self._handle.value()) / self._hours if self._hours else 0.0
+        """Position of the handle, as a share of the duration of the rain."""
+        return (float(self._handle.value()) - self._first) / self._hours if self._hours else 0.0
 
     def _dragged(self) -> None:
         self.peak_dragged.emit(self.handle_position)
