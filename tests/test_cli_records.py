@@ -1,6 +1,9 @@
 """Records, their maxima and events, the rain of catchments, and a design rainfall service on the command line."""
 
+import json
+
 import pytest
+import shapely
 
 from tarnwater.feeds.design_rain.server import StandIn
 from tarnwater.formats.waterml import read_waterml
@@ -165,6 +168,56 @@ def test_peaks_over_a_threshold_are_printed_and_their_thresholds_typed(run):
     assert "peaks a year would be" in run("maxima", "peaks.tarn.json", "Moor", "--peaks", "50", code=2)
 
 
+def test_depths_by_an_equation_are_set_as_published_and_as_fitted(run):
+    run("new", "eq.tarn.json")
+    told = run("equation", "eq.tarn.json")
+    assert "shifted-power" in told
+    told = run(
+        "equation", "eq.tarn.json", "--form", "shifted-power", "--row", "2: 900 10 0.8", "--row", "100: 2100 12 0.8",
+        "--durations", "5min,1h,24h", "--source", "City manual",
+    )  # fmt: skip
+    assert "as published" in told
+    study = read_study(run.folder / "eq.tarn.json")[0]
+    # i = a / (d + b)^c in mm/h, d in min
+    assert study.tables["equation"].depth(3600.0, 2.0) == pytest.approx(900 / 70**0.8)
+    assert study.tables["equation"].source == "City manual"
+    run("rain", "eq.tarn.json", "--depths", "10: 15min 12, 1h 22, 6h 40", "--depths", "100: 15min 20, 1h 36, 6h 66",
+        "--name", "Typed")  # fmt: skip
+    told = run("equation", "eq.tarn.json", "--form", "shifted-power", "--fit", "typed")
+    assert "greatest: " in told
+    assert "as fitted" in told
+    fitted = read_study(run.folder / "eq.tarn.json")[0].tables["typed"]
+    worst = fitted.greatest_residual[2]
+    assert f"{100 * worst:+.2f} %" in told
+    assert "as typed" in run("equation", "eq.tarn.json", "--form", "power", "--fit", "typed", "--read-table")
+    for words, options in {
+        "no form": ["--form", "magic"],
+        "coefficients are missing": ["--form", "power"],
+        "no depth table": ["--form", "power", "--fit", "none"],
+        "no unit": ["--form", "power", "--row", "2: 9 0.8", "--intensity", "m/s"],
+        "each row needs": ["--form", "shifted-power", "--row", "2: 900 10"],
+        "'RETURN PERIOD: a b c'": ["--form", "shifted-power", "--row", "900 10 0.8"],
+    }.items():
+        assert words in run("equation", "eq.tarn.json", *options, code=2)
+
+
+def test_a_typed_pattern_and_a_curve_of_areal_reduction_are_read_from_files(run):
+    run("new", "typed.tarn.json")
+    (run.folder / "shape.csv").write_text("time,early\n0,0\n50,80\n100,100\n")
+    (run.folder / "areal.csv").write_text("# Valley study\n10,0.9\n1000,0.6\n")
+    depths = ["--depths", "10: 1h 22, 6h 40", "--depths", "100: 1h 36, 6h 66"]
+    run("rain", "typed.tarn.json", *depths, "--pattern", "shape.csv", "--areal", "areal.csv")
+    (family,) = read_study(run.folder / "typed.tarn.json")[0].families.values()
+    assert family.pattern.curve.name == "early"
+    assert family.areal.typed.source == "Valley study"
+    (run.folder / "two.csv").write_text("time,early,late\n0,0,0\n50,80,20\n100,100,100\n")
+    run("rain", "typed.tarn.json", *depths, "--pattern", "two.csv")
+    (family,) = read_study(run.folder / "typed.tarn.json")[0].families.values()
+    assert family.pattern.members == 2
+    assert "no such file" in run("rain", "typed.tarn.json", *depths, "--areal", "none.csv", code=2)
+    assert "no areal reduction" in run("rain", "typed.tarn.json", *depths, "--areal", "some", code=2)
+
+
 def test_a_service_is_asked_for_a_point_and_its_depths_are_taken(run):
     run("new", "asked.tarn.json")
     with StandIn() as service:
@@ -173,5 +226,13 @@ def test_a_service_is_asked_for_a_point_and_its_depths_are_taken(run):
         assert not read_study(run.folder / "asked.tarn.json")[0].tables
         run("design-rain", "asked.tarn.json", "--url", service.url, "--point=-2.8,54.9", "--take")
     assert read_study(run.folder / "asked.tarn.json")[0].tables["service"].series == "annual maxima"
+    cells = {"type": "FeatureCollection", "features": [
+        {"type": "Feature", "geometry": shapely.box(-3, 54, -2, 55).__geo_interface__,
+         "properties": {"cell": "C1", "duration_h": d, "return_period": 10, "depth_mm": 20.0 + d}}
+        for d in (1, 6)
+    ]}  # fmt: skip
+    (run.folder / "cells.geojson").write_text(json.dumps(cells))
+    told = run("design-rain", "asked.tarn.json", "--file", "cells.geojson", "--point=-2.8,54.9")
+    assert "cells: C1 100.0 %" in told
     assert "no catchment on the map" in run("design-rain", "asked.tarn.json", code=2)
     assert "no point on the earth" in run("design-rain", "asked.tarn.json", "--point=-2.8,94.9", code=2)

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import shapely
 
-from tarnwater.feeds.design_rain import averaged, collections_of, depths_at
+from tarnwater.feeds.design_rain import averaged, collections_of, depths_at, depths_in_file
 from tarnwater.feeds.design_rain import client as asking
 from tarnwater.feeds.design_rain.client import ServiceError
 from tarnwater.feeds.design_rain.server import CELL, DURATIONS, GROWTH, StandIn, depth_of
@@ -77,6 +77,30 @@ def test_a_point_has_its_cell_and_one_on_an_edge_has_one(service):
     for place in (shapely.Point(-2.49, 54.06), shapely.Point(-50 * CELL, 1081 * CELL)):
         found = averaged(answer, place)
         assert found.shares.tolist() == [1]
+
+
+def test_a_file_of_cells_gives_what_the_service_gives(service, tmp_path):
+    items, _ = get(f"{service}/collections/depths/items?bbox={','.join(map(str, BOX))}&limit=100000")
+    path = tmp_path / "cells.geojson"
+    path.write_text(json.dumps(items))
+    place = shapely.box(-2.49, 54.04, -2.42, 54.12)
+    asked, read = averaged(depths_at(service, "depths", BOX), place), averaged(depths_in_file(path), place)
+    assert read.table.depths == asked.table.depths
+    assert (read.cells, read.shares.tolist()) == (asked.cells, asked.shares.tolist())
+    assert read.table.source.startswith("cells.geojson, mean of")
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [(None, "cannot be read"), ("{", "no JSON"), ("[]", "no features"), ('{"features": []}', "no features"),
+     ('{"features": [{"properties": {"duration_h": 1}}]}', "no return period")],
+)  # fmt: skip
+def test_a_file_that_holds_no_cells_is_refused(tmp_path, text, words):
+    path = tmp_path / "cells.geojson"
+    if text is not None:
+        path.write_text(text)
+    with pytest.raises(ServiceError, match=words):
+        depths_in_file(path)
 
 
 def test_a_place_beside_the_cells_is_refused(service):

@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
+from tarnwater.cli.equations import equation
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
 from tarnwater.cli.records import catchment_rain, design_rain, events, maxima, records, serve_design_rain
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
     from tarnwater.progress import Progress
     from tarnwater.rain.areal import ArealCurve
     from tarnwater.rain.depths import Series
+    from tarnwater.rain.patterns import Pattern
     from tarnwater.study.answers import Results
     from tarnwater.study.checks.findings import Finding
     from tarnwater.study.document import Study
@@ -230,7 +232,10 @@ def rain(
     durations: Annotated[str, typer.Option(help="Durations, as 1h,3h,6h; all of the table by default")] = "",
     pattern: Annotated[
         str,
-        typer.Option(help="huff-1 to huff-4, triangular; nested: alternating-block, type-I, -IA, -II, -III"),
+        typer.Option(
+            help="huff-1 to huff-4, triangular, a file of typed patterns; nested: alternating-block, type-I, -IA, -II, "
+            "-III"
+        ),
     ] = "huff-2",
     areal: Annotated[
         str, typer.Option(help="Areal reduction: none, leclerc-schaake, or a file of shares by area and duration")
@@ -258,10 +263,22 @@ def rain(
         known = table_from_lists(depths or [], unit, of_series)
     after = edit_study(
         study, rain_by_numbers, known, name=name, return_periods=return_periods, durations=durations, pattern=pattern,
-        areal=areal, areal_curve=_areal_curve(areal), beside=beside, prescribed=prescribed,
+        areal=areal, areal_curve=_areal_curve(areal), typed_pattern=_typed_pattern(pattern),
+        beside=beside, prescribed=prescribed,
     )  # fmt: skip
     family = after.families[after.family_of(name)]
     echo(f"{name}: {_counted(family.return_periods, 'return period')}, {_counted(family.tried, 'duration')}.")
+
+
+def _typed_pattern(text: str) -> Pattern | None:
+    """The pattern of a file, or the ensemble of several, where the text names one: it has a suffix."""
+    from tarnwater.formats.patterns import read_patterns
+    from tarnwater.rain.patterns import Ensemble, TypedCurve
+
+    if not Path(text).suffix:
+        return None
+    curves = read_patterns(Path(text))
+    return TypedCurve(curve=curves[0]) if len(curves) == 1 else Ensemble(curves=curves)
 
 
 def _areal_curve(text: str) -> ArealCurve | None:
@@ -348,6 +365,7 @@ app.command()(maxima)
 app.command()(events)
 app.command("catchment-rain")(catchment_rain)
 app.command("design-rain")(design_rain)
+app.command()(equation)
 app.command("serve-design-rain")(serve_design_rain)
 app.command()(export)
 

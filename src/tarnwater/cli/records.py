@@ -483,6 +483,7 @@ def design_rain(
     study: StudyPath,
     url: Annotated[str, typer.Option(help="Address of the service; by default the stand-in of this program")] = "",
     collection: Annotated[str, typer.Option(help="Collection of the service")] = "depths",
+    file: Annotated[Path | None, typer.Option(help="GeoJSON file of cells in place of a service")] = None,
     catchment: Annotated[str, typer.Option(help="The catchment whose mean is asked for; by default all of them")] = "",
     point: Annotated[str, typer.Option(help="A point in place of it, as LONGITUDE,LATITUDE")] = "",
     take: Annotated[bool, typer.Option("--take", help="Take the depths into the study")] = False,
@@ -490,7 +491,7 @@ def design_rain(
     """Ask a design rainfall service (OGC API - Features) and print its depths, source and cells; take them if told."""
     from contextlib import nullcontext
 
-    from tarnwater.feeds.design_rain import averaged, depths_at
+    from tarnwater.feeds.design_rain import averaged, depths_at, depths_in_file
     from tarnwater.feeds.design_rain.server import StandIn
     from tarnwater.study.edits import slug
     from tarnwater.study.edits.rain import set_depths
@@ -498,9 +499,12 @@ def design_rain(
 
     known, blobs = read_study(study)
     place = _asked_place(known, blobs, catchment, point)
-    with nullcontext() if url else StandIn() as own:
-        address = url or str(own.url) if own is not None else url
-        answer = aside("Asking", lambda progress: depths_at(address, collection, place.bounds, progress=progress))
+    if file is not None:
+        answer = depths_in_file(file)
+    else:
+        with nullcontext() if url else StandIn() as own:
+            address = url or str(own.url) if own is not None else url
+            answer = aside("Asking", lambda progress: depths_at(address, collection, place.bounds, progress=progress))
     found = averaged(answer, place.shape, place.to_place)
     _print_depths(known, found)
     if take:

@@ -18,7 +18,7 @@ class DragWords(Words):
     dropped = pyqtSignal(int)
 
     def __init__(self, text: str, name: str) -> None:
-        super().__init__(text, quiet=True, size=8.5)
+        super().__init__(text, size=8.5, role="water")
         self.setAccessibleName(name)
         self.setToolTip("drag to the left or right to change it")
         self.setCursor(Qt.CursorShape.SizeHorCursor)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 from urllib.parse import urljoin, urlparse
 
@@ -120,6 +121,30 @@ def depths_at(
     if not features:
         raise ServiceError("the service has no depths there.", where=url, remedy="Ask for another place or collection.")
     return Answer(f"{collection} of {urlparse(url).netloc}", url, _cells_of(features, url))
+
+
+def depths_in_file(path: Path) -> Answer:
+    """Cells of a GeoJSON file (RFC 7946), as a server of OGC API - Features gives them.
+
+    Raises `ServiceError` for a file that is no collection of features, or one whose depths cannot be used.
+    """
+    import json
+
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        what = f"the file cannot be read ({error.strerror})."
+        raise ServiceError(what, where=path.name, remedy="Check its name and its rights.") from error
+    if len(data) > MOST_BYTES:
+        raise ServiceError("the file is too large.", where=path.name, remedy="Cut it to the catchments.")
+    try:
+        found = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise ServiceError("the file is no JSON.", where=path.name, remedy="Give a GeoJSON file.") from error
+    features = found.get("features") if isinstance(found, Mapping) else None
+    if not isinstance(features, list) or not features or len(features) > MOST_FEATURES:
+        raise ServiceError("the file holds no features.", where=path.name, remedy="Give a file of cells with depths.")
+    return Answer(path.name, str(path), _cells_of(features, path.name))
 
 
 def _base(url: str) -> str:

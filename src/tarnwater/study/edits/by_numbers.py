@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from pathlib import Path
 from typing import Any, cast, get_args
 
@@ -18,7 +18,7 @@ from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealCurve, ArealReduction
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.depths import Series
-from tarnwater.rain.patterns import variants
+from tarnwater.rain.patterns import Pattern, variants
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import Outlet, Study, Terrain, changed, checked
@@ -297,6 +297,7 @@ def rain_by_numbers(
     pattern: str,
     areal: str = "none",
     areal_curve: ArealCurve | None = None,
+    typed_pattern: Pattern | None = None,
     beside: bool = False,
     prescribed: str = "",
 ) -> Study:
@@ -306,11 +307,13 @@ def rain_by_numbers(
     family; no duration is searched for then.
     """
     patterns = {word: chosen for word, _, chosen in variants()}
-    asked = ((pattern, patterns, "pattern"), *(((areal, AREAL, "areal reduction"),) if areal_curve is None else ()))
+    asked: list[tuple[str, Collection[str], str]] = [(pattern, patterns, "pattern")] if typed_pattern is None else []
+    asked += [(areal, AREAL, "areal reduction")] if areal_curve is None else []
     for given, known, kind in asked:
         if given not in known:
             raise UnknownName(given, known, kind=kind)
-    chosen, lengths = patterns[pattern], units.listed(durations, "time")
+    chosen = patterns[pattern] if typed_pattern is None else typed_pattern
+    lengths = units.listed(durations, "time")
     if chosen.nested and len(lengths) > 1:
         raise BadInput(
             f"storms of the pattern {pattern} hold every shorter storm, so that they have one length.",

@@ -97,8 +97,9 @@ def areal_plot(curve: ArealCurve, system: System) -> Plot:
         curves.append(Curve(areas / factor, shares, "water", name, tagged=True))
         own = np.array([row[column] for row in curve.factors])
         curves.append(Curve(np.array(curve.areas) / factor, own, "observed", width=0.0, dots=True))
-    x = Axis("area", unit, log=len(curve.areas) > 1)
-    return Plot("Share of the point depth by area", x, Axis("share of the point depth", "", low=0.0), tuple(curves))
+    x = Axis("area", unit, log=True, ticks=_round_values(np.array(curve.areas) / factor))
+    y = Axis("share of the point depth", "", low=0.0, high=1.0)
+    return Plot("Share of the point depth by area", x, y, tuple(curves))
 
 
 def _durations_of(table: Depths) -> Floats:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
+    QFileDialog,
     QGridLayout,
     QLineEdit,
     QPushButton,
@@ -27,6 +29,9 @@ from tarnwater.progress import Progress
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.rain import set_depths
 from tarnwater.study.rain.catchments import rained_on
+
+#: Files that hold what a service answers.
+FILE_SUFFIXES, CELL_FILES = (".geojson", ".json"), "Cells (*.geojson *.json);;All files (*)"
 
 STAND_IN = "the stand-in of this program (invented depths)"
 
@@ -63,6 +68,8 @@ class ServiceDialog(QDialog):
         self.ask = QPushButton("Ask")
         self.ask.clicked.connect(self._ask)
         self.ask.setDefault(True)
+        self.file = QPushButton("File …")
+        self.file.clicked.connect(self._open_file)
         self.depths = Listing("Depths of the answer", ("duration",))
         self.cells = Listing("Cells of the answer", ("cell", "share"), right=(1,))
         self.told = Words("OGC API - Features: each feature is a depth of a cell.", size=8.5)
@@ -73,7 +80,7 @@ class ServiceDialog(QDialog):
         for widget, name in (
             (self.address, "Address of the service"), (self.collection, "Collection of the service"),
             (self.place, "Place that is asked for"), (self.point, "Point that is asked for"),
-            (self.ask, "Ask the service"),
+            (self.ask, "Ask the service"), (self.file, "Open a file of cells"),
         ):  # fmt: skip
             widget.setAccessibleName(name)
         self._places = self._places_there()
@@ -106,6 +113,7 @@ class ServiceDialog(QDialog):
             grid.addWidget(Words(words, quiet=True), number, 0)
             grid.addWidget(widget, number, 1)
         grid.addWidget(self.ask, 0, 2)
+        grid.addWidget(self.file, 1, 2)
         grid.setColumnStretch(1, 1)
         shown = QSplitter(Qt.Orientation.Horizontal)
         shown.addWidget(self.depths)
@@ -125,15 +133,19 @@ class ServiceDialog(QDialog):
         except TarnwaterError as error:
             self.told.setText(str(error))
             return
-        url = self._address()
+        file = self._file()
+        url = "" if file is not None else self._address()
         collection = self.collection.text().strip()
         self.ask.setEnabled(False)
         self.told.setText("asking …")
 
         def work(progress: Progress) -> Any:
-            from tarnwater.feeds.design_rain import averaged, depths_at
+            from tarnwater.feeds.design_rain import averaged, depths_at, depths_in_file
 
-            answer = depths_at(url, collection, place.bounds, progress=progress)
+            if file is None:
+                answer = depths_at(url, collection, place.bounds, progress=progress)
+            else:
+                answer = depths_in_file(file)
             return averaged(answer, place.shape, place.to_place)
 
         self._asking = self.desk.aside.run(work, self._show, self._failed, "Asking the service", self._cancelled)
@@ -151,6 +163,20 @@ class ServiceDialog(QDialog):
         if not 0 <= self.place.currentIndex() < len(self._places):
             raise BadInput("there is no catchment on the map.", remedy="Type a point.")
         return polygon_in(self._places[self.place.currentIndex()].shape, self.desk.study.map_crs)
+
+    def _file(self) -> Path | None:
+        """The file that is named in place of an address, if one is."""
+        text = self.address.currentText().strip()
+        return Path(text) if Path(text).suffix.lower() in FILE_SUFFIXES and "://" not in text else None
+
+    def _open_file(self) -> None:
+        """Choose a file with cells in place of a service, and read it."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a file of cells", "", CELL_FILES, options=QFileDialog.Option.DontUseNativeDialog
+        )
+        if name:
+            self.address.setEditText(name)
+            self._ask()
 
     def _address(self) -> str:
         text = self.address.currentText().strip()
