@@ -353,11 +353,12 @@ def test_every_choice_of_the_fit_is_an_act_that_is_undone(hand, rain):
     hand.fill(maxima.complete, "99.95 %")
     hand.settle()
     assert "left out" in maxima.words.text()
-    choose(hand, maxima.way, "maximum likelihood")
     choose(hand, maxima.together, "nearest rising depths")
     assert "greatest shift" in maxima.words.text()
     choose(hand, maxima.month, "October")
     assert maxima.rows[0].year == "1998/99"
+    choose(hand, maxima.way, "maximum likelihood")
+    assert "by maximum likelihood" in maxima.words.text()
     hand.fill(maxima.durations, "5 min")
     assert maxima.durations.has_draft or "shorter" in maxima._message.text() or maxima.frequency is not None
     while hand.desk.study != before:

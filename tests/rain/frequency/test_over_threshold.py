@@ -19,8 +19,10 @@ def peaks_of(shape, scale, threshold, size=400, rate=4.0, seed=1):
     return Peaks(drawn, threshold, rate)
 
 
-@pytest.mark.parametrize("shape", [-0.15, 0.0001, 0.2])
-@pytest.mark.parametrize("way", ["L-moments", "maximum likelihood"])
+@pytest.mark.parametrize(
+    ("shape", "way"),
+    [(-0.15, "L-moments"), (0.0001, "L-moments"), (0.2, "L-moments"), (-0.15, "maximum likelihood")],
+)
 def test_large_samples_give_back_their_depths(shape, way):
     """Quantiles of the true distribution at the peaks' own return period, and the known parameters."""
     peaks = peaks_of(shape, 6.0, 20.0, size=60_000)

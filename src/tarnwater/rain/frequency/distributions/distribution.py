@@ -88,8 +88,11 @@ class Distribution(Method):
 
         held = self._held(np.sort(sample), start)
         scale = abs(start[1])
+        # a place that is fixed is no direction of the search, in which its simplex could never shrink
+        fixed = np.zeros(0 if self._place_of(np.sort(sample)[None, :]) is None else 1)
 
         def parameters(free: Floats) -> Floats:
+            free = np.concatenate([fixed, free])
             moved = np.array([start[0] + scale * free[0], scale * np.exp(free[1]), *free[2:]])
             if self.bounds is not None:
                 moved[2] = np.clip(moved[2], *self.bounds)
@@ -100,7 +103,7 @@ class Distribution(Method):
             return found if np.isfinite(found) else 1e300
 
         # the L-moments may ask for a bound that cuts values of the sample off; less shape moves it beyond them
-        begins = [np.array([0.0, 0.0, *(share * start[2:])]) for share in (1.0, 0.75, 0.5, 0.25, 0.0)]
+        begins = [np.array([0.0, 0.0, *(share * start[2:])])[len(fixed) :] for share in (1.0, 0.75, 0.5, 0.25, 0.0)]
         begin = next((free for free in begins if misfit(free) < 1e300), begins[-1])
         options = {"xatol": 1e-10, "fatol": 1e-11, "maxiter": 20_000, "maxfev": 40_000}
         best = begin
@@ -125,9 +128,11 @@ class Distribution(Method):
         """
         scale = np.abs(starts[:, 1])
         least = self._place_of(samples)
+        fixed = 0 if least is None else 1
 
         def parameters(free: Floats, which: Integers) -> Floats:
-            moved = np.concatenate([free[:, :0], free], axis=1)
+            free = np.concatenate([np.zeros((len(free), fixed)), free], axis=1)
+            moved = free.copy()
             moved[:, 0] = starts[which, 0] + scale[which] * free[:, 0]
             moved[:, 1] = scale[which] * np.exp(np.clip(free[:, 1], -20, 20))
             if self.bounds is not None:
@@ -140,12 +145,13 @@ class Distribution(Method):
             found = -self.log_density(parameters(free, which)[:, None, :], samples[which]).sum(axis=1)
             return np.where(np.isfinite(found), found, 1e300)
 
-        begins = np.zeros_like(starts)
-        begins[:, 2:] = starts[:, 2:]
+        begins = np.zeros_like(starts[:, fixed:])
+        shape = slice(2 - fixed, None)
+        begins[:, shape] = starts[:, 2:]
         whole = np.arange(len(samples))
         for share in (0.75, 0.5, 0.25, 0.0):
             cut = misfit(begins, whole) >= 1e300
-            begins[cut, 2:] = share * starts[cut, 2:]
+            begins[cut, shape] = share * starts[cut, 2:]
         return parameters(least_of_each(misfit, begins, between), whole)
 
     def _place_of(self, samples: Floats) -> Floats | None:
