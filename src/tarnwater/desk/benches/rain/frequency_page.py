@@ -128,18 +128,20 @@ class FrequencyPage(QWidget):
         grid.setVerticalSpacing(3)
         rows = (
             (("Record", self.gauge), ("Duration", self.which)),
-            (("Fitted to", self.sampled), ("Years begin in", self.month)),
-            (("Peaks a year", self.rate), ("Threshold", self.threshold)),
-            (("Time between", self.apart),),
-            (("Distribution", self.distribution), ("Fitted by", self.way)),
-            (("Together by", self.together), ("Years need", self.complete)),
+            (("Years begin in", self.month), ("and need", self.complete)),
+            (("Fitted to", self.sampled),),
+            (("Peaks a year", self.rate), ("apart", self.apart)),
+            (("Threshold", self.threshold),),
+            (("Distribution", self.distribution),),
+            (("Fitted by", self.way),),
+            (("Together by", self.together),),
             (("", self.corrected),),
         )
         for number, cells in enumerate(rows):
             for place, (words, widget) in enumerate(cells):
                 label = Words(words, quiet=True, size=8.5)
                 grid.addWidget(label, number, 2 * place)
-                grid.addWidget(widget, number, 2 * place + 1)
+                grid.addWidget(widget, number, 2 * place + 1, 1, 1 if len(cells) > 1 else 3)
                 if widget in (self.rate, self.threshold, self.apart):
                     self._of_peaks += [label, widget]
         for words, widget in (("Durations", self.durations), ("1 in", self.periods)):

@@ -161,10 +161,13 @@ class RecordsPage(QWidget):
         line.addWidget(Words("Faults", bold=True, size=10))
         line.addWidget(self._told)
         line.addStretch(1)
-        for button in (self.remedy_button, self.alike_button, self.back_button):
-            line.addWidget(button)
         below.addLayout(line)
         below.addWidget(self.needs, 2)
+        acts = QHBoxLayout()
+        for button in (self.remedy_button, self.alike_button, self.back_button):
+            acts.addWidget(button)
+        acts.addStretch(1)
+        below.addLayout(acts)
         self._split = QSplitter(Qt.Orientation.Horizontal)
         self._split.addWidget(left)
         self._split.addWidget(right)
