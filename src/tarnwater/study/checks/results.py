@@ -236,21 +236,26 @@ def growth_with_length(results: Results, search: Search) -> Iterator[Finding]:
             )
 
 
+def _design_answers(results: Results) -> Iterator[tuple[Case, DesignStorm, float]]:
+    """Cases that answer by a design storm, the storm, and the area (m2) above their design point."""
+    for answer in results.answers():
+        case = answer.result.case
+        if isinstance(case.storm, DesignStorm):
+            yield case, case.storm, answer.figures.area
+
+
 def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
     """Large areas under the rain of a point, reported once for each design point and family, with both depths."""
     told: set[tuple[str, str]] = set()
-    for answer in results.answers():
-        case, area = answer.result.case, answer.figures.area
-        if not isinstance(case.storm, DesignStorm):
-            continue
-        key, family = case.storm.key, results.study.families[case.storm.key]
+    for case, storm, area in _design_answers(results):
+        key, family = storm.key, results.study.families[storm.key]
         if family.areal.chosen or family.prescribed or area <= LARGE_AREA or (case.point, key) in told:
             continue
         told.add((case.point, key))
         table = results.study.tables[family.table]
         offered = ArealReduction(method="leclerc-schaake")
-        depth = float(table.depth(case.storm.duration, case.storm.return_period))
-        reduced = float(offered.factors(area, case.storm.duration)) * depth
+        depth = float(table.depth(storm.duration, storm.return_period))
+        reduced = float(offered.factors(area, storm.duration)) * depth
         system = results.study.units
         chosen = family.model_copy(update={"areal": offered})
         yield Finding(
@@ -272,16 +277,13 @@ def areal_offered(results: Results, search: Search) -> Iterator[Finding]:
 def areal_beyond_curve(results: Results, search: Search) -> Iterator[Finding]:
     """Design points and durations beyond the typed curve of areal reduction, once for each point and family."""
     told: set[tuple[str, str]] = set()
-    for answer in results.answers():
-        case, area = answer.result.case, answer.figures.area
-        if not isinstance(case.storm, DesignStorm):
-            continue
-        key, family = case.storm.key, results.study.families[case.storm.key]
+    for case, storm, area in _design_answers(results):
+        key, family = storm.key, results.study.families[storm.key]
         curve = family.areal.typed
-        if curve is None or curve.holds(area, case.storm.duration) or (case.point, key) in told:
+        if curve is None or curve.holds(area, storm.duration) or (case.point, key) in told:
             continue
         told.add((case.point, key))
-        over = f"{show(area, 'area', results.study.units)} and {show_duration(case.storm.duration)}"
+        over = f"{show(area, 'area', results.study.units)} and {show_duration(storm.duration)}"
         yield Finding(
             "areal-beyond-curve",
             "doubt",

@@ -177,7 +177,7 @@ class FrequencyPage(QWidget):
         self._split = QSplitter(Qt.Orientation.Horizontal)
         self._split.addWidget(left)
         self._split.addWidget(right)
-        self._split.setSizes([420, 520])
+        self._split.setSizes([470, 450])
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self._split, 1)
