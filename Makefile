@@ -15,7 +15,7 @@ test: $(READY)
 	$(BIN)/ruff format --check src tests bench
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/python -m pytest -n 2
+	$(BIN)/python -m pytest -n 2 --dist worksteal
 
 bench: $(READY)
 	$(BIN)/python -m bench
