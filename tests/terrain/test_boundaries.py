@@ -84,6 +84,9 @@ def test_a_union_of_edges_within_rounding_of_each_other_leaves_no_polygon_out():
 
 
 @example(483, 8)
+@example(1161, 6)
+@example(10, 7)
+@example(154, 7)
 @given(st.integers(0, 10_000), st.integers(2, 9))
 @settings(max_examples=60, deadline=None)
 def test_polygon_soups_are_repaired_without_losing_area(seed, count):

@@ -17,6 +17,9 @@ ROUNDING = 1e-9
 #: Raster of a union, as a share of the largest coordinate.
 RASTER = 1e-12
 
+#: Distance within which a polygon and a hole of the union are beside each other, as a share of the same.
+TOUCHING = 1e-11
+
 
 @dataclass(frozen=True, eq=False)
 class Fault:
@@ -59,7 +62,8 @@ def _overlaps(shapes: np.ndarray) -> list[Fault]:
     first, second = shapely.STRtree(shapes).query(shapes, predicate="intersects")
     pairs = first < second
     first, second = first[pairs], second[pairs]
-    both = shapely.intersection(shapes[first], shapes[second])
+    # without a raster, edges within rounding of each other may give a whole polygon as what two share
+    both = shapely.intersection(shapes[first], shapes[second], grid_size=RASTER * _reach(shapes))
     areas = shapely.area(both)
     kept = np.flatnonzero(areas > _least(shapes))
     rows = zip(both[kept], areas[kept].tolist(), first[kept].tolist(), second[kept].tolist(), strict=True)
@@ -82,7 +86,8 @@ def _gaps(shapes: np.ndarray) -> list[Fault]:
         for index in sorted(tree.query(hole, predicate="intersects").tolist()):
             hole = shapely.difference(hole, shapes[index])
         holes += [part for part in shapely.get_parts(hole) if part.geom_type == "Polygon"]
-    gap, beside = tree.query(np.array(holes, object), predicate="intersects")
+    # a polygon beside a hole may be apart from it by the rounding of the union
+    gap, beside = tree.query(np.array(holes, object), predicate="dwithin", distance=TOUCHING * _reach(shapes))
     faults = []
     for number, hole in enumerate(holes):
         around = tuple(sorted(set(beside[gap == number].tolist())))
@@ -123,9 +128,15 @@ def united(shapes: Sequence[BaseGeometry] | np.ndarray) -> BaseGeometry:
     """
     import shapely
 
+    return shapely.union_all(shapes, grid_size=RASTER * _reach(shapes))
+
+
+def _reach(shapes: Sequence[BaseGeometry] | np.ndarray) -> float:
+    """The largest coordinate of shapes."""
+    import shapely
+
     west, south, east, north = shapely.total_bounds(shapes).tolist()
-    reach = max(abs(west), abs(south), abs(east), abs(north))
-    return shapely.union_all(shapes, grid_size=RASTER * reach)
+    return float(max(abs(west), abs(south), abs(east), abs(north)))
 
 
 def _areas_of(shape: Any) -> BaseGeometry:
