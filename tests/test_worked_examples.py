@@ -12,7 +12,7 @@ from tarnwater.network.elements import Catchment, Surface
 from tarnwater.rain.patterns.alternating_block import alternate
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.reaches import Muskingum
-from tarnwater.runoff.losses import CurveNumber
+from tarnwater.runoff.losses import CurveNumber, GreenAmpt
 from tarnwater.runoff.timing import lag_of_concentration
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, UnitHydrograph, convolve
 from tarnwater.runoff.transforms.nrcs import dimensionless_curve
@@ -48,8 +48,35 @@ def test_muskingum():
 def test_curve_number_runoff(name):
     given, expected = example(name)
     loss = CurveNumber(curve_number=given["curve_number"], ratio=given["ia_ratio"])
-    runoff = loss.respond(np.array([[given["rain_in"] * 25.4]])).excess.sum() / 25.4
+    runoff = loss.respond(np.array([[given["rain_in"] * 25.4]]), 3600.0).excess.sum() / 25.4
     assert runoff == pytest.approx(expected["runoff_in"], abs=0.001)
+
+
+def test_green_ampt_ponded_from_the_start():
+    given, expected = example("green-ampt-1")
+    loss = GreenAmpt(
+        conductivity=given["conductivity_cm_per_h"] * 10, suction=given["suction_cm"] * 10,
+        porosity=given["moisture_deficit"], saturation=0.0,
+    )  # fmt: skip
+    depth = loss.respond(np.array([[1e6]]), given["time_h"] * 3600).state[0] / 10
+    assert depth == pytest.approx(expected["cumulative_infiltration_cm"], abs=0.002)
+    head = given["suction_cm"] * given["moisture_deficit"]
+    assert given["conductivity_cm_per_h"] * (1 + head / depth) == pytest.approx(expected["rate_cm_per_h"], abs=0.002)
+
+
+@pytest.mark.parametrize("name", ["green-ampt-ponding-1", "green-ampt-ponding-5"])
+def test_green_ampt_time_to_ponding(name):
+    """Rain of the example in steps of a minute: the excess begins in the minute of ponding."""
+    given, expected = example(name)
+    loss = GreenAmpt(
+        conductivity=given["conductivity_cm_per_h"] * 10, suction=given["suction_cm"] * 10,
+        porosity=given["moisture_deficit"], saturation=0.0,
+    )  # fmt: skip
+    steps = int(expected["ponding_time_h"] * 60) + 30
+    rain = np.full((1, steps), given["rain_cm_per_h"] * 10 / 60)
+    first = int(np.argmax(loss.respond(rain, 60.0).excess[0] > 0))
+    assert first / 60 <= expected["ponding_time_h"] + 0.005
+    assert (first + 1) / 60 >= expected["ponding_time_h"] - 0.005
 
 
 def test_composite_curve_number():

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Annotated, Any, Generic, Self, TypeVar
@@ -17,7 +17,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 from pydantic.fields import FieldInfo
 
 from tarnwater import units
-from tarnwater.errors import ComputationFailed, OutOfRange
+from tarnwater.errors import ComputationFailed, OutOfRange, UnknownName
 
 T = TypeVar("T")
 
@@ -119,6 +119,37 @@ def parameter(kind: str, meaning: str, *, default: Any = ..., **known: Any) -> A
         field = Field(default, description=meaning, json_schema_extra=metadata)
     field.metadata.append(description)
     return field
+
+
+@dataclass(frozen=True)
+class Options:
+    """What a field that holds no quantity may be: its meaning, its label, and the words among which one is chosen.
+
+    An empty word among them means none of the others.
+    """
+
+    meaning: str
+    label: str
+    among: Callable[[], Sequence[str]]
+
+    def word(self, text: str) -> str:
+        """The word that a text names, whatever its case; `UnknownName` with the nearest."""
+        words = {word.casefold(): word for word in self.among()}
+        if text.strip().casefold() not in words:
+            raise UnknownName(text, [word for word in words.values() if word], kind=self.label)
+        return words[text.strip().casefold()]
+
+
+def option(meaning: str, among: Callable[[], Sequence[str]], *, label: str = "", default: str = "") -> Any:
+    """Declare a field of a `Model` that is one of some words."""
+    field: Any = Field(default, description=meaning)
+    field.metadata.append(Options(meaning, label or meaning, among))
+    return field
+
+
+def options_of(field: FieldInfo) -> Options | None:
+    """The options of a declared field; None if it is no choice among words."""
+    return next((m for m in field.metadata if isinstance(m, Options)), None)
 
 
 def description_of(field: FieldInfo) -> Description | None:

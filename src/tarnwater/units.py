@@ -81,6 +81,7 @@ KINDS: Mapping[str, Kind] = {
               [(0.0, "km/km²")], [(0.0, "mi/mi²")]),
         _kind("rain", "mm", _DEPTHS, [(0.0, "mm")], [(0.0, "in")]),
         _kind("rain rate", "mm/h", {"mm/h": 1.0, "in/h": 25.4, "mm/min": 60.0}, [(0.0, "mm/h")], [(0.0, "in/h")]),
+        _kind("rate constant", "1/h", {"1/h": 1.0, "1/min": 60.0, "1/s": 3600.0, "1/d": 1 / 24}, [(0.0, "1/h")]),
         _kind("time", "s", _TIMES, [(2 * 86400.0, "d"), (2 * 3600.0, "h"), (0.0, "min")]),
         _kind("flow", "m³/s", {"m³/s": 1.0, "L/s": 0.001, "cfs": FOOT**3},
               [(0.1, "m³/s"), (0.0, "L/s")], [(0.0, "cfs")]),

@@ -118,6 +118,19 @@ def test_a_measured_source_leads_to_the_map_or_its_field(hask):
     assert hask.window.focusWidget() is hask.named("lag of Hask")
 
 
+def test_the_antecedent_condition_is_chosen_by_keys(hask):
+    box = hask.named("antecedent condition of Hask", QComboBox)
+    box.setFocus()
+    hask.key(Qt.Key.Key_End, on=box)
+    hask.settle()
+    loss = hask.desk.study.elements["hask"].surfaces[0].loss
+    assert loss.antecedent == "wet"
+    assert loss.in_condition > loss.curve_number.value
+    hask.key(Qt.Key.Key_Z, CTRL, on=hask.window)
+    hask.settle()
+    assert hask.desk.study.elements["hask"].surfaces[0].loss.antecedent == "average"
+
+
 def test_one_key_turns_edits_to_the_condition_in_view_and_back(hand):
     hand.bench(CASES)
     hand.key(Qt.Key.Key_Down, on=hand.window.bench.board)

@@ -16,9 +16,11 @@ from tarnwater.errors import Cancelled, ComputationFailed
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Reach
 from tarnwater.network.engine import Batch, compute
+from tarnwater.network.graph import Network
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
+from tarnwater.runoff.losses import CurveNumber
 from tarnwater.study import edits
 from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check, check_results
@@ -54,6 +56,10 @@ def test_a_batch_is_the_same_to_the_last_bit_wherever_it_is_computed(seed, proce
     network = random_network(seed)
     numbers = np.random.default_rng(seed).uniform(40, 95, 5)
     land = next(key for key, element in network.elements.items() if element.takes_rain)
+    first, *others = network.elements[land].surfaces
+    surfaces = (first.model_copy(update={"loss": CurveNumber(curve_number=70.0)}), *others)
+    owner = network.elements[land].model_copy(update={"surfaces": surfaces})
+    network = Network({**network.elements, land: owner}, network.links)
     values = {(land, ("surfaces", 0, "loss", "curve_number")): numbers}
     batch = Batch(network, storm(5, 30, 600.0, seed), 600.0, 70, values=values)
     here = compute(batch, threads=1)

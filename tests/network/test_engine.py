@@ -16,7 +16,15 @@ from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.reaches import Muskingum, Passing
 from tarnwater.runoff.baseflow import ConstantBaseflow
-from tarnwater.runoff.losses import CurveNumber
+from tarnwater.runoff.losses import (
+    CurveNumber,
+    GreenAmpt,
+    Horton,
+    InitialConstant,
+    InitialProportional,
+    NoLoss,
+    Proportional,
+)
 from tarnwater.runoff.timing import ByHand, Kirpich, NrcsLag
 from tarnwater.runoff.transforms import NrcsUnitHydrograph
 
@@ -45,6 +53,24 @@ def storm(cases=3, steps=40, step=600.0, seed=1):
     return Rain(np.random.default_rng(seed).gamma(0.5, 4.0, (cases, steps)), step)
 
 
+def random_loss(rng):
+    """A loss of any kind, some of which recover in dry spells."""
+    rest = {"recovery": float(rng.choice([0.0, 2.0])), "dry_after": float(rng.uniform(0, 9000)), "dry_below": 1.0}
+    kinds = (
+        lambda: CurveNumber(curve_number=float(rng.uniform(30, 100)), **rest),
+        lambda: InitialConstant(initial=float(rng.uniform(0, 40)), constant=float(rng.uniform(0, 9)), **rest),
+        lambda: InitialProportional(initial=float(rng.uniform(0, 40)), coefficient=float(rng.random()), **rest),
+        lambda: Proportional(coefficient=float(rng.random())),
+        lambda: Horton(first=float(rng.uniform(20, 90)), last=float(rng.uniform(0, 9)), decay=2.0, **rest),
+        lambda: GreenAmpt(
+            conductivity=float(rng.uniform(0.3, 30)), suction=float(rng.uniform(0, 400)), porosity=0.45,
+            saturation=float(rng.random()),
+        ),
+        NoLoss,
+    )  # fmt: skip
+    return kinds[rng.integers(len(kinds))]()
+
+
 def random_network(seed):
     """A tree of catchments, reaches and confluences with several outfalls."""
     rng = np.random.default_rng(seed)
@@ -56,7 +82,7 @@ def random_network(seed):
         if kind < 2:
             shares = rng.random(2)
             surfaces = tuple(
-                Surface(share=float(s / shares.sum()), loss=CurveNumber(curve_number=float(rng.uniform(30, 100))))
+                Surface(share=float(s / shares.sum()), loss=random_loss(rng), depression=float(rng.choice([0.0, 4.0])))
                 for s in shares
             )
             base = ConstantBaseflow(flow=float(rng.uniform(0, 1)))
@@ -98,8 +124,8 @@ def test_a_broken_method_breaks_the_balance(valley, monkeypatch, method):
     if method == "loss":
         honest = CurveNumber.respond
 
-        def broken(self, rain, state=None):
-            answer = honest(self, rain, state)
+        def broken(self, rain, step, state=None):
+            answer = honest(self, rain, step, state)
             return type(answer)(answer.excess * 1.001, answer.loss, answer.stored, answer.state)
 
         monkeypatch.setattr(CurveNumber, "respond", broken)

@@ -39,13 +39,13 @@ class Sponge(Loss):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "its tests"
 
-    def refreshed(self, cover_number: float | None) -> Sponge:
+    def refreshed(self, ground: Mapping[str, float | None]) -> Sponge:
         return self.model_copy(update={"room": self.room.with_derived(200.0 * self.share)})
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
         return Derivation("R = 200 k mm", SOURCE, (asked.own("share"),), lambda k: 200.0 * k)
 
-    def respond(self, rain: np.ndarray, state: Any = None, **values: np.ndarray) -> Excess:
+    def respond(self, rain: np.ndarray, step: float, state: Any = None, **values: np.ndarray) -> Excess:
         held = np.zeros(len(rain)) if state is None else state
         share = np.broadcast_to(np.asarray(values.get("share", self.share), float), (len(rain),))
         wanted = held[:, None] + np.cumsum(share[:, None] * rain, axis=1)

@@ -22,7 +22,7 @@ TEXT = (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")
 
 @pytest.fixture
 def written(tmp_path):
-    path = tmp_path / "proportional.py"
+    path = tmp_path / "interception.py"
     path.write_text(CODE)
     return path
 
@@ -43,16 +43,16 @@ def test_it_is_formatted_and_checked(written):
 
 def test_it_is_chosen_and_computes(written, monkeypatch):
     monkeypatch.setattr(Loss, "known", dict(Loss.known))
-    spec = importlib.util.spec_from_file_location("proportional", written)
+    spec = importlib.util.spec_from_file_location("interception", written)
     module = importlib.util.module_from_spec(spec)
     # a class is made by its annotations, which are looked up in its module
-    monkeypatch.setitem(sys.modules, "proportional", module)
+    monkeypatch.setitem(sys.modules, "interception", module)
     spec.loader.exec_module(module)
     study = edits.add_draining(Study(), Catchment(name="Hask"))
-    study = assign(study, "hask", {"loss": "proportional", "loss.share": "25 %"})
+    study = assign(study, "hask", {"loss": "interception", "loss.depth": "1 mm"})
     loss = study.elements["hask"].surfaces[0].loss
     rain = np.array([[4.0, 0.0, 2.0]])
-    answer = loss.respond(rain)
-    assert answer.excess.tolist() == [[3.0, 0.0, 1.5]]
+    answer = loss.respond(rain, 3600.0)
+    assert answer.excess.tolist() == [[3.0, 0.0, 1.0]]
     assert answer.excess.sum() + answer.loss[0] == rain.sum()
     assert Study.model_validate_json(study.as_text()) == study

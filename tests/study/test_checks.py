@@ -33,6 +33,7 @@ from tarnwater.study.document import (
     Terrain,
     study_from,
 )
+from tarnwater.study.edits.assignments import assign
 
 HOUR = 3600.0
 
@@ -459,6 +460,22 @@ def test_a_nested_storm_that_grows_with_its_length_is_a_doubt(study):
     (finding,) = [f for f in results_of(nested, "grows-with-length") if "1 in 100" in f.text]
     assert "nested storm of 4 h" in finding.text
     assert results_of(family(nested, prescribed=True), "grows-with-length") == []
+
+
+def test_a_long_dry_spell_on_losses_that_do_not_recover_is_a_doubt(study):
+    def doubts(known):
+        return [f.text for f in check(known) if f.code == "no-recovery"]
+
+    broken = edits.set_storm(study, "two", TypedStorm(name="Two", step=HOUR, depths=(9.0, *[0.0] * 24, 12.0)))
+    (text,) = doubts(broken)
+    assert "dry for 24 h; the losses" in text
+    assert "Hask" in text
+    short = edits.set_storm(study, "two", TypedStorm(name="Two", step=HOUR, depths=(9.0, *[0.0] * 23, 12.0)))
+    assert not doubts(short)
+    mended = broken
+    for key in broken.catchments:
+        mended = assign(mended, key, {"loss.recovery": "1 mm/h"})
+    assert not doubts(mended)
 
 
 def test_an_area_beyond_the_typed_curve_of_areal_reduction_is_a_doubt(study):

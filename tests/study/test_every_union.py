@@ -64,6 +64,11 @@ HOUR = 3600.0
 #: What makes each member, by the tag; whatever has no required quantity needs none.
 EXAMPLES = {
     (Loss, "curve-number"): {"curve_number": 71.5, "ratio": 0.15},
+    (Loss, "initial-constant"): {"initial": 9.0, "constant": 1.5, "recovery": 0.5},
+    (Loss, "initial-proportional"): {"initial": 9.0, "coefficient": 0.35},
+    (Loss, "proportional"): {"coefficient": 0.35},
+    (Loss, "horton"): {"first": 60.0, "last": 4.0, "decay": 2.5},
+    (Loss, "green-ampt"): {"conductivity": 3.4, "suction": 89.0, "porosity": 0.43, "saturation": 0.4},
     (Baseflow, "constant"): {"flow": 0.4},
     (Routing, "muskingum"): {"travel_time": 1700.0, "weight": 0.17, "parts": 2},
     (Pattern, "huff"): {"quartile": "third"},

@@ -470,12 +470,12 @@ def test_what_an_edit_leaves_alone_stays_the_same_object(demo_study):
 @pytest.mark.parametrize("rain", [0.0, 5.0, 60.0, 400.0])
 @pytest.mark.parametrize("number", [30.0, 77.0, 100.0])
 def test_the_runoff_of_a_rain_is_that_of_its_steps(antecedent, rain, number):
-    loss = CurveNumber(antecedent=antecedent).refreshed(number)
-    steps = loss.respond(np.array([[rain * 0.3, rain * 0.7]])).excess.sum()
+    loss = CurveNumber(antecedent=antecedent).refreshed({"curve_number": number})
+    steps = loss.respond(np.array([[rain * 0.3, rain * 0.7]]), 3600.0).excess.sum()
     # sums of two steps round in the last bits
     assert loss.runoff_of(rain) == pytest.approx(steps, rel=1e-12, abs=1e-12)
     by_hand = loss.model_copy(update={"abstraction": typed(10.0)})
-    assert by_hand.runoff_of(rain) == pytest.approx(by_hand.respond(np.array([[rain]])).excess.sum(), abs=1e-12)
+    assert by_hand.runoff_of(rain) == pytest.approx(by_hand.respond(np.array([[rain]]), 3600.0).excess.sum(), abs=1e-12)
 
 
 def test_polygons_that_the_file_lost_stop_the_measurement_and_the_print_by_name(demo):

@@ -9,6 +9,8 @@ from functools import cache
 from importlib import resources
 from typing import Literal
 
+from tarnwater.errors import UnknownName
+
 SoilGroup = Literal["A", "B", "C", "D"]
 GROUPS: tuple[SoilGroup, ...] = ("A", "B", "C", "D")
 
@@ -55,6 +57,14 @@ def group_of(code: str, *, drained: bool) -> SoilGroup | None:
         return None
     letter = code[0] if drained or len(code) == 1 else code[-1]
     return next((group for group in GROUPS if group == letter), None)
+
+
+def soil_texture(name: str) -> SoilTexture:
+    """The texture of a name, whatever its case; `UnknownName` with the nearest if there is none."""
+    known = {title.casefold(): texture for title, texture in soil_textures().items()}
+    if name.casefold() not in known:
+        raise UnknownName(name, soil_textures(), kind="soil texture")
+    return known[name.casefold()]
 
 
 @cache

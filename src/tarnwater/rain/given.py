@@ -103,6 +103,19 @@ class GivenStorm(Model, ABC):
         at = show_duration(first) if self.begins is None else show_moment(moment(self.begins, first))
         return f"its rain is missing in {len(missing)} of {len(depths)} steps, first at {at}."
 
+    def dry_spell(self, catchment: str) -> float:
+        """The longest dry time between rain on a catchment, s; missing rain is not dry."""
+        if catchment not in self.dry_spells:
+            depths = self.depths_on(catchment) or ()
+            wet = np.flatnonzero([depth is None or depth > 0 for depth in depths])
+            self.dry_spells[catchment] = float((np.diff(wet) - 1).max(initial=0)) * self.step
+        return self.dry_spells[catchment]
+
+    @cached_property
+    def dry_spells(self) -> dict[str, float]:
+        """Cached dry spells by catchment."""
+        return {}
+
     def rain_on(self, catchment: str, step: float) -> Floats:
         """Rain on a catchment in steps of the run (s), mm, (step,); its rain must be complete."""
         given = np.array([self.depths_on(catchment)], float)

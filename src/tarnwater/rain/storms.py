@@ -45,6 +45,11 @@ class Rain:
         """Some of the cases."""
         return Rain(self.depths[cases], self.step)
 
+    def lasting(self, length: float) -> Rain:
+        """The rain with dry steps after it, up to a length (s); itself if it lasts as long."""
+        more = round(length / self.step) - self.depths.shape[1]
+        return self if more <= 0 else Rain(np.pad(self.depths, ((0, 0), (0, more))), self.step)
+
     def at_step(self, step: float) -> Rain:
         """The rain at a step that divides its own or is a multiple of it; depths are conserved."""
         ratio = step / self.step

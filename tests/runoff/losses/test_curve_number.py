@@ -21,13 +21,13 @@ def test_a_curve_number_out_of_range_is_refused(number):
 
 def test_curve_number_100_without_rain_gives_nothing_and_no_division_by_zero():
     with np.errstate(all="raise"):
-        assert CurveNumber(curve_number=100).respond(np.zeros((1, 3))).excess.sum() == 0
+        assert CurveNumber(curve_number=100).respond(np.zeros((1, 3)), 3600.0).excess.sum() == 0
         assert excess_of_total(np.zeros(1), np.zeros(1), np.zeros(1)) == 0
 
 
 def test_curve_number_100_lets_all_rain_run_off():
     rain = np.array([[0.0, 3.0, 0.5]])
-    assert np.array_equal(CurveNumber(curve_number=100).respond(rain).excess, rain)
+    assert np.array_equal(CurveNumber(curve_number=100).respond(rain, 3600.0).excess, rain)
 
 
 @pytest.mark.parametrize(("number", "dry", "wet"), [(75, 55.75, 87.34), (100, 100, 100), (60, 38.65, 77.53)])
@@ -38,9 +38,9 @@ def test_antecedent_conditions_follow_the_handbook(number, dry, wet):
 
 
 def test_the_abstraction_follows_the_curve_number_unless_typed():
-    derived = CurveNumber(curve_number=80).refreshed(None)
+    derived = CurveNumber(curve_number=80).refreshed({})
     assert derived.abstraction.value == pytest.approx(0.2 * retention(80))
-    held = CurveNumber(curve_number=80, abstraction=5.0).refreshed(None)
+    held = CurveNumber(curve_number=80, abstraction=5.0).refreshed({})
     assert held.abstraction.value == 5.0
     assert held.abstraction.derived == pytest.approx(0.2 * retention(80))
 
@@ -48,15 +48,17 @@ def test_the_abstraction_follows_the_curve_number_unless_typed():
 def test_a_typed_abstraction_governs_the_excess():
     rain = np.array([[30.0]])
     s = retention(80)
-    assert CurveNumber(curve_number=80, abstraction=5.0).respond(rain).excess[0, 0] == pytest.approx(25**2 / (25 + s))
+    assert CurveNumber(curve_number=80, abstraction=5.0).respond(rain, 3600.0).excess[0, 0] == pytest.approx(
+        25**2 / (25 + s)
+    )
 
 
 def test_parameters_may_differ_by_case():
     rain = np.random.default_rng(3).gamma(0.5, 8.0, (4, 30))
     numbers = np.array([55.0, 70.0, 85.0, 98.0])
-    together = CurveNumber(curve_number=1).respond(rain, curve_number=numbers).excess
+    together = CurveNumber(curve_number=1).respond(rain, 3600.0, curve_number=numbers).excess
     for case, number in enumerate(numbers):
-        alone = CurveNumber(curve_number=number).respond(rain[case : case + 1]).excess[0]
+        alone = CurveNumber(curve_number=number).respond(rain[case : case + 1], 3600.0).excess[0]
         assert np.array_equal(together[case], alone)
 
 

@@ -29,7 +29,7 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Surface
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
 from tarnwater.study.answers.land import LAND_FIGURES, land_figure
-from tarnwater.study.document.fields import value_at
+from tarnwater.study.document.fields import options_at, value_at
 
 WIDTH = 340
 
@@ -179,6 +179,13 @@ class Ledger(QWidget):
             return SettingRow(desk, key, item.key, self.ask, self.tell)
         if item.kind in ("choice", "loss of all"):
             return self._method_row(item, owner)
+        if item.kind == "option":
+            words = options_at(desk.elements[key], item.key)
+            assert words is not None
+            return ChoiceRow(
+                item.words, owner, [(word or "none", word) for word in words.among()], lambda: self._value(item.key),
+                lambda word: desk.choose(key, item.key, word),
+            )  # fmt: skip
         if item.kind == "cover":
             return ChoiceRow(
                 "cover", owner, cover_options(), lambda: getattr(self._value(item.key), "title", None),

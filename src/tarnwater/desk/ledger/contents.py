@@ -14,11 +14,11 @@ from tarnwater.methods import Method, kind_of
 from tarnwater.network.elements import Catchment, CoverReference, Element
 from tarnwater.parameters import Description, Setting
 from tarnwater.study.answers.figures import figures_of
-from tarnwater.study.document.fields import quantities_in, value_at
+from tarnwater.study.document.fields import options_in, quantities_in, value_at
 
 Kind = Literal[
     "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "remove surface", "part land",
-    "loss of all", "toggle",
+    "loss of all", "toggle", "option",
 ]  # fmt: skip
 
 #: Figures of cover and soil, by what is asked of them.
@@ -93,6 +93,11 @@ def _fields(element: Element) -> list[Item]:
             groups[group] = [*heads, *_group_choices(element, group, told)]
         if isinstance(known, int | float) or (known is None and isinstance(value, Setting)):
             groups[group].append(Item("setting", path))
+    for path, words in options_in(element):
+        group = path.rsplit("/", 1)[0]
+        # a surface that the table of cover and soil shows has its texture from there
+        if group in groups and not (path.endswith("/texture") and isinstance(element, Catchment) and element.land):
+            groups[group].append(Item("option", path, words.label))
     items = [item for group in groups.values() for item in group]
     for name in type(element).model_fields:
         if name not in told and len(alternatives(type(element), name)) > 1:

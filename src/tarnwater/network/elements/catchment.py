@@ -357,19 +357,22 @@ class Catchment(Element):
         )
 
     def excess_of(
-        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None
+        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0
     ) -> CatchmentExcess:
         """Excess of rain on it at the step (s) of the run, weighted over its surfaces.
 
         Losses run on the finer of the run's step and the rain's own. ``before`` are the states of the surfaces;
-        ``values`` replace parameters of surfaces by arrays (case,).
+        ``values`` replace parameters of surfaces by arrays (case,). Losses that recover go on over the dry ``steps`` of
+        the run after the rain.
         """
         fine = rain.at_step(min(step, rain.step))
+        if any(surface.loss.recovers for surface in self.surfaces):
+            fine = fine.lasting(steps * step)
         excess: Floats | float = 0.0
         loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
         for number, (surface, weight) in enumerate(zip(self.surfaces, self.weights, strict=True)):
             own = (values or {}).get(number, {})
-            answer = surface.loss.respond(fine.depths, None if before is None else before[number], **own)
+            answer = surface.respond(fine.depths, fine.step, None if before is None else before[number], **own)
             excess = excess + weight * answer.excess if len(self.surfaces) > 1 else answer.excess
             loss += weight * answer.loss
             stored += weight * answer.stored
@@ -384,6 +387,15 @@ class Catchment(Element):
         """The states of its surfaces in a state of the catchment; None at rest."""
         return None if state is None else state[0]
 
+    def held_in(self, state: State) -> Floats | float:
+        """Water that its depressions hold in a state, mm of the catchment."""
+        surfaces = self.losses_in(state)
+        if surfaces is None:
+            return 0.0
+        parts = zip(self.surfaces, self.weights, surfaces, strict=True)
+        found: Floats | float = sum((weight * surface.held_in(own) for surface, weight, own in parts), 0.0)
+        return found
+
     def respond(self, situation: Situation) -> Answer:
         """Runoff of the rain on it, and baseflow; its state has those of losses, transform and baseflow."""
         rain, step, steps, out = situation.rain, situation.step, situation.steps, situation.out
@@ -391,7 +403,7 @@ class Catchment(Element):
         values = _by_surface(situation.values)
         lags = self.lags(values) if values else None
         _, before, base_before = (None, None, None) if situation.state is None else situation.state
-        found = self.excess_of(rain, step, self.losses_in(situation.state), values)
+        found = self.excess_of(rain, step, self.losses_in(situation.state), values, steps)
         if found.excess.shape[1] > steps:
             raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
         area, transform = self.area.known, self.transform
@@ -406,12 +418,15 @@ class Catchment(Element):
             (found.states, runoff.state, base.state),
             rain=rain.total * to_volume,
             baseflow=base.volume,
-            start_storage=None if before is None else transform.stored(before),
+            start_storage=None
+            if before is None
+            else transform.stored(before) + self.held_in(situation.state) * to_volume,
             end_storage=transform.stored(runoff.state) + found.stored * to_volume,
             losses=found.loss * to_volume,
             rain_depth=rain.total,
             loss_depth=found.loss,
-            stored_depth=found.stored,
+            # what depressions held before is no storage of this rain
+            stored_depth=found.stored - self.held_in(situation.state),
             base=np.full(situation.cases, self.steady),
         )
 

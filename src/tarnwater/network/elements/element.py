@@ -78,8 +78,8 @@ class Answer:
     The engine books the flow in and out by links from the hydrographs themselves.
     The other volumes are given here, each (case,) m3 or None for zero: ``rain``, ``baseflow``, ``outside``
     (let in; only counted for an element that ``lets_in``), ``start_storage``, ``end_storage``, ``losses``. Depths
-    (case,) mm are those of a catchment. ``base`` (case,) m3/s is the constant flow that it adds. ``level`` m and
-    ``storage`` m3 are (case, step + 1) where it has them.
+    (case,) mm are those of a catchment, ``stored_depth`` what its surfaces hold more than before. ``base`` (case,)
+    m3/s is the constant flow that it adds. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them.
     """
 
     ways: tuple[Hydrograph, ...]

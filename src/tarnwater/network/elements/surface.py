@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from pydantic import model_validator
+from dataclasses import replace
 
+import numpy as np
+from pydantic import field_validator, model_validator
+
+from tarnwater.arrays import Floats
 from tarnwater.cover import find_cover
-from tarnwater.cover.soils import SoilGroup
+from tarnwater.cover.soils import SoilGroup, soil_texture, soil_textures
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import Model, parameter
-from tarnwater.runoff.losses import CurveNumber, LossMethod
+from tarnwater.parameters import Model, option, parameter
+from tarnwater.runoff.losses import CurveNumber, Excess, LossMethod
+from tarnwater.states import State
 
 
 class CoverReference(Model):
@@ -36,9 +41,25 @@ class Surface(Model):
     )
     loss: LossMethod = CurveNumber()
     cover: CoverReference | None = None
-    texture: str = ""
+    texture: str = option("soil texture", lambda: ("", *soil_textures()))
+    depression: float = parameter(
+        "rain",
+        "depth that depressions hold, filled once",
+        label="depression storage",
+        symbol="d",
+        least=0,
+        most=500,
+        usual=(0, 20),
+        source="typed",
+        default=0.0,
+    )
     connected_impervious: bool = False
     cover_number: float | None = None
+
+    @field_validator("texture")
+    @classmethod
+    def _known_texture(cls, texture: str) -> str:
+        return texture and soil_texture(texture).name
 
     @model_validator(mode="after")
     def _one_measure(self) -> Surface:
@@ -52,7 +73,36 @@ class Surface(Model):
 
     def refreshed(self) -> Surface:
         """A copy with its curve number from its cover, and with values derived from it."""
+        return self.model_copy(update={"loss": self.loss.refreshed(self._ground)})
+
+    @property
+    def _ground(self) -> dict[str, float | None]:
+        """Figures of its cover and of its soil texture, by the names under which losses know them."""
         number = self.cover_number
         if number is None and self.cover is not None and not self.cover.own:
             number = find_cover(self.cover.title).number(self.cover.group)
-        return self.model_copy(update={"loss": self.loss.refreshed(number)})
+        found: dict[str, float | None] = {"curve_number": number}
+        if self.texture:
+            texture = soil_texture(self.texture)
+            found |= {name: getattr(texture, name) for name in ("suction_head", "conductivity", "effective_porosity")}
+        return found
+
+    def respond(self, rain: Floats, step: float, state: State = None, **values: Floats) -> Excess:
+        """Excess of rain (case, step) in mm in steps (s), after its loss and what fills its depressions.
+
+        ``values`` replace parameters of its loss. The state is that of the loss, and what the depressions hold in mm.
+        """
+        lost, held = (None, None) if state is None else state
+        answer = self.loss.respond(rain, step, lost, **values)
+        held = np.zeros(len(rain)) if held is None else held.copy()
+        if self.depression:
+            from tarnwater.runoff.losses import _kernels as kernels
+
+            kernels.fill_depressions(answer.excess, self.depression, held)
+        return replace(answer, stored=answer.stored + held, state=(answer.state, held))
+
+    @staticmethod
+    def held_in(state: State) -> Floats:
+        """What its depressions hold in a state, mm, (case,)."""
+        held: Floats = state[1]
+        return held

@@ -10,9 +10,17 @@ from typing import Annotated
 from tarnwater.methods import OneOf
 from tarnwater.runoff.losses.curve_number import CurveNumber
 from tarnwater.runoff.losses.excess import Excess
-from tarnwater.runoff.losses.loss import Loss
+from tarnwater.runoff.losses.green_ampt import GreenAmpt
+from tarnwater.runoff.losses.horton import Horton
+from tarnwater.runoff.losses.initial_constant import InitialConstant
+from tarnwater.runoff.losses.loss import DAY, Loss
 from tarnwater.runoff.losses.no_loss import NoLoss
+from tarnwater.runoff.losses.proportional import InitialProportional, Proportional
+from tarnwater.runoff.losses.recovery import Recovering
 
 LossMethod = Annotated[Loss, OneOf(Loss)]
 
-__all__ = ["CurveNumber", "Excess", "Loss", "LossMethod", "NoLoss"]
+__all__ = [
+    "DAY", "CurveNumber", "Excess", "GreenAmpt", "Horton", "InitialConstant", "InitialProportional", "Loss",
+    "LossMethod", "NoLoss", "Proportional", "Recovering",
+]  # fmt: skip

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import ClassVar, Literal, TypeVar
+from typing import ClassVar, Literal, TypeVar, get_args
 
 import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful
-from tarnwater.parameters import Setting, parameter
+from tarnwater.parameters import Setting, option, parameter
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.losses.excess import Excess
-from tarnwater.runoff.losses.loss import Loss
+from tarnwater.runoff.losses.loss import DAY, by_case
+from tarnwater.runoff.losses.recovery import Recovering
 from tarnwater.runoff.retention import retention
+from tarnwater.states import State
 
 HANDBOOK = "NRCS National Engineering Handbook, Part 630, Chapter 10"
 
@@ -78,10 +80,11 @@ def curve_number_for_ratio(curve_number: float) -> float:
     return float(1000.0 / (10.0 + 1.33 * inches**1.15))
 
 
-class CurveNumber(Loss):
+class CurveNumber(Recovering):
     """Curve number loss of one surface.
 
-    The excess of a step is the difference of the runoff depths of the rain before and after it.
+    The excess of a step is the difference of the runoff depths of the rain before and after it. With recovery the
+    remaining retention S + Ia − F grows in dry spells, F the depth that was kept.
     """
 
     method: Literal["curve-number"] = "curve-number"
@@ -96,7 +99,10 @@ class CurveNumber(Loss):
         source="NRCS National Engineering Handbook, Part 630, Chapter 9",
         default=Setting[float](),
     )
-    antecedent: AntecedentCondition = "average"
+    antecedent: AntecedentCondition = option(
+        "antecedent moisture condition", lambda: get_args(AntecedentCondition), label="antecedent condition",
+        default="average",
+    )  # fmt: skip
     ratio: float = parameter(
         "factor",
         "initial abstraction as a share of the retention",
@@ -138,6 +144,7 @@ class CurveNumber(Loss):
     )
 
     number_name: ClassVar[str] = "curve_number"
+    of_ground: ClassVar[Mapping[str, str]] = {"curve_number": "curve_number"}
     by_case: ClassVar[frozenset[str]] = frozenset({"curve_number", "abstraction"})
     needs: ClassVar[Mapping[str, str]] = {"curve_number": "Type it, or name the cover and the soil group."}
 
@@ -147,9 +154,9 @@ class CurveNumber(Loss):
         value = self.curve_number.value
         return None if value is None else antecedent_curve_number(value, self.antecedent)
 
-    def refreshed(self, cover_number: float | None) -> CurveNumber:
+    def refreshed(self, ground: Mapping[str, float | None]) -> CurveNumber:
         """A copy with its curve number looked up and its initial abstraction derived again."""
-        anew = self.model_copy(update={"curve_number": self.curve_number.with_derived(cover_number)})
+        anew = super().refreshed(ground)
         number = anew.in_condition
         depth = None if number is None else float(initial_abstraction(retention(number), self.ratio))
         return anew.model_copy(update={"abstraction": self.abstraction.with_derived(depth)})
@@ -157,21 +164,27 @@ class CurveNumber(Loss):
     def respond(
         self,
         rain: Floats,
-        state: Floats | None = None,
+        step: float,
+        state: State = None,
         **values: Floats,
     ) -> Excess:
-        """Excess of rain (case, step) in mm; the state is the rain (case,) fallen so far, mm."""
+        """Excess of rain (case, step) in mm; the state is the rain (case,) fallen so far, mm.
+
+        With recovery it is the rain that would have left what is kept, and the dry time in h.
+        """
         from tarnwater.runoff import _kernels as kernels
 
         rain = np.ascontiguousarray(rain, float)
         cases = len(rain)
         curve_number, abstraction = values.get("curve_number"), values.get("abstraction")
-        average = _per_case(self.curve_number.known if curve_number is None else curve_number, cases)
+        average = by_case(self.curve_number.known, curve_number, cases)
         depth = retention(antecedent_curve_number(average, self.antecedent))
         if abstraction is None:
             typed = self.abstraction.typed_value
             abstraction = initial_abstraction(depth, self.ratio) if typed is None else np.full(cases, typed)
-        abstraction = _per_case(abstraction, cases)
+        abstraction = by_case(0.0, abstraction, cases)
+        if self.recovers:
+            return self._recovering(rain, step, state, depth, abstraction)
         before = np.zeros(cases) if state is None else state
         fallen = before.copy()
         excess = np.empty_like(rain)
@@ -181,15 +194,29 @@ class CurveNumber(Loss):
             loss -= loss_of_total(before, depth, abstraction)
         return Excess(excess, loss, np.zeros(cases), fallen)
 
-    def runoff_of(self, rain: float) -> float:
+    def _recovering(self, rain: Floats, step: float, state: State, depth: Floats, abstraction: Floats) -> Excess:
+        from tarnwater.runoff.losses import _kernels as kernels
+
+        cases = len(rain)
+        fallen, dry = (np.zeros(cases), np.zeros(cases)) if state is None else (part.copy() for part in state)
+        excess, lost = np.empty_like(rain), np.zeros(cases)
+        rate, after, below = self.of_dry_time
+        kernels.curve_number_recovering(
+            rain, step / 3600, depth, abstraction, rate, after, below, fallen, dry, excess, lost
+        )
+        return Excess(excess, lost, np.zeros(cases), (fallen, dry))
+
+    def runoff_of(self, rain: float, duration: float = DAY) -> float:
         """Runoff depth, mm, of a rain, mm: that of its total, without the compiled steps."""
         depth = retention(antecedent_curve_number(self.curve_number.known, self.antecedent))
         typed = self.abstraction.typed_value
         kept = initial_abstraction(depth, self.ratio) if typed is None else typed
         return float(excess_of_total(*(np.asarray(value, float) for value in (rain, depth, kept))))
 
-    def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
+    def excess(self, rain: Reckoning, step: float, asked: Asked) -> Derivation:
         """The derivation of the excess: the difference of the runoff depths before and after each step."""
+        if self.recovers:
+            return super().excess(rain, step, asked)
         inputs = rain, self.retention(asked), asked.own("abstraction")
         return Derivation(self.equation, self.source, inputs, _excess_of_steps)
 
@@ -245,7 +272,3 @@ def _excess_of_steps(rain: Floats, retention_depth: float, abstraction: float) -
     """Excess (step,) mm of the rain (step,) mm of each step."""
     fallen = excess_of_total(np.cumsum(rain), np.asarray(retention_depth), np.asarray(abstraction))
     return np.clip(np.diff(fallen, prepend=0.0), 0.0, rain)
-
-
-def _per_case(value: float | Floats, cases: int) -> Floats:
-    return np.full(cases, value, float)

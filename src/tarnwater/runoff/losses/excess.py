@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from tarnwater.arrays import Floats
+from tarnwater.states import State
 
 
 @dataclass(frozen=True, eq=False)
@@ -18,4 +19,4 @@ class Excess:
     excess: Floats
     loss: Floats
     stored: Floats
-    state: Floats
+    state: State

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Mapping
 from typing import Any, ClassVar, Self
 
 import numpy as np
@@ -13,6 +14,9 @@ from tarnwater.parameters import Setting
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.losses.excess import Excess
 from tarnwater.states import State
+
+#: Duration of a rain of which only the depth is known, s.
+DAY = 86400.0
 
 
 class Loss(Method):
@@ -27,32 +31,45 @@ class Loss(Method):
     #: The parameter that is a curve number in the average condition; empty for a loss that has none.
     number_name: ClassVar[str] = ""
 
+    #: Whether the ground takes in less, the more has rained.
+    tires: ClassVar[bool] = False
+
+    #: Settings that follow from the ground, with the names of its figures there.
+    of_ground: ClassVar[Mapping[str, str]] = {}
+
     #: Parameters that `respond` takes as arrays (case,); for other parameters, equal cases are computed in groups.
     by_case: ClassVar[frozenset[str]] = frozenset()
+
+    @property
+    def recovers(self) -> bool:
+        """Whether it recovers in dry spells."""
+        return False
 
     @property
     def number(self) -> Setting[float] | None:
         """The curve number in the average condition, for timing equations; None for a loss without one."""
         return getattr(self, self.number_name) if self.number_name else None
 
-    def refreshed(self, cover_number: float | None) -> Self:
-        """A copy with its values derived again; ``cover_number`` is the curve number of its cover, if known."""
-        return self
+    def refreshed(self, ground: Mapping[str, float | None]) -> Self:
+        """A copy with its values derived again from figures of the ground by name: of its cover and its texture."""
+        update = {name: getattr(self, name).with_derived(ground.get(known)) for name, known in self.of_ground.items()}
+        return self.model_copy(update=update) if update else self
 
     @abstractmethod
-    def respond(self, rain: Floats, state: State = None, **values: Floats) -> Excess:
-        """Excess of rain (case, step) in mm; ``values`` may replace parameters by arrays (case,)."""
+    def respond(self, rain: Floats, step: float, state: State = None, **values: Floats) -> Excess:
+        """Excess of rain (case, step) in mm in steps (s); ``values`` may replace parameters by arrays (case,)."""
 
-    def runoff_of(self, rain: float) -> float:
-        """Runoff depth, mm, of a rain in one step, mm."""
-        return float(self.respond(np.array([[rain]])).excess[0, 0])
+    def runoff_of(self, rain: float, duration: float = DAY) -> float:
+        """Runoff depth, mm, of an even rain, mm, of a duration (s)."""
+        return float(self.respond(np.array([[rain]]), duration).excess[0, 0])
 
-    def excess(self, rain: Reckoning, asked: Asked) -> Derivation:
-        """The derivation of the excess (step,) mm from the rain, its first input, and the parameters."""
+    def excess(self, rain: Reckoning, step: float, asked: Asked) -> Derivation:
+        """The derivation of the excess (step,) mm from the rain in steps (s), its first input, and the parameters."""
         names = [name for name, _ in self.quantities()]
 
         def respond(depths: Floats, *values: Any) -> Floats:
-            found: Floats = self.with_values(names, values).respond(np.ascontiguousarray(depths[None, :])).excess[0]
+            rained = np.ascontiguousarray(depths[None, :])
+            found: Floats = self.with_values(names, values).respond(rained, step).excess[0]
             return found
 
         return Derivation(self.equation, self.source, (rain, *(asked.own(name) for name in names)), respond)
@@ -60,3 +77,8 @@ class Loss(Method):
     def doubts(self) -> list[Doubtful]:
         """Its doubts about itself; nothing by default."""
         return []
+
+
+def by_case(value: float, own: Floats | None, cases: int) -> Floats:
+    """A parameter for each case: its own values (case,), or the one value for all."""
+    return np.full(cases, value, float) if own is None else np.array(np.broadcast_to(own, (cases,)), float)

@@ -14,7 +14,7 @@ from tarnwater.runoff.losses.loss import Loss
 class NoLoss(Loss):
     """All rain runs off.
 
-    >>> NoLoss().respond(np.array([[3.0, 0.0]])).excess
+    >>> NoLoss().respond(np.array([[3.0, 0.0]]), 3600.0).excess
     array([[3., 0.]])
     """
 
@@ -25,7 +25,7 @@ class NoLoss(Loss):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "the tests that every loss passes"
 
-    def respond(self, rain: Floats, state: Floats | None = None, **values: Floats) -> Excess:
+    def respond(self, rain: Floats, step: float, state: Floats | None = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm: all of it."""
         nothing = np.zeros(len(rain))
         return Excess(np.array(rain, float), nothing, nothing, nothing)

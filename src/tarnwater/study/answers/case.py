@@ -124,12 +124,21 @@ class CaseResult:
     def _even_rain(self) -> Floats | None:
         """Rain if it is the same on every catchment, mm, (step,); otherwise None."""
         rain = self.run.batch.rain
-        return rain.depths[self.index] if isinstance(rain, Rain) else None
+        return self._in_steps(rain) if isinstance(rain, Rain) else None
+
+    def _in_steps(self, rain: Rain) -> Floats:
+        """Its row of a rain, in steps of the run, mm, (step,)."""
+        found: Floats = rain.of(slice(self.index, self.index + 1)).at_step(self.step).depths[0]
+        return found
 
     def rain_on(self, catchment: str) -> Floats:
-        """Rain on a catchment in each step of the storm, mm, (step,)."""
-        found: Floats = self.run.batch.rain_on(catchment).depths[self.index]
-        return found
+        """Rain on a catchment in each step of the run, mm, (step,)."""
+        return self._in_steps(self.run.batch.rain_on(catchment))
+
+    def rain_in_losses(self, catchment: str) -> Rain:
+        """Rain on a catchment as its losses take it: in steps of the run, or in whole parts of them."""
+        rain = self.run.batch.rain_on(catchment)
+        return rain.of(slice(self.index, self.index + 1)).at_step(min(rain.step, self.step))
 
     def rain_over(self, element: str) -> Floats:
         """Mean rain over the catchments above an element in each step of the storm, mm, (step,)."""
@@ -147,7 +156,7 @@ class CaseResult:
     def _uneven(self) -> dict[str, Floats]:
         rain = self.run.batch.rain
         assert not isinstance(rain, Rain)
-        return {key: own.depths[self.index] for key, own in rain.items()}
+        return {key: self._in_steps(own) for key, own in rain.items()}
 
     def areas_rained_on(self, element: str) -> dict[str, float]:
         """Areas (m2) of the catchments above an element, itself included, by key."""

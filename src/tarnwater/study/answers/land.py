@@ -122,4 +122,4 @@ def with_number(loss: Loss, number: float | None) -> Loss:
     cleared: dict[str, Any] = {
         name: Setting[float]() for name, _ in loss.quantities() if isinstance(getattr(loss, name), Setting)
     }
-    return loss.model_copy(update=cleared).refreshed(number)
+    return loss.model_copy(update=cleared).refreshed({"curve_number": number})

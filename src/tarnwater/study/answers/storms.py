@@ -6,6 +6,7 @@ the two kinds of storm.
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -111,6 +112,10 @@ class Storm(ABC):
     @abstractmethod
     def even(self, study: Study) -> bool:
         """Whether it rains the same on every catchment."""
+
+    def rain_step(self, study: Study, step: float) -> float:
+        """Step (s) in which its rain enters the losses: that of the run (s), or a whole part of it."""
+        return step
 
     @abstractmethod
     def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
@@ -275,8 +280,12 @@ class StormByKey(Storm):
         """Whether it rains the same on every catchment."""
         return self.given(study).even
 
+    def rain_step(self, study: Study, step: float) -> float:
+        """The largest whole part of the run's step that is not above its own: a burst inside a step is not smeared."""
+        return step / max(1, math.ceil(step / self.given(study).step - 1e-9))
+
     def rain_on(self, study: Study, catchment: str, area: float, step: float) -> Floats:
-        """Its rain on a catchment, spread over the steps of the run."""
+        """Its rain on a catchment, spread over steps (s)."""
         return self.given(study).rain_on(catchment, step)
 
 
@@ -327,6 +336,7 @@ def rain_of(
 
     By catchment if it differs.
     """
+    step = storms[0].rain_step(study, step)
     if storms[0].even(study):
         return _rows([storm.rain_on(study, "", area, step) for storm in storms], step)
     return {

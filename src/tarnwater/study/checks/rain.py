@@ -17,6 +17,9 @@ from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study, proposed_step
 from tarnwater.units import show, show_duration
 
+#: Dry time within a storm from which losses that do not recover are doubted, s.
+LONG_DRY = 24 * 3600.0
+
 
 def no_rain(study: Study) -> Iterator[Finding]:
     """A study without storms."""
@@ -159,6 +162,30 @@ def open_faults(study: Study) -> Iterator[Finding]:
         )
 
 
+def dry_spells(study: Study) -> Iterator[Finding]:
+    """Given storms with a dry spell, on losses that tire and do not recover: the later rain finds the ground full."""
+    catchments = {key: one for key, one in study.all_elements.items() if isinstance(one, Catchment)}
+    tired = [
+        key
+        for key, one in catchments.items()
+        if any(surface.loss.tires and not surface.loss.recovers for surface in one.surfaces)
+    ]
+    for key, storm in study.storms.items():
+        dry = {catchment: spell for catchment in tired if (spell := storm.dry_spell(catchment)) >= LONG_DRY}
+        if not dry:
+            continue
+        names = ", ".join(study.name_of(one) for one in list(dry)[:3])
+        more = f" and {len(dry) - 3} more" if len(dry) > 3 else ""
+        yield Finding(
+            "no-recovery",
+            "doubt",
+            f"“{storm.name}” is dry for {show_duration(max(dry.values()))}; the losses of {names}{more} do not "
+            "recover.",
+            (Remedy("Give these losses a recovery rate, or cut the storm in two."),),
+            field=f"storms/{key}",
+        )
+
+
 def storm_against_run(study: Study) -> Iterator[Finding]:
     """Storms longer than a typed length of the run."""
     length = study.run.length.value
@@ -292,6 +319,7 @@ CHECKS = (
     outside_table,
     beyond_record,
     open_faults,
+    dry_spells,
     storm_against_run,
     missing_rain,
     given_storm_against_run,

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from tarnwater.errors import EditRefused, UnknownName
-from tarnwater.parameters import Description, Model, Setting, Typed, description_of
+from tarnwater.parameters import Description, Model, Options, Setting, Typed, description_of, options_of
 
 
 def parts_of(path: str) -> tuple[str, ...]:
@@ -57,6 +57,29 @@ def quantities_in(model: Any, prefix: str = "") -> Iterator[tuple[str, Descripti
             yield f"{prefix}{name}", described[name], value
         elif isinstance(value, Model | tuple):
             yield from quantities_in(value, f"{prefix}{name}/")
+
+
+def options_at(model: Model, path: str) -> Options | None:
+    """The words among which a field at a path is chosen, or None for something else."""
+    *owner, name = parts_of(path)
+    parent = value_at(model, "/".join(owner)) if owner else model
+    _step(parent, name, path)
+    return None if isinstance(parent, tuple) else options_of(type(parent).model_fields[name])
+
+
+def options_in(model: Any, prefix: str = "") -> Iterator[tuple[str, Options]]:
+    """Every field of a model, and of the models in it, that is one of some words: its path, and the words."""
+    if isinstance(model, tuple):
+        for number, part in enumerate(model):
+            if isinstance(part, Model):
+                yield from options_in(part, f"{prefix}{number}/")
+        return
+    for name, field in type(model).model_fields.items():
+        value = getattr(model, name)
+        if (found := options_of(field)) is not None:
+            yield f"{prefix}{name}", found
+        elif isinstance(value, Model | tuple):
+            yield from options_in(value, f"{prefix}{name}/")
 
 
 def with_value(model: Model, path: str, value: Any) -> Any:

@@ -10,11 +10,11 @@ from tarnwater import units
 from tarnwater.errors import BadInput, UnknownName
 from tarnwater.methods import Method, kind_of
 from tarnwater.network.elements import Element
-from tarnwater.parameters import Model, Setting, Typed, description_of
+from tarnwater.parameters import Model, Setting, Typed, description_of, options_of
 from tarnwater.study import edits
 from tarnwater.study.document import Study, checked
 from tarnwater.study.document.conditions import resolve
-from tarnwater.study.document.fields import quantities_in, value_at
+from tarnwater.study.document.fields import options_at, options_in, quantities_in, value_at
 
 
 def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Method]]]:
@@ -33,7 +33,7 @@ def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Metho
 
 def find_path(element: Element, field: str) -> str:
     """The path of a quantity named by its path or its last name; `UnknownName` with the nearest."""
-    paths = [path for path, _, _ in quantities_in(element)]
+    paths = [*(path for path, _, _ in quantities_in(element)), *(path for path, _ in options_in(element))]
     if field in paths:
         return field
     matching = [p for p in paths if p.rsplit("/", 1)[-1] == field]
@@ -116,7 +116,11 @@ def assign(
     for path, (_, text) in given.items():
         if path in chosen or any(path.startswith(f"{held}/") for held in chosen):
             continue
-        study = edits.type_values(study, [(key, path, text)], condition=condition, by=by, at=at)
+        words = options_at(_element(study, key, condition), path)
+        if words is not None:
+            study = edits.choose(study, key, path, words.word(text), condition=condition, by=by, at=at)
+        else:
+            study = edits.type_values(study, [(key, path, text)], condition=condition, by=by, at=at)
     return study
 
 
@@ -170,7 +174,8 @@ def _held_in(model: type[Model], name: str, text: str, where: str, stamp: Mappin
         raise UnknownName(name, model.model_fields, kind="field", where=where)
     description = description_of(known)
     if description is None:
-        return text
+        words = options_of(known)
+        return text if words is None else words.word(text)
     several = get_origin(known.annotation) is tuple
     numbers = units.listed(text, description.kind) if several else [units.parse(text, description.kind)]
     return tuple(numbers) if several else _as_held(known.annotation, numbers[0], stamp)

@@ -35,16 +35,23 @@ def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     assert isinstance(element, Catchment)
     rain, state = case.rain_on(key), case.run.batch.start.get(key)
     before = states.cases_of(element.losses_in(state), slice(case.index, case.index + 1))
-    plot = losses_plot(element, rain[: _wet(rain)], case.step, results.study.units, before)
+    plot = losses_plot(element, rain[: _wet(rain)], case.step, results.study.units, before, case.rain_in_losses(key))
     return replace(plot, x=time_axis(case))
 
 
-def losses_plot(element: Catchment, rain: Floats, step: float, system: units.System, before: State = None) -> Plot:
+def losses_plot(
+    element: Catchment,
+    rain: Floats,
+    step: float,
+    system: units.System,
+    before: State = None,
+    fine: Rain | None = None,
+) -> Plot:
     """Plot of the losses of a catchment from rain (step,) mm, also if its flow is not computed.
 
-    ``before`` are the states of its surfaces, None at rest.
+    ``before`` are the states of its surfaces, None at rest; ``fine`` is the rain in finer steps of its own.
     """
-    excess = element.excess_of(Rain(rain[None, :], step), step, before).excess[0][: len(rain)]
+    excess = element.excess_of(fine or Rain(rain[None, :], step), step, before).excess[0][: len(rain)]
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left, width = np.arange(len(rain)) * step / 3600, step / 3600

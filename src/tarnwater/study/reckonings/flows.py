@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from tarnwater import states
+from tarnwater import states, units
 from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
 from tarnwater.hydrograph import Hydrograph, add_up
@@ -78,13 +78,14 @@ class Book(RainReckonings):
 
     def _going_on(self, owner: Element, key: str, state: State) -> Derivation:
         """The derivation of the flow of a run that starts from a state, by the response of the element as a whole."""
-        links, rain = self.network.outlets[key], self.storm.rain_on(key) if owner.takes_rain else None
+        links, fine = self.network.outlets[key], self.case.rain_in_losses(key) if owner.takes_rain else None
+        rain = None if fine is None else self._rain_in_losses(key, fine)
         inflows = tuple(self.flow_by(name) for name, _ in self.network.inlets[key])
         inputs = (*inflows, *(() if rain is None else (rain,)), self._state(state))
 
         def respond(*values: Any) -> Hydrograph:
             *given, held = values
-            depths = None if rain is None else Rain(np.atleast_2d(given.pop()), self.case.step)
+            depths = None if fine is None else Rain(np.atleast_2d(given.pop()), fine.step)
             downs = tuple(link.down for _, link in links)
             out = np.empty((1, self.steps + 1))
             situation = Situation(self.case.step, self.steps, 1, depths, given, downs, held.state, out)
@@ -170,12 +171,12 @@ class Book(RainReckonings):
         """The excess rain on a catchment whose losses start from a state."""
 
         def respond(depths: Floats, held: HeldState) -> Floats:
-            found: Floats = owner.excess_of(
-                Rain(depths[None, :], self.case.step), self.case.step, owner.losses_in(held.state)
-            ).excess[0]
+            rained = Rain(np.atleast_2d(depths), fine.step)
+            found: Floats = owner.excess_of(rained, self.case.step, owner.losses_in(held.state)).excess[0]
             return found
 
-        rain, held = self.storm.rain_on(key), self._state(state)
+        fine = self.case.rain_in_losses(key)
+        rain, held = self._rain_in_losses(key, fine), self._state(state)
         return Reckoning(
             title=f"excess rain on {owner.name}",
             value=respond(rain.value, held.value),
@@ -188,16 +189,57 @@ class Book(RainReckonings):
         )
 
     def _surface_excess(self, key: str, row: int, surface: Surface) -> Reckoning:
-        path = f"surfaces/{row}/loss"
-        derivation = surface.loss.excess(self.storm.rain_on(key), self.asked(key, path))
-        node = Reckoning(
-            title=f"excess on {surface.name or f'surface {row + 1}'}",
-            value=surface.loss.respond(np.ascontiguousarray(self.case.rain_on(key)[None, :])).excess[0],
-            kind="rain",
-            symbol=f"Pe{row + 1}",
-            place=f"{key}/{path}",
-        )
-        return followed(node, derivation)
+        """The excess on a surface: after its loss, after its depressions, in steps of the run."""
+        path, name, symbol = f"surfaces/{row}/loss", surface.name or f"surface {row + 1}", f"Pe{row + 1}"
+        fine = self.case.rain_in_losses(key)
+        lost = surface.loss.respond(fine.depths, fine.step).excess
+        derivation = surface.loss.excess(self._rain_in_losses(key, fine), fine.step, self.asked(key, path))
+        node = Reckoning(f"excess on {name}", lost[0].copy(), "rain", symbol=symbol, place=f"{key}/{path}")
+        node = followed(node, derivation)
+        if surface.depression:
+            node = self._after_depressions(key, row, surface, node)
+        return node if fine.step == self.case.step else _in_steps_of(node, fine.step, self.case.step)
+
+    def _rain_in_losses(self, key: str, fine: Rain) -> Reckoning:
+        """The rain as losses take it, where its own steps are finer than those of the run."""
+        if fine.step == self.case.step:
+            return self.storm.rain_on(key)
+        return Reckoning(
+            f"rain on {self.element(key).name} in steps of {units.show_duration(fine.step)}", fine.depths[0], "rain",
+            symbol="ΔP", origin="the storm as it is given, laid over whole parts of the steps of the run",
+        )  # fmt: skip
+
+    def _after_depressions(self, key: str, row: int, surface: Surface, excess: Reckoning) -> Reckoning:
+        """Excess less what fills the depressions of a surface."""
+        depth = Reckoning(
+            "depression storage", surface.depression, "rain", symbol="d", origin="typed",
+            place=f"{key}/surfaces/{row}/depression",
+        )  # fmt: skip
+        return Reckoning(
+            f"{excess.title}, depressions filled", _overflowing(excess.value, surface.depression), "rain",
+            symbol=excess.symbol, equation="Pe = Pe0 − what d still lacks", source="depressions fill once",
+            inputs=(replace(excess, symbol="Pe0"), depth), evaluate=_overflowing,
+        )  # fmt: skip
+
+
+def _overflowing(excess: Floats, capacity: float) -> Floats:
+    """Excess (step,) mm that is left when a depth (mm) has been filled."""
+    run = np.maximum(np.cumsum(excess) - capacity, 0.0)
+    return np.asarray(np.diff(run, prepend=0.0))
+
+
+def _in_steps_of(excess: Reckoning, fine: float, step: float) -> Reckoning:
+    """Excess added up to the steps of the run."""
+
+    def added(depths: Floats) -> Floats:
+        found: Floats = Rain(depths[None, :], fine).at_step(step).depths[0]
+        return found
+
+    return Reckoning(
+        f"{excess.title} in steps of the run", added(excess.value), "rain", symbol=excess.symbol,
+        equation="Pe = Σ Pe0 over the step", source="losses run on the finer step of the rain",
+        inputs=(replace(excess, symbol="Pe0"),), evaluate=added,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from tarnwater.errors import EditRefused, UnknownName
 from tarnwater.network.elements import Catchment, Element
 from tarnwater.parameters import Setting
 from tarnwater.reckoning import Reckoning
-from tarnwater.runoff.losses import Loss
+from tarnwater.runoff.losses import DAY, Loss
 from tarnwater.study.answers.land import LAND_FIGURES, RainRunoff, runoff_of_rain, table_of, with_number
 from tarnwater.study.document import Study
 from tarnwater.study.document.land_maps import layers_in
@@ -132,7 +132,7 @@ class LandReckonings:
         if loss.missing():
             return Reckoning(title, None, "rain", symbol=symbol, origin="missing: it has no curve number")
         rain = Reckoning("rain", self._study.land_rules.rain, "rain", symbol="P", origin="typed")
-        derived = loss.excess(rain, _OfLoss(self._owner.name, loss, number))
+        derived = loss.excess(rain, DAY, _OfLoss(self._owner.name, loss, number))
         return Reckoning(
             title,
             depth,
