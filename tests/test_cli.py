@@ -574,6 +574,19 @@ def test_a_read_only_folder_is_told_not_met(run):
         run.folder.chmod(0o755)
 
 
+def test_times_by_every_equation_are_printed_with_what_is_outside_its_range(run):
+    run("new", "times.tarn.json")
+    run("add", "times.tarn.json", "catchment", "Hask", "area=12km2", "curve_number=75", "lag=1h", "flow_length=6km",
+         "path_slope=2%", "mean_slope=9%")  # fmt: skip
+    told = run("times", "times.tarn.json", "Hask")
+    assert "3 equations give" in told
+    assert "above 8.100 km²" in told
+    assert "needs centroid length" in told
+    run("set", "times.tarn.json", "Hask", "timing=bransby-williams", "least_concentration=20min")
+    assert "*  Bransby-Williams equation" in run("times", "times.tarn.json")
+    assert "no such catchment" in run("times", "times.tarn.json", "Outfall", code=2)
+
+
 def test_the_demo_prints_its_answers_and_writes_results(run):
     said = run("demo", "--out", "out")
     assert "\nPellowford bridge\n" in said

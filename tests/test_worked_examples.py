@@ -13,7 +13,7 @@ from tarnwater.rain.patterns.alternating_block import alternate
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.losses import CurveNumber, GreenAmpt
-from tarnwater.runoff.timing import lag_of_concentration
+from tarnwater.runoff.timing import Measures, Segmental, lag_of_concentration
 from tarnwater.runoff.transforms import NrcsUnitHydrograph, UnitHydrograph, convolve
 from tarnwater.runoff.transforms.nrcs import dimensionless_curve
 
@@ -77,6 +77,21 @@ def test_green_ampt_time_to_ponding(name):
     first = int(np.argmax(loss.respond(rain, 60.0).excess[0] > 0))
     assert first / 60 <= expected["ponding_time_h"] + 0.005
     assert (first + 1) / 60 >= expected["ponding_time_h"] - 0.005
+
+
+def test_segmental_travel_time():
+    given, expected = example("travel-time-1")
+    sheet, shallow, channel = (given[part] for part in ("sheet", "shallow", "channel"))
+    foot, radius = 0.3048, channel["area_ft2"] / channel["wetted_perimeter_ft"] * 0.3048
+    timing = Segmental(
+        sheet_length=sheet["length_ft"] * foot, sheet_slope=sheet["slope"], sheet_roughness=sheet["n"],
+        two_year_rain=sheet["two_year_24h_in"] * 25.4, shallow_length=shallow["length_ft"] * foot,
+        shallow_slope=shallow["slope"], shallow_speed=4.918, channel_length=channel["length_ft"] * foot,
+        channel_slope=channel["slope"], channel_roughness=channel["n"], channel_radius=radius,
+    )  # fmt: skip
+    assert timing.derive(Measures(None, None, None, None)).seconds / 3600 == pytest.approx(
+        expected["total_h"], abs=0.02
+    )
 
 
 def test_composite_curve_number():

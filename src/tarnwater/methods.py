@@ -19,6 +19,7 @@ from pydantic_core import core_schema
 from tarnwater.errors import UnknownName
 from tarnwater.parameters import Model, Setting
 from tarnwater.reckoning import Reckoning
+from tarnwater.units import System, show
 
 
 class Missing(NamedTuple):
@@ -41,13 +42,23 @@ class Cure(NamedTuple):
 
 
 class Doubtful(NamedTuple):
-    """A doubt or a note of a method about one of its fields."""
+    """A doubt or a note of a method about one of its fields.
+
+    ``figures`` are quantities (value, kind) that the text names by {0}, {1} …, in the units of the study.
+    """
 
     code: str
     severity: Literal["doubt", "note"]
     text: str
     cures: tuple[Cure, ...] = ()
     field: str = ""
+    figures: tuple[tuple[float, str], ...] = ()
+
+    def told(self, system: System) -> str:
+        """Its text in a system of units."""
+        if not self.figures:
+            return self.text
+        return self.text.format(*(show(value, kind, system) for value, kind in self.figures))
 
 
 class Asked(Protocol):

@@ -125,7 +125,7 @@ def parameter(kind: str, meaning: str, *, default: Any = ..., **known: Any) -> A
 class Options:
     """What a field that holds no quantity may be: its meaning, its label, and the words among which one is chosen.
 
-    An empty word among them means none of the others.
+    An empty word among them means none of the others; without any words it is free text.
     """
 
     meaning: str
@@ -135,13 +135,15 @@ class Options:
     def word(self, text: str) -> str:
         """The word that a text names, whatever its case; `UnknownName` with the nearest."""
         words = {word.casefold(): word for word in self.among()}
+        if not words:
+            return text.strip()
         if text.strip().casefold() not in words:
             raise UnknownName(text, [word for word in words.values() if word], kind=self.label)
         return words[text.strip().casefold()]
 
 
-def option(meaning: str, among: Callable[[], Sequence[str]], *, label: str = "", default: str = "") -> Any:
-    """Declare a field of a `Model` that is one of some words."""
+def option(meaning: str, among: Callable[[], Sequence[str]] = tuple, *, label: str = "", default: Any = "") -> Any:
+    """Declare a field of a `Model` that is one of some words, or free text."""
     field: Any = Field(default, description=meaning)
     field.metadata.append(Options(meaning, label or meaning, among))
     return field

@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication
 
+from tarnwater.desk.benches.runoff.times_dialog import TimesDialog
 from tarnwater.desk.benches.states import runoff_state
 from tarnwater.network.elements import Catchment
 from tarnwater.study import edits
@@ -294,3 +295,42 @@ def test_a_study_that_cannot_be_computed_says_why_on_every_bench(qtbot, open_win
     hand.bench(RUNOFF)
     assert runoff_state(hand.desk) == ("3 stops", "limit")
     assert "missing" in hand.bench(CASES).empty.words.text()
+
+
+def test_times_are_compared_by_every_equation_and_one_is_chosen(hand):
+    hand.bench(RUNOFF)
+    hand.find("hask")
+    before = hand.desk.study
+    hand.key(Qt.Key.Key_T, CTRL | SHIFT, on=hand.window)
+    asked = hand.dialog(TimesDialog)
+    titles = [row.kind.title for row in asked.rows]
+    assert titles[:3] == ["NRCS lag equation", "Kirpich equation", "Bransby-Williams equation"]
+    assert asked.rows[0].chosen
+    assert "above" in asked.rows[1].outside
+    hand.key(Qt.Key.Key_Down, on=asked.list)
+    hand.key(Qt.Key.Key_Down, on=asked.list)
+    assert "Bransby" in asked.told.text()
+    hand.key(Qt.Key.Key_Return, on=asked.list)
+    hand.settle()
+    hask = hand.desk.study.elements["hask"]
+    assert hask.timing.tag() == "bransby-williams"
+    assert hask.concentration.value == pytest.approx(asked.rows[2].concentration)
+    hand.back()
+    # a formula is asked for first, and one that is none is told
+    hand.click(hand.window.bench.times)
+    asked = hand.dialog(TimesDialog)
+    row = next(n for n, r in enumerate(asked.rows) if r.kind.tag() == "formula")
+    for _ in range(row):
+        hand.key(Qt.Key.Key_Down, on=asked.list)
+    hand.answer_line("L + Q")
+    hand.key(Qt.Key.Key_Return, on=asked.list)
+    assert "has no “Q”" in asked.told.text()
+    hand.answer_line("0.4 * L^0.7")
+    hand.key(Qt.Key.Key_Return, on=asked.list)
+    hand.settle()
+    assert hand.desk.study.elements["hask"].timing.formula == "0.4 * L^0.7"
+    hand.back()
+    for _ in range(2):
+        hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert hand.desk.study == before

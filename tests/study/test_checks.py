@@ -34,6 +34,7 @@ from tarnwater.study.document import (
     study_from,
 )
 from tarnwater.study.edits.assignments import assign
+from tarnwater.study.reckonings import explain
 
 HOUR = 3600.0
 
@@ -460,6 +461,21 @@ def test_a_nested_storm_that_grows_with_its_length_is_a_doubt(study):
     (finding,) = [f for f in results_of(nested, "grows-with-length") if "1 in 100" in f.text]
     assert "nested storm of 4 h" in finding.text
     assert results_of(family(nested, prescribed=True), "grows-with-length") == []
+
+
+def test_a_lag_by_the_least_time_of_concentration_is_a_note(study):
+    def notes(known):
+        return [f.text for f in check(known) if f.code == "least-concentration"]
+
+    typed_time = assign(study, "hask", {"concentration": "12 min", "least_concentration": "20 min"})
+    typed_time = edits.type_values(typed_time, [("hask", "lag", None)])
+    (text,) = notes(typed_time)
+    assert "12 min is less than the least, 20 min, which governs" in text
+    assert typed_time.elements["hask"].lag.value == 720.0
+    (case, *_) = compute_cases(typed_time).cases
+    node = explain(typed_time, case, "hask", "lag")
+    assert node.evaluate(*(one.value for one in node.inputs)) == node.value
+    assert not notes(assign(typed_time, "hask", {"least_concentration": "6 min"}))
 
 
 def test_a_long_dry_spell_on_losses_that_do_not_recover_is_a_doubt(study):

@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
-from tarnwater.cli.equations import equation
+from tarnwater.cli.equations import equation, times
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
 from tarnwater.cli.records import catchment_rain, design_rain, events, maxima, records, serve_design_rain
@@ -366,6 +366,7 @@ app.command()(events)
 app.command("catchment-rain")(catchment_rain)
 app.command("design-rain")(design_rain)
 app.command()(equation)
+app.command()(times)
 app.command("serve-design-rain")(serve_design_rain)
 app.command()(export)
 

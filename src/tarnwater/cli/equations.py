@@ -1,4 +1,4 @@
-"""Depths by an equation on the command line: as published, or fitted to a depth table of the study."""
+"""Equations on the command line: depths by one, and times of concentration by all."""
 
 from __future__ import annotations
 
@@ -137,3 +137,31 @@ def _print_fit(made: DepthEquation) -> None:
         where = "" if made.equation.of_period else f"1 in {made.equation.return_periods[number]:g}: "
         values = zip(made.equation.symbols, row, strict=False)
         echo(where + ", ".join(f"{symbol} = {value:.6g}" for symbol, value in values))
+
+
+def times(
+    study: StudyPath,
+    name: Annotated[str, typer.Argument(help="The catchment; by default all of them")] = "",
+    condition: Annotated[str, typer.Option(help="The condition; by default the first")] = "",
+) -> None:
+    """Print the time of concentration and the lag of catchments by every equation, with what is outside its range."""
+    from tarnwater import units
+    from tarnwater.brief.times import spread_words, time_rows
+    from tarnwater.network.elements import Catchment
+    from tarnwater.study.document.conditions import resolve
+    from tarnwater.study.file.store import read_study
+
+    known = read_study(study)[0]
+    network = resolve(known, known.condition_of(condition) if condition else next(iter(known.conditions)))
+    keys = [known.key_of(name)] if name else list(network.elements)
+    catchments = [one for key in keys if isinstance(one := network.elements.get(key), Catchment)]
+    if not catchments:
+        raise BadInput("there is no such catchment.", where=name, remedy="Name a catchment of the study.")
+    for one in catchments:
+        rows = time_rows(one, known.units)
+        echo(f"\n{one.name}: {spread_words(rows)}".removesuffix(": "))
+        table = [["", "equation", "Tc", "lag", ""]]
+        for row in rows:
+            shown = ["–" if t is None else units.show_duration(round(t)) for t in (row.concentration, row.lag)]
+            table.append(["*" if row.chosen else "", row.kind.title, *shown, row.lacking or row.outside])
+        print_table(table)

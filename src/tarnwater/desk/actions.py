@@ -140,6 +140,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Add a condition …"), "Ctrl+Shift+N", lambda a: a.elements.add_condition()),
     Action("Edit", _condition_words, "", lambda a: a.elements.remove_condition(),
            lambda a: a.desk.view is not None and len(a.desk.study.conditions) > 1),
+    Action("Edit", _words("Compare times of concentration …"), "Ctrl+Shift+T", lambda a: a.elements.compare_times(),
+           lambda a: a.elements.catchment_chosen),
     Action("Edit", _words("Rename"), "F2", lambda a: a.elements.rename(), _removable),
     Action("Edit", _of_chosen("Remove the element", "Remove {} elements"), "Ctrl+Delete", remove, _removable),
     Action("Edit", _scope_words, "F6", lambda a: a.desk.turn_scope()),

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from tarnwater import units
 from tarnwater.errors import TarnwaterError
-from tarnwater.parameters import Description, description_of
+from tarnwater.parameters import Description, Options, description_of, options_of
 from tarnwater.study.document import Study
 from tarnwater.study.document.entry_units import entry_unit
 
@@ -21,14 +21,25 @@ def needed_of(model: type[BaseModel]) -> list[tuple[str, Description]]:
     return [(name, described) for name, described in needed if described is not None]
 
 
+def texts_needed_of(model: type[BaseModel]) -> list[tuple[str, Options]]:
+    """Names and words of the texts that a model requires."""
+    needed = ((name, options_of(field)) for name, field in model.model_fields.items() if field.is_required())
+    return [(name, words) for name, words in needed if words is not None]
+
+
 def ask_needed(
     parent: QWidget, study: Study, model: type[BaseModel], title: str, owner: str, tell: Callable[[str], None]
 ) -> dict[str, Any] | None:
     """Ask for what a model requires; None where the person cancels or types something that is refused.
 
-    A list of quantities is typed with commas. A refusal is reported.
+    Texts are asked first. A list of quantities is typed with commas. A refusal is reported.
     """
     asked: dict[str, Any] = {}
+    for name, needed in texts_needed_of(model):
+        text, taken = QInputDialog.getText(parent, title, needed.meaning)
+        if not taken:
+            return None
+        asked[name] = needed.word(text)
     for name, described in needed_of(model):
         unit = entry_unit(study, name, described.kind)
         several = get_origin(model.model_fields[name].annotation) is tuple

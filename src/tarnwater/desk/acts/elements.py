@@ -11,7 +11,7 @@ from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.required import ask_needed
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.errors import TarnwaterError
-from tarnwater.network.elements import Element
+from tarnwater.network.elements import Catchment, Element
 from tarnwater.study import edits
 from tarnwater.study.document import checked
 
@@ -61,6 +61,17 @@ class ElementActs:
             self._room.tell(str(error))
         else:
             self._desk.add(made)
+
+    @property
+    def catchment_chosen(self) -> bool:
+        """Whether the selected element is a catchment."""
+        return isinstance(self._desk.elements.get(self._desk.selection), Catchment)
+
+    def compare_times(self) -> None:
+        """Open the times of the selected catchment by every equation."""
+        from tarnwater.desk.benches.runoff.times_dialog import TimesDialog
+
+        TimesDialog(self._room.widget, self._desk, self._room.theme, self._desk.selection).open()
 
     def show_limits(self) -> None:
         """Open the limits of the selected element."""

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from tarnwater.desk.benches import Bench
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger import Ledger
+from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.desk.widgets.pin_strip import PinStrip
 
@@ -20,6 +21,7 @@ class Room(Protocol):
     desk: Desk
     ledger: Ledger
     pins: PinStrip
+    theme: Theme
 
     @property
     def widget(self) -> QWidget:

@@ -21,14 +21,16 @@ from tarnwater.desk.ledger.contents import (
 )
 from tarnwater.desk.ledger.marks import LEGEND
 from tarnwater.desk.ledger.reckoning_view import ReckoningView
-from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow
+from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow, TextRow
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.required import ask_needed
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Surface
+from tarnwater.study import edits
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
 from tarnwater.study.answers.land import LAND_FIGURES, land_figure
+from tarnwater.study.document import checked
 from tarnwater.study.document.fields import options_at, value_at
 
 WIDTH = 340
@@ -182,6 +184,14 @@ class Ledger(QWidget):
         if item.kind == "option":
             words = options_at(desk.elements[key], item.key)
             assert words is not None
+            if not words.among():
+                return TextRow(
+                    item.words,
+                    owner,
+                    lambda: self._value(item.key),
+                    lambda text: self._write(item.key, text),
+                    self.tell,
+                )
             return ChoiceRow(
                 item.words, owner, [(word or "none", word) for word in words.among()], lambda: self._value(item.key),
                 lambda word: desk.choose(key, item.key, word),
@@ -225,7 +235,21 @@ class Ledger(QWidget):
         """A method, with what it requires asked first; None where the person cancels."""
         title = f"{title_of(model)} of {owner}"
         asked = ask_needed(self, self._desk.study, model, title, owner, self.tell)
-        return None if asked is None else model(**asked)
+        if asked is None:
+            return None
+        try:
+            return checked(lambda: model(**asked), owner)
+        except TarnwaterError as error:
+            self.tell(str(error))
+            return None
+
+    def _write(self, path: str, text: str) -> str:
+        """Put a text at a path; returns the error text, empty if it is taken."""
+        try:
+            edits.choose(self._desk.study, self._key, path, text)
+        except TarnwaterError as error:
+            return str(error)
+        return "" if self._desk.choose(self._key, path, text) else "the edit was refused."
 
     def _surface_button(self, item: Item) -> QPushButton:
         button = QPushButton(item.words)

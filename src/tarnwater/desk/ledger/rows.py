@@ -267,3 +267,27 @@ class ChoiceRow(Row):
         number = next((i for i, (_, data) in enumerate(self._options) if data == present), -1)
         self.box.setCurrentIndex(number)
         self.box.setToolTip(as_hint(self.box.currentText()))
+
+
+class TextRow(Row):
+    """A text of the selected element, such as a formula; Enter takes it, and one that is refused stays."""
+
+    def __init__(
+        self,
+        name: str,
+        owner: str,
+        present: Callable[[], str],
+        commit: Callable[[str], str],
+        refused: Callable[[str], None],
+    ) -> None:
+        super().__init__("", lambda _: None)
+        self._present = present
+        self.field = QuantityField("", commit, refused, f"{name} of {owner}")
+        self.field.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        self._line.addWidget(Words(name))
+        self._line.addWidget(self.field, 1)
+
+    def refresh(self) -> None:
+        """Show the present text."""
+        self.field.show_value(self._present())
+        self.field.setToolTip(as_hint(self._present()))

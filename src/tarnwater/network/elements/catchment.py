@@ -172,6 +172,17 @@ class Catchment(Element):
         source="its timing method",
         default=Setting[float](),
     )
+    least_concentration: Setting[float] = parameter(
+        "time",
+        "least time of concentration, below which none is taken",
+        label="least time of concentration",
+        symbol="Tc0",
+        least=0,
+        most=LONGEST,
+        usual=(0, 3600),
+        source="typed",
+        default=Setting[float](),
+    )
     transform: TransformMethod = NrcsUnitHydrograph()
     baseflow: BaseflowMethod = NoBaseflow()
     outline: str | None = None
@@ -233,7 +244,13 @@ class Catchment(Element):
     def measures(self) -> Measures:
         """The inputs of the timing methods; a derived slope below the least is raised to it, a typed one is not."""
         return Measures(
-            self.flow_length.value, slope_in_use(self.path_slope), slope_in_use(self.mean_slope), self.curve_number
+            self.flow_length.value,
+            slope_in_use(self.path_slope),
+            slope_in_use(self.mean_slope),
+            self.curve_number,
+            self.area.value,
+            self.centroid_length.value,
+            {part.kind: (part.length.value, part.slope.value) for part in self.path_parts},
         )
 
     def lags(self, values: Mapping[int, Mapping[str, Floats]]) -> Floats | None:
@@ -252,7 +269,14 @@ class Catchment(Element):
         found = self.timing.derive(replace(self.measures, curve_number=weighted / whole))
         if found is None or not isinstance(found.seconds, np.ndarray):
             return None
-        return found.seconds if found.leads == "lag" else lag_of_concentration(found.seconds)
+        lags = found.seconds if found.leads == "lag" else lag_of_concentration(found.seconds)
+        return np.maximum(lags, lag_of_concentration(self.least_concentration.value or 0.0))
+
+    @property
+    def least_governs(self) -> bool:
+        """Whether its lag follows from the least time of concentration, because its own is less."""
+        least, own = self.least_concentration.value, self.concentration.value
+        return self.lag.typed is None and least is not None and own is not None and own < least
 
     @property
     def lag_leads(self) -> bool:
@@ -279,7 +303,8 @@ class Catchment(Element):
     def refreshed(self) -> Catchment:
         """A copy with losses, time of concentration and lag derived again; a typed lag or Tc gives the other one."""
         anew = self.model_copy(update={"surfaces": tuple(s.refreshed() for s in self.surfaces), **self._of_path()})
-        timing = self.timing.derive(anew.measures)
+        method = self.timing.refreshed(anew.measures)
+        timing = method.derive(anew.measures)
         lag = concentration = None
         if timing is not None and timing.leads == "lag":
             lag, concentration = float(timing.seconds), concentration_of_lag(float(timing.seconds))
@@ -287,10 +312,14 @@ class Catchment(Element):
             lag, concentration = lag_of_concentration(float(timing.seconds)), float(timing.seconds)
         if self.concentration.typed is not None:
             lag = lag_of_concentration(self.concentration.typed.value)
+        if lag is not None:
+            # the least acts on the time of concentration, before the lag is taken of it
+            lag = max(lag, lag_of_concentration(self.least_concentration.value or 0.0))
         if self.lag.typed is not None:
             concentration = concentration_of_lag(self.lag.typed.value)
         lag_setting = self.lag.with_derived(lag)
         update = {
+            "timing": method,
             "lag": lag_setting,
             "concentration": self.concentration.with_derived(concentration),
             "transform": self.transform.refreshed(lag_setting.value),
@@ -324,6 +353,8 @@ class Catchment(Element):
             for number, surface in enumerate(self.surfaces)
             for one in surface.loss.doubts()
         ]
+        if self.lag.typed is None and self.concentration.typed is None:
+            found += [("timing", one) for one in self.timing.doubts(self.measures)]
         if self.lag.value:
             found += [("transform", one) for one in self.transform.doubts(self.area.value, self.lag.value, list(steps))]
         return found

@@ -8,6 +8,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from tarnwater.arrays import Floats
+from tarnwater.methods import Asked, Derivation
 from tarnwater.parameters import Setting, parameter
 from tarnwater.runoff.losses.excess import Excess
 from tarnwater.runoff.losses.loss import Loss, by_case
@@ -63,6 +64,14 @@ class GreenAmpt(Loss):
     of_ground: ClassVar[Mapping[str, str]] = {
         "conductivity": "conductivity", "suction": "suction_head", "porosity": "effective_porosity"
     }  # fmt: skip
+
+    def derivation(self, name: str, asked: Asked) -> Derivation | None:
+        """Conductivity, suction and porosity from the soil texture of the surface."""
+        if name not in self.of_ground:
+            return None
+        value = getattr(self, name).derived
+        symbol = dict(self.quantities())[name].symbol
+        return Derivation(f"{symbol} by the soil texture of the surface", TEXTURES, (), lambda: value)
 
     def respond(self, rain: Floats, step: float, state: State = None, **values: Floats) -> Excess:
         """Excess of rain (case, step) in mm; the state is the infiltrated depth (case,) in mm."""

@@ -10,7 +10,9 @@ To add one: write ``<name>.py`` beside these and import it here.
 from typing import Annotated
 
 from tarnwater.methods import OneOf
+from tarnwater.runoff.timing.bransby_williams import BransbyWilliams
 from tarnwater.runoff.timing.by_hand import ByHand
+from tarnwater.runoff.timing.centroid_lag import RegionalLag, SnyderLag
 from tarnwater.runoff.timing.kirpich import Kirpich, kirpich
 from tarnwater.runoff.timing.measures import (
     DerivedTime,
@@ -20,16 +22,23 @@ from tarnwater.runoff.timing.measures import (
     slope_in_use,
 )
 from tarnwater.runoff.timing.nrcs_lag import NrcsLag, nrcs_lag
+from tarnwater.runoff.timing.own_formula import OwnFormula
+from tarnwater.runoff.timing.segmental import Segmental
 from tarnwater.runoff.timing.timing import Timing
 
 TimingMethod = Annotated[Timing, OneOf(Timing)]
 
 __all__ = [
+    "BransbyWilliams",
     "ByHand",
     "DerivedTime",
     "Kirpich",
     "Measures",
     "NrcsLag",
+    "OwnFormula",
+    "RegionalLag",
+    "Segmental",
+    "SnyderLag",
     "Timing",
     "TimingMethod",
     "concentration_of_lag",

@@ -6,7 +6,7 @@ from typing import ClassVar, Literal
 
 from tarnwater.methods import Asked, Derivation
 from tarnwater.runoff.timing.measures import DerivedTime, Measures
-from tarnwater.runoff.timing.timing import Timing
+from tarnwater.runoff.timing.timing import Range, Timing
 
 
 def kirpich(flow_length: float, path_slope: float) -> float:
@@ -29,6 +29,11 @@ class Kirpich(Timing):
     equation: ClassVar[str] = "Tc = 0.0195 L^0.77 S^−0.385"
     source: ClassVar[str] = "Kirpich (1940), Civil Engineering 10(6)"
     verified: ClassVar[str] = "the equation in feet that it was converted from, to the rounding of 0.0195"
+    takes: ClassVar[tuple[str, ...]] = ("flow_length", "path_slope")
+    ranges: ClassVar[tuple[Range, ...]] = (
+        Range("area", 4047.0, 453_000.0, "the basins of Kirpich, 1 to 112 acres"),
+        Range("path_slope", 0.03, 0.10, "the basins of Kirpich, 3 to 10 %"),
+    )
 
     def derive(self, measures: Measures) -> DerivedTime | None:
         """Tc in s, or None if an input is missing."""

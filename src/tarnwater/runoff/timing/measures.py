@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import TypeVar
 
 from tarnwater.arrays import Floats
@@ -18,12 +19,18 @@ LEAST_SLOPE = 0.0001
 
 @dataclass(frozen=True)
 class Measures:
-    """Lengths in m, slopes in m/m, the curve number in the average condition, one or by case; None where unknown."""
+    """Lengths in m, slopes in m/m, the area in m2, the average-condition curve number, one or by case; None if unknown.
+
+    ``parts`` are lengths and slopes of the sheet, shallow and channel flow of a path that is divided.
+    """
 
     flow_length: float | None
     path_slope: float | None
     mean_slope: float | None
     curve_number: float | Floats | None
+    area: float | None = None
+    centroid_length: float | None = None
+    parts: Mapping[str, tuple[float | None, float | None]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Derivation
 from tarnwater.runoff.retention import retention
 from tarnwater.runoff.timing.measures import DerivedTime, Measures
-from tarnwater.runoff.timing.timing import Timing
+from tarnwater.runoff.timing.timing import Range, Timing
 
 V = TypeVar("V", float, Floats)
 
@@ -34,6 +34,13 @@ class NrcsLag(Timing):
     equation: ClassVar[str] = "lag = L^0.8 (S/25.4 + 1)^0.7 / (734.4 Y^0.5)"
     source: ClassVar[str] = "NRCS National Engineering Handbook, Part 630, Chapter 15"
     verified: ClassVar[str] = "the equation in feet and inches that it was converted from, to the rounding of 734.4"
+
+    takes: ClassVar[tuple[str, ...]] = ("flow_length", "curve_number", "mean_slope")
+    ranges: ClassVar[tuple[Range, ...]] = (
+        Range("area", most=8.1e6, source="the handbook, 2000 acres"),
+        Range("curve_number", 50.0, 95.0, "the handbook"),
+        Range("mean_slope", 0.005, 0.64, "the basins of the equation, 0.5 to 64 %"),
+    )
 
     def derive(self, measures: Measures) -> DerivedTime | None:
         """Lag in s, or None if an input is missing."""

@@ -98,17 +98,17 @@ def methods(study: Study, condition: str, key: str, element: Element) -> Iterato
     """Doubts of the methods of an element."""
     steps = steps_of(study)
     for path, found in element.doubts(steps):
-        yield as_finding(found, key, path)
+        yield as_finding(found, key, path, study.units)
 
 
-def as_finding(doubt: Doubtful, element: str, path: str) -> Finding:
+def as_finding(doubt: Doubtful, element: str, path: str, system: units.System) -> Finding:
     """A doubt of a method at a path of an element, as a finding; a cure that is a method becomes an edit."""
     remedies = tuple(
         Remedy(text, None if new is None else partial(edits.choose, element=element, field=path, value=new))
         for text, new in doubt.cures
     )
     field = f"{path}/{doubt.field}" if doubt.field else path
-    return Finding(doubt.code, doubt.severity, doubt.text, remedies, element=element, field=field)
+    return Finding(doubt.code, doubt.severity, doubt.told(system), remedies, element=element, field=field)
 
 
 def path_parts(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -141,6 +141,21 @@ def two_times_typed(study: Study, condition: str, key: str, element: Model) -> I
             (Remedy("Clear one of them."),),
             element=key,
             field="concentration",
+        )
+
+
+def least_concentration(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
+    """A lag that follows from the least time of concentration."""
+    if isinstance(element, Catchment) and element.least_governs:
+        own, least = element.concentration.known, element.least_concentration.known
+        yield Finding(
+            "least-concentration",
+            "note",
+            f"its time of concentration of {show_duration(own)} is less than the least, {show_duration(least)}, which "
+            "governs.",
+            (Remedy("Clear the least time of concentration, or type the lag."),),
+            element=key,
+            field="least_concentration",
         )
 
 
@@ -251,6 +266,7 @@ CHECKS = (
     methods,
     path_parts,
     two_times_typed,
+    least_concentration,
     slope_raised,
     lag_against_equations,
     step_against_lag,

@@ -201,15 +201,24 @@ class SettingReckonings:
         return f"measured on {source} ({terrain.crs}, cells of {terrain.cell_width:g} m)" if terrain else source
 
     def _lag(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
-        if owner.concentration.typed is not None or owner.timing.leads == "concentration":
+        if owner.least_governs:
+            both = self.setting(key, "concentration"), self.setting(key, "least_concentration")
+            source = f"{owner.timing.source}; the least time of concentration governs"
+            return followed(node, Derivation("tL = 0.6 max(Tc, Tc0)", source, both, _lag_of_greater))
+        if owner.concentration.typed is not None or owner.timing.leading == "concentration":
             inputs = (self.setting(key, "concentration"),)
             return followed(node, Derivation("tL = 0.6 Tc", owner.timing.source, inputs, lag_of_concentration))
         return followed(node, owner.timing.time(self.asked(key, "timing", node)))
 
     def _concentration(self, key: str, owner: Catchment, node: Reckoning) -> Reckoning:
-        if owner.timing.leads == "concentration" and owner.lag.typed is None:
+        if owner.timing.leading == "concentration" and owner.lag.typed is None:
             return followed(node, owner.timing.time(self.asked(key, "timing", node)))
         inputs = (self.setting(key, "lag"),)
+        if owner.least_governs:
+            # its own lag, before the least was taken
+            own = lag_of_concentration(owner.concentration.known)
+            lag = Reckoning(f"lag of {owner.name} by its equation", own, "time", symbol="tL")
+            inputs = (followed(lag, owner.timing.time(self.asked(key, "timing", lag))),)
         return followed(node, Derivation("Tc = tL / 0.6", owner.timing.source, inputs, concentration_of_lag))
 
     def slope(self, key: str, owner: Catchment, field: str, unit: str) -> Reckoning:
@@ -270,6 +279,10 @@ class SettingReckonings:
             else "its area over the sum of the table of cover and soil",
             place=f"{key}/surfaces/{row}",
         )
+
+
+def _lag_of_greater(concentration: float, least: float) -> float:
+    return lag_of_concentration(max(concentration, least))
 
 
 class _Asked:

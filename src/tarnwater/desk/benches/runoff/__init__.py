@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.desk.benches.bench import Bench
 from tarnwater.desk.benches.figures import figure_of
@@ -141,12 +141,19 @@ class RunoffBench(Bench):
         self._reaches = Words("Reaches", bold=True, size=10)
         column.addWidget(self._reaches)
         column.addWidget(self.reach_sheet, 2)
+        self.times = QPushButton("Times …")
+        self.times.setAccessibleName("Compare times of concentration")
+        self.times.setToolTip("times of concentration by every equation, side by side   Ctrl+Shift+T")
+        self.times.clicked.connect(self.compare_times)
         # rain and flow of one event have one time axis
         self.rain.follow_axis_of(self.flow)
         right = QWidget()
         plots = QVBoxLayout(right)
         plots.setContentsMargins(10, 10, 10, 6)
-        plots.addWidget(self._of)
+        head = QHBoxLayout()
+        head.addWidget(self._of, 1)
+        head.addWidget(self.times)
+        plots.addLayout(head)
         room = QSplitter(Qt.Orientation.Vertical)
         room.setChildrenCollapsible(False)
         for plot, share in ((self.rain, 3), (self.flow, 5), (self.unit, 3)):
@@ -207,6 +214,13 @@ class RunoffBench(Bench):
             response = response_without_rain(desk.study, element)
         self.rain.show_plot(losses, "")
         self.unit.show_plot(response, "")
+
+    def compare_times(self) -> None:
+        """Open the times of the selected catchment by every equation."""
+        from tarnwater.desk.benches.runoff.times_dialog import TimesDialog
+
+        if isinstance(self.desk.elements.get(self.desk.selection), Catchment):
+            TimesDialog(self, self.desk, self.theme, self.desk.selection).open()
 
     def show_selected(self) -> None:
         """Show how rain becomes flow for the selected element in the case in view."""
