@@ -105,6 +105,9 @@ EXAMPLES = {
         "power": ((180, -0.5), (260, -0.5)), "log-polynomial": ((5, -0.3, -0.05, 0), (5.3, -0.3, -0.05, 0)),
     }.items()},
     (Transform, "nrcs-unit-hydrograph"): {"peak_rate_factor": 300.0},
+    (Transform, "clark"): {"storage": 4000.0, "time_shares": (0.0, 0.4, 1.0), "area_shares": (0.0, 0.3, 1.0)},
+    (Transform, "cascade"): {"count": 2.5},
+    (Transform, "triangular-unit-hydrograph"): {"base_ratio": 3.0},
     (GroundFeature, "culvert"): {"name": "One", "line": "0" * 32},
     (GroundFeature, "burned-stream"): {"name": "One", "line": "0" * 32, "depth": 2.5},
     (GroundFeature, "wall"): {"name": "One", "line": "0" * 32, "height": 1.2},
@@ -395,7 +398,8 @@ def test_a_method_is_chosen_by_words(member):
     key, path = PLACES[union.kind]
     field = path.rsplit("/", 1)[-1]
     given = EXAMPLES.get((union.kind, tag), {})
-    words = {field: tag, **{f"{field}.{name}": str(value) for name, value in given.items()}}
+    said = {name: ", ".join(map(str, v)) if isinstance(v, tuple) else str(v) for name, v in given.items()}
+    words = {field: tag, **{f"{field}.{name}": text for name, text in said.items()}}
     assert held_in(union, assign(plain_study(), key, words)) == held_in(union, study_with(union, tag))
 
 

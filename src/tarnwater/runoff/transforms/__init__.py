@@ -7,20 +7,28 @@ hydrograph is a `LinearTransform`. To add one: write ``<name>.py`` beside these 
 from typing import Annotated
 
 from tarnwater.methods import OneOf
+from tarnwater.runoff.transforms.cascade import Cascade
+from tarnwater.runoff.transforms.clark import Clark
 from tarnwater.runoff.transforms.convolution import DirectRunoff, convolve
+from tarnwater.runoff.transforms.instantaneous import InstantaneousTransform
 from tarnwater.runoff.transforms.nrcs import NrcsUnitHydrograph
 from tarnwater.runoff.transforms.transform import ExcessOnArea, LinearTransform, Transform
+from tarnwater.runoff.transforms.triangular import TriangularUnitHydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
 
 TransformMethod = Annotated[Transform, OneOf(Transform)]
 
 __all__ = [
+    "Cascade",
+    "Clark",
     "DirectRunoff",
     "ExcessOnArea",
+    "InstantaneousTransform",
     "LinearTransform",
     "NrcsUnitHydrograph",
     "Transform",
     "TransformMethod",
+    "TriangularUnitHydrograph",
     "UnitHydrograph",
     "convolve",
 ]

@@ -1,0 +1,104 @@
+"""Transforms by an instantaneous response: water that falls at once, and the share of it that has left by each time."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from functools import cached_property
+from typing import Any, ClassVar
+
+import numpy as np
+
+from tarnwater.arrays import Floats
+from tarnwater.methods import Asked
+from tarnwater.parameters import Setting
+from tarnwater.reckoning import Reckoning
+from tarnwater.runoff.transforms.transform import LinearTransform
+from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, at_step, inner_steps
+
+#: A response is cut off where this share of its water remains.
+LEFT_OUT = 1e-6
+
+#: Share of the lag above which a step is cut into inner ones.
+INNER_SHARE = 0.1
+
+#: Unit hydrographs cached for one catchment.
+MOST_KEPT = 64
+
+
+class InstantaneousTransform(LinearTransform):
+    """The unit hydrograph of a step is the rise of the S-curve over it: u(t) = [S(t) - S(t - dt)] / dt.
+
+    S is the share of water fallen at once that has left by a time; it is read exactly, so that the ordinates do not
+    depend on the step. Volumes come from inner steps where the step is above a tenth of the lag.
+    """
+
+    #: Name of the curve.
+    curve: ClassVar[str]
+
+    @abstractmethod
+    def left(self, times: Floats, lag: float) -> Floats:
+        """S: the share of water fallen at once that has left by times (s), of their shape, with a lag (s)."""
+
+    @abstractmethod
+    def length(self, lag: float) -> float:
+        """Time (s) by which all but a millionth has left."""
+
+    @cached_property
+    def kept_units(self) -> dict[tuple[float, float, float], UnitHydrograph]:
+        """Unit hydrographs already made, by area, lag and step."""
+        return {}
+
+    def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
+        """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
+        asked = area, lag, step
+        known = self.kept_units.get(asked)
+        if known is None:
+            if len(self.kept_units) >= MOST_KEPT:
+                self.kept_units.clear()
+            known = self.kept_units[asked] = self._make(area, lag, step)
+        return known
+
+    def _make(self, area: float, lag: float, step: float) -> UnitHydrograph:
+        inner = inner_steps(step, INNER_SHARE * lag)
+        fine, end = step / inner, self.length(lag)
+        whole = float(self.left(np.array([end]), lag)[0])
+
+        def by(times: Floats) -> Floats:
+            # the last millionth leaves with the rest
+            return np.where(times >= end, 1.0, self.left(times, lag) / whole)
+
+        def rising(times: Floats) -> Floats:
+            return np.atleast_2d(0.001 * area * (by(times) - by(times - fine)) / fine)
+
+        found = at_step(rising, np.array([end + fine]), area, step, inner)
+        ordinates, volumes = found.ordinates[0], found.volumes[0]
+        top = int(np.argmax(ordinates))
+        scale = float(found.scale[0]) / whole
+        peak = float(ordinates[top]) / scale
+        return UnitHydrograph(ordinates, volumes, step, inner, 0.0, (top + 1) * step, peak, scale, self.curve)
+
+    def unit_reckoning(self, asked: Asked) -> Reckoning:
+        """The reckoning of the unit hydrograph at the step of the run, from its parameters."""
+        step, area, lag = asked.around("step"), asked.around("area", "km²"), asked.around("lag", "h")
+        names = [name for name, _ in self.quantities() if not isinstance(getattr(self, name), tuple)]
+        own = tuple(asked.own(name) for name in names)
+
+        def read(a: float, t: float, dt: float, *values: Any) -> UnitHydrograph:
+            return self.with_values(names, values).unit_hydrograph(a, t, dt)
+
+        return Reckoning(
+            title=f"unit hydrograph of {asked.owner}",
+            value=self.unit_hydrograph(area.value, lag.value, step.value),
+            kind="flow",
+            symbol="U",
+            equation=f"U(t) = A [S(t) − S(t − Δt)] / Δt, {self.equation}",
+            source=self.source,
+            inputs=(area, lag, step, *own),
+            evaluate=read,
+        )
+
+
+def value_of(setting: Setting[float], derived: float) -> float:
+    """The typed value of a setting, or one that was derived anew."""
+    typed = setting.typed_value
+    return derived if typed is None else typed
