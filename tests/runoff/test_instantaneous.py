@@ -11,7 +11,8 @@ from tarnwater.runoff.transforms.clark import synthetic_area
 AREA, LAG = 3e6, 3600.0
 ALL = [
     Clark(storage=2400.0), Clark(storage=0.0), Clark(storage=9000.0, time_shares=(0, 0.2, 1), area_shares=(0, 0.5, 1)),
-    Cascade(), Cascade(count=1.0), Cascade(count=5.5, storage=700.0), TriangularUnitHydrograph(), TriangularUnitHydrograph(base_ratio=1.5),
+    Cascade(), Cascade(count=1.0), Cascade(count=5.5, storage=700.0),
+    TriangularUnitHydrograph(), TriangularUnitHydrograph(base_ratio=1.5),
 ]  # fmt: skip
 
 
