@@ -118,6 +118,7 @@ DEFINED = {
     },
     "drainage density": {"km/km²": Fraction(1, 1000), "mi/mi²": 1 / (5280 * FOOT)},
     "rain rate": {"in/h": Fraction(254, 10), "mm/min": 60},
+    "rate constant": {"1/min": 60, "1/s": 3600, "1/d": Fraction(1, 24)},
     "time": {"min": 60, "h": 3600, "d": 86_400},
     "flow": {"L/s": Fraction(1, 1000), "cfs": SECOND_FOOT},
     "flow per area": {

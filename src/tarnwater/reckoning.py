@@ -100,6 +100,8 @@ class Reckoning:
     def shown(self, system: System = "SI") -> str:
         """The value in words: a number with its unit, or a summary of an array."""
         value = self.value
+        if value is None:
+            return "–"
         if hasattr(value, "in_words"):
             return str(value.in_words(system))
         if isinstance(value, np.ndarray):
