@@ -14,7 +14,7 @@ from tarnwater.network.graph import Network
 from tarnwater.network.peaks import find_peak, has_receded
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
-from tarnwater.routing.reaches import Muskingum, Passing
+from tarnwater.routing.reaches import Muskingum, Passing, PureLag
 from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import (
     CurveNumber,
@@ -93,7 +93,8 @@ def random_network(seed):
         elif kind == 2:
             method = Muskingum(travel_time=float(rng.uniform(300, 9000)), weight=float(rng.uniform(0, 0.4)),
                                parts=int(rng.integers(1, 5)))  # fmt: skip
-            elements[key] = Reach(name=key, method=method if rng.random() < 0.8 else Passing())
+            others = Passing(), PureLag(travel_time=float(rng.uniform(0, 9000)))
+            elements[key] = Reach(name=key, method=method if rng.random() < 0.6 else others[rng.integers(2)])
             below.append(key)
         else:
             elements[key] = Confluence(name=key)

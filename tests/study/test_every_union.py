@@ -79,6 +79,7 @@ EXAMPLES = {
     },
     (Baseflow, "constant"): {"flow": 0.4},
     (Routing, "muskingum"): {"travel_time": 1700.0, "weight": 0.17, "parts": 2},
+    (Routing, "pure-lag"): {"travel_time": 1700.0},
     (Pattern, "huff"): {"quartile": "third"},
     (Pattern, "triangular"): {"peak_position": 0.4},
     (Pattern, "alternating-block"): {"peak_position": 0.6},

@@ -9,9 +9,10 @@ from typing import Annotated
 from tarnwater.methods import OneOf
 from tarnwater.routing.reaches.muskingum import Muskingum
 from tarnwater.routing.reaches.passing import Passing
+from tarnwater.routing.reaches.pure_lag import PureLag
 from tarnwater.routing.reaches.routed import Routed
 from tarnwater.routing.reaches.routing import Routing
 
 ReachMethod = Annotated[Routing, OneOf(Routing)]
 
-__all__ = ["Muskingum", "Passing", "ReachMethod", "Routed", "Routing"]
+__all__ = ["Muskingum", "Passing", "PureLag", "ReachMethod", "Routed", "Routing"]

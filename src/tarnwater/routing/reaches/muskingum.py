@@ -16,11 +16,9 @@ from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful
 from tarnwater.parameters import Setting, parameter
 from tarnwater.reckoning import Reckoning
+from tarnwater.routing.reaches.delayed import SOURCE, Delayed
 from tarnwater.routing.reaches.routed import Routed
-from tarnwater.routing.reaches.routing import Routing
 from tarnwater.units import show_duration
-
-SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 8.4"
 
 PARTS = "parts about as long as the step for which they are derived; a rule of this program"
 
@@ -82,21 +80,10 @@ MOST_PARTS = 60
 MOST_SUBSTEPS = 100_000
 
 
-class Muskingum(Routing):
+class Muskingum(Delayed):
     """Storage S = K (X I + (1 - X) O) in each of a fixed number of equal parts."""
 
     method: Literal["muskingum"] = "muskingum"
-    travel_time: Setting[float] = parameter(
-        "time",
-        "travel time of the flood wave; a reach of none hands its flow on",
-        label="travel time",
-        symbol="K",
-        least=0,
-        most=366 * 86400,
-        usual=(60, 2 * 86400),
-        source=SOURCE,
-        default=Setting[float](),
-    )
     weight: float = parameter(
         "factor",
         "weight of the inflow in the storage",
@@ -138,16 +125,13 @@ class Muskingum(Routing):
     none_calmer: ClassVar[str] = (
         f"With up to {MOST_PARTS} parts none was found without such flow; choose another reach method."
     )
-    needs: ClassVar[Mapping[str, str]] = {"travel_time": "Type it, or the celerity of the flood wave with the length."}
 
     def refreshed(self, length: float | None, celerity: float | None) -> Muskingum:
         """A copy with K derived from length (m) and celerity (m/s), and with its parts."""
-        k = None if length is None or celerity is None else length / celerity
-        if length == 0:
-            k = 0.0
-        travel_time = self.travel_time.with_derived(k)
-        parts = None if travel_time.value is None else max(1, round(travel_time.value / self.parts_at_step))
-        return self.model_copy(update={"travel_time": travel_time, "parts": self.parts.with_derived(parts)})
+        delayed = super().refreshed(length, celerity)
+        k = delayed.travel_time.value
+        parts = None if k is None else max(1, round(k / self.parts_at_step))
+        return delayed.model_copy(update={"parts": self.parts.with_derived(parts)})
 
     def substeps(self, step: float) -> int:
         """Sub-steps of all parts together in one step (s)."""
@@ -216,15 +200,11 @@ class Muskingum(Routing):
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
         """Travel time from length and celerity, parts from travel time."""
-        match name:
-            case "travel_time":
-                inputs = asked.around("length", "m"), asked.around("celerity", "m/s")
-                return Derivation("K = L / c", "definition of celerity", inputs, lambda length, c: length / c)
-            case "parts":
-                inputs = asked.own("travel_time", "s"), asked.own("parts_at_step", "s", "Δt0")
-                equation = "n = round(K / Δt0), at least 1"
-                return Derivation(equation, PARTS, inputs, lambda k, step: max(1, round(k / step)))
-        return None
+        if name != "parts":
+            return super().derivation(name, asked)
+        inputs = asked.own("travel_time", "s"), asked.own("parts_at_step", "s", "Δt0")
+        equation = "n = round(K / Δt0), at least 1"
+        return Derivation(equation, PARTS, inputs, lambda k, step: max(1, round(k / step)))
 
     def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
         """The derivation of the outflow: the recursion of the ordinates with its coefficients, and of the volumes."""
