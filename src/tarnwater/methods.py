@@ -23,15 +23,20 @@ from tarnwater.units import System, show
 
 
 class Missing(NamedTuple):
-    """A value that is missing: the path of the field, and what to do."""
+    """A value that is missing: the path of the field, what to do, and what is wrong with one that is there."""
 
     field: str
     advice: str
+    wrong: str = ""
+
+    def within(self, path: str) -> Missing:
+        """The same of the element that has its owner at a path."""
+        return self._replace(field=f"{path}/{self.field}")
 
     @property
     def what(self) -> str:
-        """What is missing, in words."""
-        return f"the {self.field.rsplit('/', 1)[-1].replace('_', ' ')} is missing."
+        """What is missing or wrong, in words."""
+        return self.wrong or f"the {self.field.rsplit('/', 1)[-1].replace('_', ' ')} is missing."
 
 
 class Cure(NamedTuple):

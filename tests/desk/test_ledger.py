@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from tarnwater.desk.ledger.rows import SettingRow
 from tarnwater.desk.widgets.words_button import WordsButton
+from tarnwater.study.checks import check
 
 from .conftest import CASES, CTRL, GROUND, RAIN, RUNOFF
 
@@ -190,6 +191,10 @@ def test_a_method_is_chosen_and_its_settings_follow(hask):
     assert hask.desk.file.history.past[-1].label == "choose timing of Hask"
 
 
+def share_row(hand, number):
+    return next(r for r in hand.window.ledger.findChildren(SettingRow) if r.path == f"surfaces/{number}/share")
+
+
 def test_surfaces_are_added_covered_and_removed(hask):
     hask.click(hask.named("Make the surfaces by hand surfaces"))
     hask.settle()
@@ -199,12 +204,57 @@ def test_surfaces_are_added_covered_and_removed(hask):
     hask.click(hask.named("Add a surface surfaces"))
     hask.settle()
     assert len(hask.desk.study.elements["hask"].surfaces) == count + 1
+    hask.fill(share_row(hask, count).field, "25%")
+    hask.settle()
+    assert hask.desk.study.elements["hask"].weights == pytest.approx((0.75, 0.25), abs=1e-15)
+    assert share_row(hask, 0).field.text() == "75.00"
+    hask.fill(share_row(hask, 0).field, "70%")
+    hask.settle()
+    assert [f.text for f in check(hask.desk.study) if f.code == "composite-area"] == [
+        "its surfaces add up to 95 % of its area."
+    ]
+    hask.click(hask.named("clear share"))
+    hask.settle()
+    assert hask.desk.study.elements["hask"].weights == pytest.approx((0.75, 0.25), abs=1e-15)
     hask.click(hask.named(f"Remove this surface surfaces/{count}"))
     hask.settle()
     assert len(hask.desk.study.elements["hask"].surfaces) == count
     choose(hask, "cover of Hask", "Meadow")
     choose(hask, "soil group of Hask", "D")
     assert hask.desk.study.elements["hask"].surfaces[0].cover.group == "D"
+
+
+def test_another_loss_is_chosen_where_the_present_one_has_no_parameters(hask):
+    hask.click(hask.named("Make the surfaces by hand surfaces"))
+    hask.settle()
+    for title in ("no loss", "curve number"):
+        choose(hask, "method of Hask", title)
+        assert hask.desk.study.elements["hask"].surfaces[0].loss.title == title
+
+
+def test_the_impervious_share_is_one_number_in_sheet_and_ledger(hask):
+    hask.bench(RUNOFF)
+    sheet = hask.named("Sheet of catchments")
+    hask.click(hask.named("Make the surfaces by hand surfaces"))
+    hask.settle()
+    hask.click(hask.named("Add connected impervious land surfaces"))
+    hask.settle()
+    hask.fill(share_row(hask, 1).field, "12%")
+    hask.settle()
+    model = sheet.model()
+    row = model.keys.index("hask")
+    column = next(n for n, one in enumerate(model.columns) if one.title == "imperv.")
+    assert model.data(model.index(row, column)) == share_row(hask, 1).field.text() == "12.00"
+    hask.type_in_cell(sheet, row, column, "20%")
+    hask.click_cell(sheet, row, column)
+    hask.settle()
+    assert share_row(hask, 1).field.text() == "20.00"
+    assert hask.desk.study.elements["hask"].weights == pytest.approx((0.8, 0.2), abs=1e-15)
+    # no catchment without such land can be typed there
+    assert model.path("sallow-tarn", column) is None
+    hask.key(Qt.Key.Key_Z, CTRL, on=hask.window)
+    hask.settle()
+    assert hask.desk.study.elements["hask"].weights == pytest.approx((0.88, 0.12), abs=1e-15)
 
 
 def test_the_legend_names_every_mark(window):

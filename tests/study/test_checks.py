@@ -191,9 +191,28 @@ def test_a_typed_area_that_is_not_the_measured_one_is_a_doubt(study):
     assert found(finding.remedies[1].edit(study), "area-typed-against-measured") == []
 
 
-def test_surfaces_that_do_not_add_up_are_a_doubt(study):
-    short = edits.choose(study, "hask", "surfaces", (Surface(name="a", share=0.6, loss=CurveNumber(curve_number=70)),))
-    assert "60.00 %" in only(short, "composite-area").text
+@pytest.mark.parametrize(("second", "told", "rest"), [(0.3, "to 90 %", "40.00 %"), (0.399, "to 99.9 %", "40.00 %")])
+def test_surfaces_that_do_not_add_up_are_a_stop_until_one_takes_the_remainder(study, second, told, rest):
+    two = tuple(
+        Surface(name=name, share=share, loss=CurveNumber(curve_number=70))
+        for name, share in (("a", 0.6), ("b", second))
+    )
+    short = edits.choose(study, "hask", "surfaces", two)
+    finding = only(short, "composite-area")
+    assert finding.severity == "stop"
+    assert told in finding.text
+    withheld = compute_cases(short).withheld
+    assert withheld
+    assert all(told in one.reason for one in withheld)
+    remedy = next(one for one in finding.remedies if f"“b” take the remainder, {rest}" in one.text.replace("Let ", ""))
+    mended = remedy.edit(short)
+    assert found(mended, "composite-area") == []
+    assert mended.elements["hask"].weights == pytest.approx((0.6, 0.4), abs=1e-15)
+
+
+def test_surfaces_of_more_than_the_catchment_are_a_stop(study):
+    two = Surface(name="a", share=0.8), Surface(name="b", share=0.4), Surface(name="c")
+    assert "to 120 %" in only(edits.choose(study, "hask", "surfaces", two), "composite-area").text
 
 
 def test_impervious_land_counted_twice_is_a_doubt(study):

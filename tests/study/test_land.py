@@ -95,7 +95,7 @@ def covered(field, blobs):
 
 def surfaces(study, condition="existing"):
     found = resolve(study, condition).elements["field"].surfaces
-    return {one.name: (one.share, one.loss.curve_number.value) for one in found}
+    return {one.name: (one.share.value, one.loss.curve_number.value) for one in found}
 
 
 def covers(study):
@@ -240,6 +240,13 @@ def test_a_share_typed_by_hand_ends_the_tie_to_the_map(covered):
     by_hand = edits.type_values(covered, [("field", "surfaces/0/share", 0.35)])
     assert by_hand.catchments["field"].land is None
     assert surfaces(by_hand)[f"{PASTURE} · soil B"] == (0.35, 61)
+    before, after = covered.catchments["field"].weights, by_hand.catchments["field"].weights
+    largest = max(range(1, len(before)), key=before.__getitem__)
+    kept = [row for row in range(1, len(before)) if row != largest]
+    assert [after[row] for row in kept] == [before[row] for row in kept]
+    # the largest of the others takes the remainder, in the figure that is shown too
+    assert after[largest] == by_hand.catchments["field"].surfaces[largest].share.derived
+    assert sum(after) == pytest.approx(1, abs=1e-15)
 
 
 def test_a_composite_keeps_its_number_when_it_is_changed_by_hand(covered):

@@ -26,7 +26,7 @@ from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.required import ask_needed
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
-from tarnwater.network.elements import Catchment, Element, Surface
+from tarnwater.network.elements import Catchment, Element, Surface, impervious_land
 from tarnwater.study import edits
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
 from tarnwater.study.answers.land import LAND_FIGURES, land_figure
@@ -158,7 +158,7 @@ class Ledger(QWidget):
                 column.addSpacing(5)
                 column.addWidget(self._case if item.key == "figures" else Words(item.words, quiet=True, size=8))
                 column.addWidget(rule())
-            elif item.kind in ("add surface", "remove surface", "part land"):
+            elif item.kind in ("add surface", "add impervious", "remove surface", "part land"):
                 column.addWidget(self._surface_button(item))
             else:
                 row = self._row(item)
@@ -268,11 +268,14 @@ class Ledger(QWidget):
 
             self._desk.do(set_land, self._key, None, condition=self._desk.scope_of(self._key))
             return
-        if item.kind == "add surface":
-            rest = max(1.0 - sum(s.share or 0.0 for s in surfaces), 0.0)
+        if item.kind == "add impervious":
+            surfaces = (*surfaces, impervious_land())
+        elif item.kind == "add surface":
             names = {s.name for s in surfaces}
             name = next(f"surface {n}" for n in range(1, 99) if f"surface {n}" not in names)
-            surfaces = (*surfaces, Surface(name=name, share=round(rest, 12)))
+            # one surface takes the remainder; beside it a new one has nothing until its share is typed
+            taken = any(surface.takes_remainder for surface in surfaces)
+            surfaces = (*surfaces, Surface(name=name, share=0.0) if taken else Surface(name=name))
         else:
             gone = int(item.key.split("/")[1])
             surfaces = (*surfaces[:gone], *surfaces[gone + 1 :])

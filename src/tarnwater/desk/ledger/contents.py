@@ -17,8 +17,8 @@ from tarnwater.study.answers.figures import figures_of
 from tarnwater.study.document.fields import options_in, quantities_in, value_at
 
 Kind = Literal[
-    "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "remove surface", "part land",
-    "loss of all", "toggle", "option",
+    "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "add impervious",
+    "remove surface", "part land", "loss of all", "toggle", "option",
 ]  # fmt: skip
 
 #: Figures of cover and soil, by what is asked of them.
@@ -50,6 +50,8 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
     items += _of_land(element) + _fields(element)
     if isinstance(element, Catchment) and element.land is None:
         items.append(Item("add surface", "surfaces", "Add a surface"))
+        if not any(surface.connected_impervious for surface in element.surfaces):
+            items.append(Item("add impervious", "surfaces", "Add connected impervious land"))
     elif isinstance(element, Catchment):
         items.append(Item("part land", "surfaces", "Make the surfaces by hand"))
     return items
@@ -98,7 +100,13 @@ def _fields(element: Element) -> list[Item]:
         # a surface that the table of cover and soil shows has its texture from there
         if group in groups and not (path.endswith("/texture") and isinstance(element, Catchment) and element.land):
             groups[group].append(Item("option", path, words.label))
-    items = [item for group in groups.values() for item in group]
+    items = []
+    for group, own in groups.items():
+        items += own
+        loss = f"{group}/loss"
+        if group.startswith("surfaces/") and group.count("/") == 1 and loss not in groups:
+            # a loss without parameters has no rows, but another one may be chosen
+            items += [Item("heading", loss, _heading(loss, element)), *_group_choices(element, loss, told)]
     for name in type(element).model_fields:
         if name not in told and len(alternatives(type(element), name)) > 1:
             items += [Item("heading", name, name.upper()), Item("choice", name, name)]

@@ -35,7 +35,10 @@ _TYPED: tuple[State, ...] = ("typed", "here", "inherited")
 
 @dataclass(frozen=True)
 class Column:
-    """A column: a quantity of the elements by its last name, a figure computed for each, or words."""
+    """A column: a quantity of the elements by its last name, a figure computed for each, or words.
+
+    One ``where_known`` is shown only if an element has its quantity.
+    """
 
     title: str
     field: str = ""
@@ -43,6 +46,7 @@ class Column:
     figure: Callable[[Desk, str], float | None] | None = None
     asked: str = ""
     words: Callable[[Desk, str], str] | None = None
+    where_known: bool = False
 
     @property
     def quantity(self) -> str:
@@ -208,7 +212,8 @@ class SheetModel(QAbstractTableModel):
             if known is None:
                 known = self._of_methods.put((element,), columns_of_methods(element))
             of_methods.update(dict.fromkeys(known))
-        return [one for asked in self._asked_for for one in (of_methods if asked is OF_METHODS else (asked,))]
+        shown = [one for asked in self._asked_for for one in (of_methods if asked is OF_METHODS else (asked,))]
+        return [one for one in shown if not one.where_known or any(self._path(e, one.field) for e in elements)]
 
     def _take_columns(self, columns: list[Column]) -> None:
         """Show other columns if the methods in use have others; refused texts are removed with their column."""

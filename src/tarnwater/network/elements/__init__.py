@@ -19,7 +19,7 @@ from tarnwater.network.elements.land import Library
 from tarnwater.network.elements.link import Link
 from tarnwater.network.elements.outfall import Outfall
 from tarnwater.network.elements.reach import Reach
-from tarnwater.network.elements.surface import CoverReference, Surface
+from tarnwater.network.elements.surface import CoverReference, Surface, impervious_land
 
 __all__ = [
     "LONGEST",
@@ -41,4 +41,5 @@ __all__ = [
     "Reach",
     "Situation",
     "Surface",
+    "impervious_land",
 ]

@@ -34,6 +34,11 @@ from tarnwater.runoff.transforms import ExcessOnArea, NrcsUnitHydrograph, Transf
 from tarnwater.states import State
 from tarnwater.terrain.counts import Counts
 
+#: Sums of shares this near to 1 differ from it by rounding only.
+SHARES_ROUNDED = 1e-9
+
+REMAINDER = "Correct a share, or clear one: that surface then takes the remainder."
+
 #: Longest response to rain, s.
 LONGEST = 366 * 86400.0
 
@@ -94,7 +99,7 @@ class Catchment(Element):
         source=MEASURED,
         default=Setting[float](),
     )
-    surfaces: tuple[Surface, ...] = (Surface(name="whole", share=1.0),)
+    surfaces: tuple[Surface, ...] = (Surface(name="whole"),)
     land: CatchmentLand | None = None
     flow_length: Setting[float] = parameter(
         "length",
@@ -211,20 +216,40 @@ class Catchment(Element):
         first, *rest = path.split("/")
         if self.land is None or first != "surfaces" or (len(rest) > 1 and rest[1] == "loss"):
             return self
-        return self.model_copy(update={"land": None, "surfaces": tuple(map(_by_hand, self.surfaces))})
+        return self.model_copy(update={"land": None, "surfaces": _by_hand(self.surfaces)})
+
+    @model_validator(mode="after")
+    def _one_remainder(self) -> Catchment:
+        open_ended = [] if self.land is not None else [one.name for one in self.surfaces if one.takes_remainder]
+        if len(open_ended) > 1:
+            raise EditRefused(
+                f"the surfaces {' and '.join(f'“{name}”' for name in open_ended)} would each take the remainder.",
+                where=self.name,
+                remedy="Type the shares or areas of all surfaces but one.",
+            )
+        return self
 
     @property
     def weights(self) -> tuple[float, ...]:
-        """Share of each surface in the rain; these add up to 1 even if the typed shares do not."""
-        parts = self.surface_shares
-        total = sum(parts)
-        return tuple(p / total for p in parts) if total else tuple(1 / len(parts) for _ in parts)
+        """Share of each surface in the rain: typed, its area over that of the catchment, or the remainder.
+
+        Where they do not add up to 1 they are as they are, and the catchment is not computed.
+        """
+        if self.land is not None:
+            return tuple(surface.share.value or 0.0 for surface in self.surfaces)
+        given = [self._given_share(surface) for surface in self.surfaces]
+        rest = 1 - sum(share for share in given if share is not None)
+        return tuple(rest if share is None else share for share in given)
+
+    def _given_share(self, surface: Surface) -> float | None:
+        if surface.area is None:
+            return surface.share.typed_value
+        return surface.area / self.area.value if self.area.value else 0.0
 
     @property
-    def surface_shares(self) -> tuple[float, ...]:
-        """Share of each surface as given, or its area over the area of the catchment."""
-        area = self.area.value or 1.0
-        return tuple(s.share if s.share is not None else (s.area or 0.0) / area for s in self.surfaces)
+    def apportioned(self) -> bool:
+        """Whether the shares of its surfaces add up to 1, and none is below 0."""
+        return min(self.weights) >= 0 and abs(sum(self.weights) - 1) <= SHARES_ROUNDED
 
     @property
     def curve_number(self) -> float | None:
@@ -294,15 +319,38 @@ class Catchment(Element):
         if self.lag.value is None:
             advice = "Type the lag or the time of concentration, or choose a method and give what it needs."
             found.append(Missing("lag", advice))
+        if self.area.value is not None and not self.apportioned:
+            found.append(Missing("surfaces/0/share", REMAINDER, self._not_apportioned))
         for number, surface in enumerate(self.surfaces):
-            found += [Missing(f"surfaces/{number}/loss/{field}", advice) for field, advice in surface.loss.missing()]
+            found += [one.within(f"surfaces/{number}/loss") for one in surface.loss.missing()]
         for name in ("timing", "transform", "baseflow"):
-            found += [Missing(f"{name}/{field}", advice) for field, advice in getattr(self, name).missing()]
+            found += [one.within(name) for one in getattr(self, name).missing()]
         return found
+
+    @property
+    def _not_apportioned(self) -> str:
+        given = sum(share for surface in self.surfaces if (share := self._given_share(surface)) is not None)
+        return f"its surfaces add up to {100 * given:.10g} % of its area."
+
+    def _with_remainder(self, surfaces: tuple[Surface, ...]) -> tuple[Surface, ...]:
+        """Surfaces whose shares are derived again; those that follow from land have theirs from there.
+
+        Where none takes the remainder, beside each typed share stands what its surface would take.
+        """
+        if self.land is not None:
+            return surfaces
+        rest, taken = 1 - sum(self.weights), any(surface.takes_remainder for surface in surfaces)
+        shares = []
+        for surface, weight in zip(surfaces, self.weights, strict=True):
+            open_to = weight if surface.share.typed is None else None if taken or rest + weight < 0 else rest + weight
+            shares.append(surface.share.with_derived(open_to))
+        changed = zip(surfaces, shares, strict=True)
+        return tuple(s if share is s.share else s.model_copy(update={"share": share}) for s, share in changed)
 
     def refreshed(self) -> Catchment:
         """A copy with losses, time of concentration and lag derived again; a typed lag or Tc gives the other one."""
-        anew = self.model_copy(update={"surfaces": tuple(s.refreshed() for s in self.surfaces), **self._of_path()})
+        surfaces = self._with_remainder(tuple(s.refreshed() for s in self.surfaces))
+        anew = self.model_copy(update={"surfaces": surfaces, **self._of_path()})
         method = self.timing.refreshed(anew.measures)
         timing = method.derive(anew.measures)
         lag = concentration = None
@@ -340,6 +388,12 @@ class Catchment(Element):
         if self.path_parts:
             found["path_parts"] = divided(self.path_parts, self.flow_length.value, self.path_profile)
         return found
+
+    @property
+    def aliases(self) -> Mapping[str, str]:
+        """The share of impervious land is that of the connected impervious surface."""
+        found = [number for number, surface in enumerate(self.surfaces) if surface.connected_impervious]
+        return {"impervious": f"surfaces/{found[0]}/share"} if len(found) == 1 else {}
 
     def offers(self, name: str) -> bool:
         """Heights at the ends of the flow path may be typed where its slope is not measured."""
@@ -498,8 +552,23 @@ class Catchment(Element):
         )
 
 
-def _by_hand(surface: Surface) -> Surface:
-    """A surface that stands by itself: a curve number that followed from several classes is kept as typed."""
+def _by_hand(surfaces: tuple[Surface, ...]) -> tuple[Surface, ...]:
+    """Surfaces that stand by themselves: of those whose share is not typed, the largest takes the remainder.
+
+    The shares of the others are kept as typed.
+    """
+    largest = max((s for s in surfaces if s.takes_remainder), key=lambda s: s.share.value or 0.0, default=None)
+    found = []
+    for surface in surfaces:
+        share = surface.share
+        if surface is not largest and surface.takes_remainder:
+            share = share.with_typed(share.value or 0.0, note="from cover and soil")
+        found.append(_with_own_number(surface.model_copy(update={"share": share})))
+    return tuple(found)
+
+
+def _with_own_number(surface: Surface) -> Surface:
+    """A surface without land: a curve number that followed from several classes is kept as typed."""
     loss, number = surface.loss, surface.cover_number
     known = loss.number
     if surface.cover is not None or number is None or known is None or known.typed is not None:

@@ -179,6 +179,11 @@ class Element(Model, ABC):
             raise UnknownName(tag, Element.known, kind="kind of element")
         return Element.known[tag]
 
+    @property
+    def aliases(self) -> Mapping[str, str]:
+        """Other names of its quantities, with their paths; none by default."""
+        return {}
+
     def offers(self, name: str) -> bool:
         """Whether a figure that is shown where it is known is offered to be typed; no by default."""
         return False

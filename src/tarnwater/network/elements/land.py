@@ -11,7 +11,7 @@ from tarnwater.network.elements.catchment import Catchment
 from tarnwater.network.elements.element import Element
 from tarnwater.network.elements.surface import CoverReference, Surface
 from tarnwater.network.memo import IdentityMemo
-from tarnwater.parameters import Setting
+from tarnwater.parameters import Setting, derived
 from tarnwater.runoff.losses import CurveNumber, Loss
 
 #: Name of the surface that all but connected impervious land makes together, and of that.
@@ -89,12 +89,12 @@ def surfaces_of(table: LandTable, land: CatchmentLand, before: Sequence[Surface]
     ]
     names = {one.name for one in found}
     found += [
-        surface.model_copy(update={"share": 0.0, "area": None})
+        surface.model_copy(update={"share": derived(0.0), "area": None})
         for surface in before
         if surface.name not in names and _has_typed(surface.loss)
     ]
     # a catchment always has a surface, also before anything is known of its land
-    return tuple(found) or (Surface(name="whole", share=1.0, loss=pattern),)
+    return tuple(found) or (Surface(name="whole", share=derived(1.0), loss=pattern),)
 
 
 def _with_own_names(surfaces: Sequence[Surface]) -> list[Surface]:
@@ -113,7 +113,7 @@ def _of_row(row: LandRow) -> Surface:
     if row.cover is not None and row.group is not None and not row.connected:
         reference = CoverReference(title=row.cover.name, group=row.group, own=True)
     return Surface(
-        name=row.name, share=min(row.share, 1.0), cover=reference, texture=row.texture,
+        name=row.name, share=derived(min(row.share, 1.0)), cover=reference, texture=row.texture,
         connected_impervious=row.connected, cover_number=row.number,
     )  # fmt: skip
 
@@ -126,7 +126,8 @@ def _composites(table: LandTable) -> list[Surface]:
         share = sum(row.share for row in rows)
         if share > 0:
             number = table.number_of(rows)
-            found.append(Surface(name=name, share=min(share, 1.0), connected_impervious=connected, cover_number=number))
+            known = {"connected_impervious": connected, "cover_number": number}
+            found.append(Surface(name=name, share=derived(min(share, 1.0)), **known))
     return found
 
 

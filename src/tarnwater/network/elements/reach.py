@@ -59,7 +59,7 @@ class Reach(Element):
 
     def missing(self) -> list[Missing]:
         """Missing values of its method."""
-        return [Missing(f"method/{field}", advice) for field, advice in self.method.missing()]
+        return [one.within("method") for one in self.method.missing()]
 
     def refreshed(self) -> Reach:
         """A copy with its method derived again from length and celerity."""

@@ -11,8 +11,8 @@ from tarnwater.arrays import Floats
 from tarnwater.cover import find_cover
 from tarnwater.cover.soils import SoilGroup, soil_texture, soil_textures
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import Model, option, parameter
-from tarnwater.runoff.losses import CurveNumber, Excess, LossMethod
+from tarnwater.parameters import Model, Setting, option, parameter, typed
+from tarnwater.runoff.losses import CurveNumber, Excess, LossMethod, NoLoss
 from tarnwater.states import State
 
 
@@ -24,17 +24,30 @@ class CoverReference(Model):
     own: bool = False
 
 
+def impervious_land(share: float = 0.0) -> Surface:
+    """Connected impervious land, of which all rain runs off, with a typed share."""
+    return Surface(name="impervious", share=typed(share), connected_impervious=True, loss=NoLoss())
+
+
 class Surface(Model):
     """A part of a catchment with its own cover and losses.
 
-    Its share of the catchment is its ``area`` (m2) or its ``share`` (0 to 1), whichever is given. A directly connected
-    impervious surface is a separate surface. ``cover_number`` is the curve number that follows from the classes of the
-    study, where it has the class of the cover, or the surface is made of several.
+    Its share of the catchment is its ``area`` (m2) or its ``share`` (0 to 1), whichever is typed; one surface of a
+    catchment may have neither and takes the remainder. A directly connected impervious surface is a separate surface.
+    ``cover_number`` is the curve number that follows from the classes of the study, where it has the class of the
+    cover, or the surface is made of several.
     """
 
     name: str = ""
-    share: float | None = parameter(
-        "share", "share of the catchment", label="share of the catchment", symbol="w", least=0, most=1, default=None
+    share: Setting[float] = parameter(
+        "share",
+        "share of the catchment",
+        label="share of the catchment",
+        symbol="w",
+        least=0,
+        most=1,
+        source="typed; one surface without a share or an area takes the remainder",
+        default=Setting[float](),
     )
     area: float | None = parameter(
         "area", "area of the surface", label="surface area", symbol="A", least=0, default=None
@@ -63,13 +76,18 @@ class Surface(Model):
 
     @model_validator(mode="after")
     def _one_measure(self) -> Surface:
-        if (self.share is None) == (self.area is None):
+        if self.share.typed is not None and self.area is not None:
             raise EditRefused(
-                f"the surface “{self.name}” needs a share or an area, one of the two.",
+                f"the surface “{self.name}” cannot have a share and an area.",
                 where=self.name,
                 remedy="Give the one that is known.",
             )
         return self
+
+    @property
+    def takes_remainder(self) -> bool:
+        """Whether neither its share nor its area is typed."""
+        return self.share.typed is None and self.area is None
 
     def refreshed(self) -> Surface:
         """A copy with its curve number from its cover, and with values derived from it."""

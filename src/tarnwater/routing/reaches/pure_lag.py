@@ -100,8 +100,9 @@ class PureLag(Delayed):
         whole, part = self.delay(step)
         leaving = (1 - part) * flows[:, whole] + part * flows[:, whole + 1]
         trapezoids = flows[:, :whole] + flows[:, 1 : whole + 1]
-        found: Floats = 0.5 * step * (trapezoids.sum(axis=1) + part * (leaving + flows[:, whole]))
-        return found + volumes[:, :whole].sum(axis=1) + part * volumes[:, whole]
+        beyond = volumes[:, :whole].sum(axis=1) + part * volumes[:, whole]
+        found: Floats = 0.5 * step * (trapezoids.sum(axis=1) + part * (leaving + flows[:, whole])) + beyond
+        return found
 
 
 def _newest(entering: Floats, beyond: Floats, whole: int, at: int) -> Held:

@@ -7,7 +7,7 @@ from functools import partial
 
 from tarnwater import units
 from tarnwater.cover import find_cover
-from tarnwater.methods import Doubtful, Missing
+from tarnwater.methods import Doubtful
 from tarnwater.network.elements import Catchment, Element
 from tarnwater.parameters import Model, Setting
 from tarnwater.runoff.timing import Timing, lag_of_concentration, slope_in_use
@@ -28,9 +28,10 @@ STEP_NOTE, STEP_DOUBT = 0.23, 0.28
 
 def missing_values(study: Study, condition: str, key: str, element: Element) -> Iterator[Finding]:
     """The values that an element lacks to be computed."""
-    for field, advice in element.missing():
-        what = Missing(field, advice).what
-        yield Finding("missing-value", "stop", what, (Remedy(advice),), element=key, field=field)
+    for missing in element.missing():
+        if not missing.wrong:
+            remedies = (Remedy(missing.advice),)
+            yield Finding("missing-value", "stop", missing.what, remedies, element=key, field=missing.field)
 
 
 def typed_against_measured(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -52,19 +53,21 @@ def typed_against_measured(study: Study, condition: str, key: str, element: Mode
 
 
 def composite_areas(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
-    """Surfaces that do not add up to the catchment."""
+    """Surfaces that do not add up to the catchment: each of them may take the remainder."""
     if not isinstance(element, Catchment):
         return
-    total = sum(element.surface_shares)
-    if abs(total - 1) > SHARE_TOLERANCE:
-        yield Finding(
-            "composite-area",
-            "doubt",
-            f"its surfaces add up to {show(total, 'share')} of its area; they are taken in proportion.",
-            (Remedy("Correct the shares, or add a surface for the rest."),),
-            element=key,
-            field="surfaces",
-        )
+    for missing in element.missing():
+        if missing.wrong:
+            remedies = [Remedy(missing.advice)]
+            remedies += [
+                Remedy(
+                    f"Let “{surface.name}” take the remainder, {show(rest, 'share')}.",
+                    partial(edits.type_values, values=[(key, f"surfaces/{row}/share", None)]),
+                )
+                for row, surface in enumerate(element.surfaces)
+                if surface.share.typed and (rest := 1 - sum(element.weights) + element.weights[row]) >= 0
+            ]
+            yield Finding("composite-area", "stop", missing.what, tuple(remedies), element=key, field=missing.field)
 
 
 def impervious_twice(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
@@ -73,9 +76,7 @@ def impervious_twice(study: Study, condition: str, key: str, element: Model) -> 
     if (
         not isinstance(element, Catchment)
         or element.land is not None
-        or not any(
-            s.connected_impervious and w > 0 for s, w in zip(element.surfaces, element.surface_shares, strict=True)
-        )
+        or not any(s.connected_impervious and w > 0 for s, w in zip(element.surfaces, element.weights, strict=True))
     ):
         return
     for number, surface in enumerate(element.surfaces):

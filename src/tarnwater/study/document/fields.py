@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from tarnwater.errors import EditRefused, UnknownName
+from tarnwater.network.elements import Element
 from tarnwater.parameters import Description, Model, Options, Setting, Typed, description_of, options_of
 
 
@@ -117,11 +118,10 @@ def _replaced(here: Any, parts: tuple[str, ...], value: Any, path: str) -> Any:
     return type(here)(**{**fields, head: new})
 
 
-def paths_by_name(element: Model) -> dict[str, str]:
-    """Path of each quantity of an element by its last name, if that is unique."""
+def paths_by_name(element: Element) -> dict[str, str]:
+    """Path of each quantity of an element by its last name, if that is unique, and by its other names."""
     found: dict[str, list[str]] = {}
     for path, _, _ in quantities_in(element):
         found.setdefault(path.rsplit("/", 1)[-1], []).append(path)
-    return {name: paths[0] for name, paths in found.items() if len(paths) == 1} | {
-        path: path for paths in found.values() for path in paths
-    }
+    unique = {name: paths[0] for name, paths in found.items() if len(paths) == 1}
+    return {**unique, **element.aliases, **{path: path for paths in found.values() for path in paths}}

@@ -36,6 +36,8 @@ def find_path(element: Element, field: str) -> str:
     paths = [*(path for path, _, _ in quantities_in(element)), *(path for path, _ in options_in(element))]
     if field in paths:
         return field
+    if field in element.aliases:
+        return element.aliases[field]
     matching = [p for p in paths if p.rsplit("/", 1)[-1] == field]
     if len(matching) > 1:
         raise BadInput(
@@ -44,7 +46,9 @@ def find_path(element: Element, field: str) -> str:
             remedy="Name the one meant by its path.",
         )
     if not matching:
-        names = dict.fromkeys(p.rsplit("/", 1)[-1] for p in (*paths, *(path for path, _ in method_paths(element))))
+        names = dict.fromkeys(
+            p.rsplit("/", 1)[-1] for p in (*paths, *element.aliases, *(path for path, _ in method_paths(element)))
+        )
         raise UnknownName(field, names, kind="field", where=element.name)
     return matching[0]
 

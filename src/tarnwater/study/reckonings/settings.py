@@ -91,6 +91,8 @@ class SettingReckonings:
     def _derived(self, key: str, path: str, owner: Element, description: Description, node: Reckoning) -> Reckoning:
         holder_path, _, last = path.rpartition("/")
         holder = value_at(owner, holder_path) if holder_path else owner
+        if isinstance(holder, Surface):
+            return self.weight(key, self.catchment(key), int(holder_path.rpartition("/")[2]))
         if isinstance(holder, PathPart):
             return self._of_part(key, holder_path, holder, last, node)
         if isinstance(holder, Method):
@@ -267,17 +269,32 @@ class SettingReckonings:
         )
 
     def weight(self, key: str, owner: Catchment, row: int) -> Reckoning:
-        """The share of a surface in its catchment."""
+        """The share of a surface in its catchment: typed, of its area, or the remainder."""
         surface = owner.surfaces[row]
-        return Reckoning(
+        share = Reckoning(
             title=f"share of {surface.name or f'surface {row + 1}'}",
             value=owner.weights[row],
             kind="share",
             symbol=f"w{row + 1}",
-            origin="set in the study, the shares taken in proportion"
-            if owner.land is None
-            else "its area over the sum of the table of cover and soil",
-            place=f"{key}/surfaces/{row}",
+            place=f"{key}/surfaces/{row}/share",
+        )
+        if owner.land is not None:
+            return replace(share, origin="its area over the sum of the table of cover and soil")
+        if surface.share.typed is not None:
+            return replace(share, origin=self.typed_by(key, f"surfaces/{row}/share", surface.share))
+        if surface.area is not None:
+            areas = self.setting(key, f"surfaces/{row}/area", symbol=f"A{row + 1}"), self.setting(key, "area")
+            return replace(
+                share, equation=f"w{row + 1} = A{row + 1} / A", inputs=areas, evaluate=lambda own, all: own / all
+            )
+        others = [self.weight(key, owner, other) for other in range(len(owner.surfaces)) if other != row]
+        if not others:
+            return replace(share, origin="the only surface")
+        return replace(
+            share,
+            equation=f"w{row + 1} = {' − '.join(['1', *(one.symbol for one in others)])}",
+            inputs=tuple(others),
+            evaluate=lambda *given: 1 - sum(given),
         )
 
 

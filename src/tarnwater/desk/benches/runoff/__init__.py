@@ -57,6 +57,7 @@ def drains_to(desk: Desk, key: str) -> str:
 CATCHMENT_COLUMNS = (
     Column("area", "area"),
     Column("CN", "curve_number", "curve number"),
+    Column("imperv.", "impervious", where_known=True),
     Column("lag", "lag"),
     Column("path", "flow_length"),
     Column("slope", "mean_slope"),
