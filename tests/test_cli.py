@@ -654,3 +654,17 @@ def test_an_outfall_is_added_as_an_end_beside_others(run):
     run("add", "s.tarn.json", "confluence", "Join", "--into", "Mere")
     document = json.loads((run.folder / "s.tarn.json").read_text())
     assert [(link["up"], link["down"]) for link in document["links"].values()] == [("join", "mere")]
+
+
+def test_an_element_is_duplicated_with_its_values(made):
+    assert "Duplicated Hask as Twin" in made("duplicate", "bridge.tarn.json", "Hask", "Twin")
+    assert "Duplicated Hask as Hask 1" in made("duplicate", "bridge.tarn.json", "Hask")
+    rows = made("compute", "bridge.tarn.json", "--out", "results").splitlines()
+    (row,) = [line for line in rows if line.startswith("Existing")]
+    # three equal catchments of 3 km2 meet at the outfall
+    assert row.split()[1] == "9.000"
+
+
+def test_a_duplicate_of_what_is_not_there_is_refused(made):
+    told = made("duplicate", "bridge.tarn.json", "Hsk", code=2)
+    assert "Did you mean “Hask”?" in told

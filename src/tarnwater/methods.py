@@ -143,6 +143,15 @@ class Method(Model, ABC):
             if isinstance(setting := getattr(self, name), Setting) and setting.value is None
         ]
 
+    def untyped(self) -> Self:
+        """A copy without what was typed in its settings; parameters that are no settings stay."""
+        typed = {
+            name: value.model_copy(update={"typed": None})
+            for name, _ in self.quantities()
+            if isinstance(value := getattr(self, name), Setting) and value.typed is not None
+        }
+        return self.model_copy(update=typed) if typed else self
+
     def with_values(self, names: Sequence[str], values: Sequence[Any]) -> Self:
         """A copy with other values of some parameters, as if they were typed."""
         held = {name: getattr(self, name) for name in names}

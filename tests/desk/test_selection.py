@@ -170,6 +170,30 @@ def test_a_loss_is_chosen_for_all_rows_but_never_for_one_of_several_surfaces(tre
     trees.settle()
     mark_rows(trees, 0, 1)
     assert trees.desk.choose("birch", "surfaces/0/loss", NoLoss())
-    assert trees.desk.study.elements["ash"].surfaces == two
+    assert [one.loss for one in trees.desk.study.elements["ash"].surfaces] == [one.loss for one in two]
     assert study.elements["birch"].surfaces[0].loss.tag() == "curve-number"
     assert sheet.isVisible()
+
+
+def test_a_new_row_takes_the_methods_of_the_selected_one_and_a_duplicate_its_values_too(trees):
+    trees.click_cell(trees.named("Sheet of catchments"), 1, 0)
+    trees.settle()
+    birch = trees.desk.selection
+    assert trees.desk.choose(birch, "surfaces/0/loss", NoLoss())
+    trees.settle()
+    trees.key(Qt.Key.Key_Insert, on=trees.window)
+    trees.settle()
+    new = trees.desk.elements[trees.desk.selection]
+    assert (new.surfaces[0].loss.tag(), new.area.value) == ("none", None)
+    trees.key(Qt.Key.Key_Z, CTRL, on=trees.window)
+    trees.settle()
+    trees.click_cell(trees.named("Sheet of catchments"), 1, 0)
+    trees.key(Qt.Key.Key_Insert, CTRL | SHIFT, on=trees.window)
+    trees.settle()
+    twin, old = trees.desk.elements[trees.desk.selection], trees.desk.elements[birch]
+    assert trees.desk.selection != birch
+    assert (twin.surfaces[0].loss.tag(), twin.area.value, twin.lag.value) == ("none", old.area.value, old.lag.value)
+    assert trees.desk.network.downstream[trees.desk.selection] == trees.desk.network.downstream[birch]
+    trees.key(Qt.Key.Key_Z, CTRL, on=trees.window)
+    trees.settle()
+    assert f"{birch}-1" not in trees.desk.elements

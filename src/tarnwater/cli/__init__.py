@@ -193,6 +193,20 @@ def add(
     echo(f"Added the {kind} {name}" + (f"; it drains into {down[0]}." if down else "."))
 
 
+@app.command()
+def duplicate(
+    study: StudyPath,
+    name: Annotated[str, typer.Argument(help="Element")],
+    new: Annotated[str, typer.Argument(help="Name of the duplicate")] = "",
+) -> None:
+    """Duplicate an element with all its values; what was measured is kept as typed."""
+    from tarnwater.study.edits.by_numbers import duplicate_by_numbers
+    from tarnwater.study.file.store import edit_study
+
+    after = edit_study(study, duplicate_by_numbers, name, new)
+    echo(f"Duplicated {name} as {list(after.elements.values())[-1].name}.")
+
+
 @app.command("set")
 def set_values(
     study: StudyPath,

@@ -61,11 +61,12 @@ def _remedy_words(acts: Acts) -> str:
 
 
 def adder(model: type[Catchment] | type[Reach] | type[Confluence] | type[Outfall]) -> Callable[[Acts], None]:
-    """Adds an element of a kind; the first one gets an outfall to drain into."""
+    """Adds an element of a kind, with the methods of a selected one; the first one gets an outfall to drain into."""
 
     def add(acts: Acts) -> None:
         name = edits.unused_name(acts.desk.study, model.__name__)
-        acts.desk.add(model(name=name))
+        selected = acts.desk.elements.get(acts.desk.selection)
+        acts.desk.add(edits.another_like(selected, name) if isinstance(selected, model) else model(name=name))
 
     return add
 
@@ -132,6 +133,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Add a confluence"), "", adder(Confluence)),
     Action("Edit", _words("Add an outfall"), "", adder(Outfall)),
     Action("Edit", _words("Add an element of any kind …"), "Alt+Insert", lambda a: a.elements.add_another()),
+    Action("Edit", _words("Duplicate the element"), "Ctrl+Shift+Insert", lambda a: a.desk.duplicate(a.desk.selection),
+           lambda a: len(a.desk.chosen) == 1),
     Action("Edit", _of_chosen("Drain into …", "Drain {} elements into …"), "Ctrl+L",
            lambda a: a.elements.drain_into(), _removable),
     Action("Edit", _of_chosen("Set or remove a design point", "Set or remove {} design points"), "Ctrl+E",

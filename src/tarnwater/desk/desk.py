@@ -223,6 +223,20 @@ class Desk(QObject):
             self.select(key)
         return made
 
+    def duplicate(self, element: str) -> bool:
+        """Duplicate an element where edits apply, and select the duplicate."""
+        name = edits.unused_name(self.study, self.study.name_of(element))
+        scope, key = self.edits_in or self.scope_of(element), slug(name, self.study.all_elements)
+        if scope:
+            below = self.network.downstream.get(element, ())
+            copied = edits.duplicate_of(self.elements[element], name)
+            made = self.do(add_draining_in, scope, copied, key, below[0] if below else "")
+        else:
+            made = self.do(edits.duplicate, element, name, key)
+        if made:
+            self.select(key)
+        return made
+
     def remove(self, elements: Sequence[str]) -> bool:
         """Remove elements in the conditions that edits apply to, as one act: from the study, or from one condition."""
         if len(elements) > 1:

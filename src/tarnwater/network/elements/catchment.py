@@ -87,6 +87,10 @@ class Catchment(Element):
     shape: ClassVar[Shape] = "valley"
     takes_rain: ClassVar[bool] = True
     smooths: ClassVar[bool] = True
+    mapped: ClassVar[tuple[str, ...]] = (
+        "outline", "flow_path", "path_profile", "path_heights", "raw_slope", "counts", "total_area", "cut_off",
+        "drawn", "path_drawn",
+    )  # fmt: skip
 
     area: Setting[float] = parameter(
         "area",

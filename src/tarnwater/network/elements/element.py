@@ -154,6 +154,9 @@ class Element(Model, ABC):
     #: Whether it smooths its flow, so that a parabola may be drawn through the peak.
     smooths: ClassVar[bool] = False
 
+    #: Fields that it has from the terrain or the map.
+    mapped: ClassVar[tuple[str, ...]] = ()
+
     #: How it is drawn where it has no shape on the map.
     shape: ClassVar[Shape] = "dot"
 

@@ -52,7 +52,7 @@ class Library:
         before = element.surfaces
         if element.land is None:
             names = {row.name for row in self.table(land, element.area.value).rows}
-            before = tuple(s if s.name in names else s.model_copy(update={"loss": _untyped(s.loss)}) for s in before)
+            before = tuple(s if s.name in names else s.model_copy(update={"loss": s.loss.untyped()}) for s in before)
         followed = self.followed(element.model_copy(update={"land": land, "surfaces": before}))
         assert isinstance(followed, Catchment)
         return followed.refreshed()
@@ -82,7 +82,7 @@ def surfaces_of(table: LandTable, land: CatchmentLand, before: Sequence[Surface]
     known = {surface.name: surface for surface in before}
     made = _composites(table) if land.uses == "composite" else [_of_row(row) for row in table.rows]
     made = _with_own_names(made)
-    pattern = _untyped(before[0].loss) if before else CurveNumber()
+    pattern = before[0].loss.untyped() if before else CurveNumber()
     found = [
         one.model_copy(update={"loss": known[one.name].loss if one.name in known else pattern}).refreshed()
         for one in made
@@ -133,13 +133,3 @@ def _composites(table: LandTable) -> list[Surface]:
 
 def _has_typed(loss: Loss) -> bool:
     return any(isinstance(v := getattr(loss, name), Setting) and v.typed is not None for name, _ in loss.quantities())
-
-
-def _untyped(loss: Loss) -> Loss:
-    """The same loss without typed settings."""
-    cleared = {
-        name: Setting[float](derived=value.derived)
-        for name, _ in loss.quantities()
-        if isinstance(value := getattr(loss, name), Setting) and value.typed is not None
-    }
-    return loss.model_copy(update=cleared) if cleared else loss

@@ -22,6 +22,7 @@ class Reach(Element):
 
     shape: ClassVar[Shape] = "bar"
     smooths: ClassVar[bool] = True
+    mapped: ClassVar[tuple[str, ...]] = ("path", "raw_slope")
 
     length: Setting[float] = parameter(
         "length",

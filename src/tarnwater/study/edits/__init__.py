@@ -6,6 +6,7 @@ template of `edit` becomes the label of the act.
 
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditions import add_condition, add_in_condition, change_link, leave_out, remove_condition
+from tarnwater.study.edits.copies import another_like, duplicate, duplicate_of
 from tarnwater.study.edits.names import names_that_follow, slug, unused_name
 from tarnwater.study.edits.network import (
     add_draining,
@@ -46,11 +47,14 @@ __all__ = [
     "add_element",
     "add_in_condition",
     "allow_extrapolation",
+    "another_like",
     "change_family",
     "change_link",
     "choose",
     "connect",
     "disconnect",
+    "duplicate",
+    "duplicate_of",
     "edit",
     "lead_through",
     "leave_out",

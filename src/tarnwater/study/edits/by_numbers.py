@@ -257,6 +257,12 @@ def add_by_numbers(
     return set_by_numbers(study, key, rest, by=by, at=at)
 
 
+@edit("duplicate {name}")
+def duplicate_by_numbers(study: Study, name: str, new: str = "") -> Study:
+    """Duplicate an element by its name; see `tarnwater.study.edits.duplicate`."""
+    return edits.duplicate(study, study.key_of(name), new)
+
+
 @edit("set values of {name}")
 def set_by_numbers(
     study: Study, name: str, values: Mapping[str, str], *, condition: str = "", by: str = "", at: str = ""
