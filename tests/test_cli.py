@@ -668,3 +668,13 @@ def test_an_element_is_duplicated_with_its_values(made):
 def test_a_duplicate_of_what_is_not_there_is_refused(made):
     told = made("duplicate", "bridge.tarn.json", "Hsk", code=2)
     assert "Did you mean “Hask”?" in told
+
+
+def test_a_typed_value_is_cleared_by_a_word_and_never_by_an_empty_one(made):
+    made("set", "bridge.tarn.json", "Hask", "surfaces.whole.share=80%")
+    assert "add up to 80 % of its area" in made("compute", "bridge.tarn.json", code=1)
+    assert "nothing was typed" in made("set", "bridge.tarn.json", "Hask", "surfaces.whole.share=", code=2)
+    made("set", "bridge.tarn.json", "Hask", "surfaces.whole.share=derived")
+    assert "0 stops" in made("check", "bridge.tarn.json")
+    # what always has a number has nothing to clear
+    assert "is not a number" in made("set", "bridge.tarn.json", "Hask", "surfaces.whole.depression=derived", code=2)

@@ -17,7 +17,7 @@ class Delayed(Routing):
 
     travel_time: Setting[float] = parameter(
         "time",
-        "travel time of the flood wave; a reach of none hands its flow on",
+        "travel time of the flood wave",
         label="travel time",
         symbol="K",
         least=0,

@@ -17,6 +17,10 @@ from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import options_at, options_in, quantities_in, value_at
 
 
+#: Word for a value that clears a typed one, so that the derived one is used again.
+CLEARED = "derived"
+
+
 def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Method]]]:
     """Paths of the fields of an element that hold a method, with its kind."""
     if isinstance(model, tuple):
@@ -106,7 +110,8 @@ def assign(
 ) -> Study:
     """Choose methods and type values of an element, in one condition or in all.
 
-    A method is chosen together with the values of its parameters; required ones must be among them.
+    A method is chosen together with the values of its parameters; required ones must be among them. The word `CLEARED`
+    clears a typed value.
     """
     stamp = {"by": by, "at": at}
     element = _element(study, key, condition)
@@ -120,11 +125,13 @@ def assign(
     for path, (_, text) in given.items():
         if path in chosen or any(path.startswith(f"{held}/") for held in chosen):
             continue
-        words = options_at(_element(study, key, condition), path)
+        owner = _element(study, key, condition)
+        words = options_at(owner, path)
         if words is not None:
             study = edits.choose(study, key, path, words.word(text), condition=condition, by=by, at=at)
-        else:
-            study = edits.type_values(study, [(key, path, text)], condition=condition, by=by, at=at)
+            continue
+        cleared = text.strip() == CLEARED and isinstance(value_at(owner, path), Setting)
+        study = edits.type_values(study, [(key, path, None if cleared else text)], condition=condition, by=by, at=at)
     return study
 
 
