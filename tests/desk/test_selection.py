@@ -197,3 +197,16 @@ def test_a_new_row_takes_the_methods_of_the_selected_one_and_a_duplicate_its_val
     trees.key(Qt.Key.Key_Z, CTRL, on=trees.window)
     trees.settle()
     assert f"{birch}-1" not in trees.desk.elements
+
+
+def test_a_reach_shows_its_inflow_in_place_of_rain_and_losses(hand):
+    hand.bench(RUNOFF)
+    hand.find("Mill Fold to Pellowford")
+    hand.settle()
+    told = hand.named("Rain and losses, or inflows").plot
+    assert [curve.label for curve in told.curves] == ["inflow", "outflow"]
+    assert "later" in told.title
+    hand.find("hask")
+    hand.settle()
+    assert "loss" in hand.named("Rain and losses, or inflows").plot.title
+    assert hand.named("Unit hydrograph").plot is not None

@@ -16,7 +16,6 @@ from tarnwater.study.document import Study, checked
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import options_at, options_in, quantities_in, value_at
 
-
 #: Word for a value that clears a typed one, so that the derived one is used again.
 CLEARED = "derived"
 

@@ -94,11 +94,11 @@ def flow_plot(
     for case in shown:
         name, role, style = look_of(study, case.case.condition)
         curves.append(_flow_curve(case, key, unit, role, name, style, filled=len(shown) == 1))
-        marks.append(_peak_mark(case, case.peak(key), unit, role))
+        marks.append(peak_mark(case, case.peak(key), unit, role))
         for number, (link, way) in enumerate(_parting(case, key), start=1):
             words, other = f"to {study.name_of(way.down)}", STYLES[number % len(STYLES)]
-            curves.append(_curve(case.flow_by(link), case.step, unit, role, words, other))
-            marks.append(_peak_mark(case, case.peak_by(link), unit, role))
+            curves.append(flow_curve(case.flow_by(link), case.step, unit, role, words, other))
+            marks.append(peak_mark(case, case.peak_by(link), unit, role))
     levels: tuple[Level, ...] = ()
     if limit is not None:
         at = units.to_unit(limit, unit, "flow")
@@ -201,7 +201,8 @@ def pinned_plot(
     return replace(whole, curves=curves, marks=(), levels=tuple(replace(level, text="") for level in whole.levels))
 
 
-def _peak_mark(case: CaseResult, peak: Peak, unit: str, role: Role) -> Mark:
+def peak_mark(case: CaseResult, peak: Peak, unit: str, role: Role) -> Mark:
+    """The mark of a peak with its figure and time."""
     figure = units.show(peak.ordinate, "flow", unit=unit)
     text = f"{figure} at {case.when(peak.time)}"
     return Mark(peak.time / 3600, units.to_unit(peak.ordinate, unit, "flow"), text, role)
@@ -216,12 +217,13 @@ def _parting(case: CaseResult, key: str) -> tuple[tuple[str, Link], ...]:
 def _flow_curve(
     case: CaseResult, key: str, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
 ) -> Curve:
-    return _curve(case.flow(key), case.step, unit, role, label, style, filled=filled)
+    return flow_curve(case.flow(key), case.step, unit, role, label, style, filled=filled)
 
 
-def _curve(
+def flow_curve(
     flow: Floats, step: float, unit: str, role: Role, label: str, style: Style, *, filled: bool = False
 ) -> Curve:
+    """The curve of a hydrograph (step + 1,) in m3/s."""
     hours = np.arange(len(flow)) * step / 3600
     return Curve(hours, flow / units.factor_of(unit, "flow"), role, label, style, filled=filled)
 

@@ -21,6 +21,7 @@ from tarnwater.plots import Plot, end_above
 from tarnwater.study.answers.figures import case_title
 from tarnwater.study.pictures.hydrographs import event_end, flow_plot, rain_plot, unit_hydrograph_plot
 from tarnwater.study.pictures.partial import losses_without_flow, response_without_rain
+from tarnwater.study.pictures.passage import passage_plot
 
 
 def _figure(figure: str, desk: Desk, key: str) -> float | None:
@@ -105,7 +106,7 @@ class RunoffBench(Bench):
         self.reaches = SheetModel(desk, "reach", REACH_COLUMNS, theme)
         self.sheet = Sheet(self.catchments, "Sheet of catchments")
         self.reach_sheet = Sheet(self.reaches, "Sheet of reaches")
-        self.rain = PlotView("Rain and losses", theme)
+        self.rain = PlotView("Rain and losses, or inflows", theme)
         self.flow = PlotView("Flow", theme)
         self.unit = PlotView("Unit hydrograph", theme)
         self._head = Words("", bold=True, size=10)
@@ -230,6 +231,9 @@ class RunoffBench(Bench):
         desk = self.desk
         key, results, case = desk.selection, desk.results, desk.case_showing(desk.selection)
         self._of.setText(desk.study.name_of(key) if key else "")
+        of_catchment = not key or isinstance(desk.elements.get(key), Catchment)
+        self.times.setVisible(of_catchment)
+        self.unit.setVisible(of_catchment)
         if results is None or case is None:
             stops = [f for f in desk.findings if f.severity == "stop"]
             why = "computing …" if desk.computing else "not in this case." if not stops else (
@@ -243,5 +247,6 @@ class RunoffBench(Bench):
         ghost = None if desk.before is None else desk.case_showing(key, desk.before)
         until = end_above(event_end(case, key))
         self.flow.show_plot(fitted(flow_plot(results, [case], key, ghost=ghost), until))
-        self.rain.show_plot(fitted(rain_plot(results, case, key), until) if catchment else None, "")
+        above = rain_plot(results, case, key) if catchment else passage_plot(results, case, key)
+        self.rain.show_plot(None if above is None else fitted(above, until), "")
         self.unit.show_plot(unit_hydrograph_plot(results, case, key) if catchment else None, "")
