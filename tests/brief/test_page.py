@@ -39,7 +39,7 @@ def test_the_figures_of_all_elements_are_those_of_the_governing_cases(demo_resul
 
 def test_inputs_say_of_which_surface_they_are_and_where_they_come_from(demo_study):
     lines = inputs_of(demo_study, demo_study.elements["hask"])
-    assert "surface 1 share of the catchment w 100.0 %" in lines
+    assert "surface 1 share of the catchment w 100.0 % (derived)" in lines
     assert any(line.startswith("lag time tL ") and line.endswith("(derived)") for line in lines)
 
 
