@@ -74,7 +74,21 @@ def _positions(record: Record, moments: Sequence[float] | Floats) -> Integers:
     return np.searchsorted(record.ends, np.asarray(moments, float).astype(np.int64))
 
 
-class _Columns(pg.GraphicsObject):
+class _InView(pg.GraphicsObject):
+    """An item that fills the view."""
+
+    def boundingRect(self) -> QRectF:  # noqa: N802
+        """The visible area, asked of the box itself: what the item holds of it is that of its first view."""
+        box = self.getViewBox()
+        view: QRectF = QRectF() if box is None else box.viewRect()
+        return view
+
+    def viewTransformChanged(self) -> None:  # noqa: N802
+        """Follow the view."""
+        self.prepareGeometryChange()
+
+
+class _Columns(_InView):
     """The record in the view: a bar for each interval, or the greatest value of each column of the screen."""
 
     def __init__(self) -> None:
@@ -94,16 +108,6 @@ class _Columns(pg.GraphicsObject):
         self.record, self.factor = record, factor
         self._made = None
         self.update()
-
-    def boundingRect(self) -> QRectF:  # noqa: N802
-        """The visible area, asked of the box itself: what the item holds of it is that of its first view."""
-        box = self.getViewBox()
-        view: QRectF = QRectF() if box is None else box.viewRect()
-        return view
-
-    def viewTransformChanged(self) -> None:  # noqa: N802
-        """Follow the view."""
-        self.prepareGeometryChange()
 
     def greatest(self, low: float, high: float) -> float:
         """The greatest value in a stretch of time, in the unit of the axis."""
@@ -151,7 +155,7 @@ class _Columns(pg.GraphicsObject):
         return [QRectF(x, 0.0, length, top) for x, length, top in parts]
 
 
-class _Shades(pg.GraphicsObject):
+class _Shades(_InView):
     """Stretches of time over the record, all drawn as one item: hundreds of items would cost a frame each."""
 
     def __init__(self) -> None:
@@ -169,16 +173,6 @@ class _Shades(pg.GraphicsObject):
             # ends rise, so that those in view are found; a stretch inside another is as long as it
             self._by_colour.append((colour, begins, np.maximum.accumulate(ends)))
         self.update()
-
-    def boundingRect(self) -> QRectF:  # noqa: N802
-        """The visible area."""
-        box = self.getViewBox()
-        view: QRectF = QRectF() if box is None else box.viewRect()
-        return view
-
-    def viewTransformChanged(self) -> None:  # noqa: N802
-        """Follow the view."""
-        self.prepareGeometryChange()
 
     def paint(self, painter: QPainter, *_: Any) -> None:
         """Fill the stretches in view, each at least a pixel wide; of those in one pixel, the first."""

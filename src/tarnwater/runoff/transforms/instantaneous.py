@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from functools import cached_property
 from typing import Any, ClassVar
 
 import numpy as np
@@ -20,9 +19,6 @@ LEFT_OUT = 1e-6
 
 #: Share of the lag above which a step is cut into inner ones.
 INNER_SHARE = 0.1
-
-#: Unit hydrographs cached for one catchment.
-MOST_KEPT = 64
 
 
 class InstantaneousTransform(LinearTransform):
@@ -42,21 +38,6 @@ class InstantaneousTransform(LinearTransform):
     @abstractmethod
     def length(self, lag: float) -> float:
         """Time (s) by which all but a millionth has left."""
-
-    @cached_property
-    def kept_units(self) -> dict[tuple[float, float, float], UnitHydrograph]:
-        """Unit hydrographs already made, by area, lag and step."""
-        return {}
-
-    def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
-        """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
-        asked = area, lag, step
-        known = self.kept_units.get(asked)
-        if known is None:
-            if len(self.kept_units) >= MOST_KEPT:
-                self.kept_units.clear()
-            known = self.kept_units[asked] = self._make(area, lag, step)
-        return known
 
     def _make(self, area: float, lag: float, step: float) -> UnitHydrograph:
         inner = inner_steps(step, INNER_SHARE * lag)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from functools import cache, cached_property
+from functools import cache
 from importlib import resources
 from typing import ClassVar, Literal, TypeVar
 
@@ -46,9 +46,6 @@ SCALE_DOUBT = 0.01
 
 #: A unit hydrograph whose duration exceeds this share of its time to peak is doubted.
 LONG_DURATION = 0.25
-
-#: Number of unit hydrographs cached for one catchment.
-MOST_KEPT = 64
 
 #: The gamma form is cut off where this share of its volume remains.
 LEFT_OUT = 1e-6
@@ -132,21 +129,6 @@ class NrcsUnitHydrograph(LinearTransform):
         """The duration in use with a lag (s): the typed one, or that of the lag."""
         typed = self.duration.typed_value
         return own_duration(lag) if typed is None else typed
-
-    @cached_property
-    def kept_units(self) -> dict[tuple[float, float, float], UnitHydrograph]:
-        """Unit hydrographs already made, by area, lag and step."""
-        return {}
-
-    def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
-        """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
-        asked = area, lag, step
-        known = self.kept_units.get(asked)
-        if known is None:
-            if len(self.kept_units) >= MOST_KEPT:
-                self.kept_units.clear()
-            known = self.kept_units[asked] = self._make(area, lag, step)
-        return known
 
     def _make(self, area: float, lag: float, step: float) -> UnitHydrograph:
         duration = self.duration_for(lag)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import ClassVar, Self
 
 import numpy as np
@@ -100,12 +101,31 @@ class Transform(Method):
         return []
 
 
+#: Unit hydrographs cached for one catchment.
+MOST_KEPT = 64
+
+
 class LinearTransform(Transform):
     """A transform by a unit hydrograph."""
 
     @abstractmethod
+    def _make(self, area: float, lag: float, step: float) -> UnitHydrograph:
+        """Make the unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
+
+    @cached_property
+    def kept_units(self) -> dict[tuple[float, float, float], UnitHydrograph]:
+        """Unit hydrographs already made, by area, lag and step."""
+        return {}
+
     def unit_hydrograph(self, area: float, lag: float, step: float) -> UnitHydrograph:
         """Unit hydrograph of an area (m2) with a lag (s) at a step (s)."""
+        asked = area, lag, step
+        known = self.kept_units.get(asked)
+        if known is None:
+            if len(self.kept_units) >= MOST_KEPT:
+                self.kept_units.clear()
+            known = self.kept_units[asked] = self._make(area, lag, step)
+        return known
 
     def unit_hydrographs(self, area: float, lags: Floats, step: float) -> UnitHydrographs:
         """Unit hydrographs of an area (m2) with lags (case,) s; a method may compute them together."""
