@@ -221,7 +221,7 @@ def open_window(qtbot, tmp_path):
     """Open a window on a study and wait until it is computed."""
     windows = []
 
-    def make(study, blobs=None, theme=LIGHT, size=(1280, 800)):
+    def make(study, blobs=None, theme=LIGHT, size=(1280, 800), bench=None):
         application()
         file = StudyFile.create(tmp_path / f"{len(windows)}.tarn.gpkg", study, blobs or Blobs())
         window = Window(Desk(file), theme, Preferences())
@@ -229,6 +229,8 @@ def open_window(qtbot, tmp_path):
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose, on=False)
         window.resize(*size)
         windows.append(window)
+        if bench is not None:  # so that the map is not painted for the tests of the other benches
+            window.go_to(bench)
         with qtbot.waitActive(window):
             window.show()
         Hand(qtbot, window).settle()
@@ -244,9 +246,7 @@ def open_window(qtbot, tmp_path):
 @pytest.fixture
 def window(open_window, demo):
     """The demo in its window, on the Runoff bench."""
-    window = open_window(*demo)
-    window.go_to(RUNOFF)
-    return window
+    return open_window(*demo, bench=RUNOFF)
 
 
 @pytest.fixture
