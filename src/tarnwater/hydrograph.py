@@ -13,6 +13,18 @@ from tarnwater.units import System
 
 
 @dataclass(frozen=True, eq=False)
+class Highest:
+    """Highest values of some cases and their times in s, each (case,), found inside the steps."""
+
+    values: Floats
+    times: Floats
+
+    def of(self, cases: Cases) -> Highest:
+        """Some of the cases."""
+        return Highest(self.values[cases], self.times[cases])
+
+
+@dataclass(frozen=True, eq=False)
 class Hydrograph:
     """Flows of some cases.
 
@@ -22,11 +34,13 @@ class Hydrograph:
     step : s.
     uneven : (case, step) m3, difference between the volume of each step and the trapezoid of its ordinates, where
         volumes are counted in sub-steps; None where it is zero.
+    highest : the highest flows m3/s, where they are found inside the steps; None where they are ordinates.
     """
 
     flow: Floats
     step: float
     uneven: Floats | None = None
+    highest: Highest | None = None
 
     @property
     def volume(self) -> Floats:
@@ -50,12 +64,20 @@ class Hydrograph:
         """Number of ordinates of the first case, and the highest of them with its time."""
         flow = self.flow[0]
         top = int(np.argmax(flow))
-        when = units.show_duration(round(top * self.step))
-        return f"{len(flow)} ordinates, the highest {units.show(float(flow[top]), 'flow', system)} at {when}"
+        highest, at = float(flow[top]), top * self.step
+        if self.highest is not None:
+            highest, at = float(self.highest.values[0]), float(self.highest.times[0])
+        when = units.show_duration(round(at))
+        return f"{len(flow)} ordinates, the highest {units.show(highest, 'flow', system)} at {when}"
 
     def of(self, cases: Cases) -> Hydrograph:
         """Some of the cases."""
-        return Hydrograph(self.flow[cases], self.step, None if self.uneven is None else self.uneven[cases])
+        return Hydrograph(
+            self.flow[cases],
+            self.step,
+            None if self.uneven is None else self.uneven[cases],
+            None if self.highest is None else self.highest.of(cases),
+        )
 
 
 def add_up(parts: list[Hydrograph], out: Floats, step: float) -> Hydrograph:
@@ -67,4 +89,5 @@ def add_up(parts: list[Hydrograph], out: Floats, step: float) -> Hydrograph:
     else:
         out[...] = parts[0].flow if parts else 0.0
     uneven = [part.uneven for part in parts if part.uneven is not None]
-    return Hydrograph(out, step, np.sum(uneven, axis=0) if uneven else None)
+    highest = parts[0].highest if len(parts) == 1 else None
+    return Hydrograph(out, step, np.sum(uneven, axis=0) if uneven else None, highest)

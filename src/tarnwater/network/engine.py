@@ -24,12 +24,12 @@ import numpy as np
 from tarnwater import states
 from tarnwater.arrays import Cases, Floats, Integers
 from tarnwater.errors import ComputationFailed, TarnwaterError
-from tarnwater.hydrograph import Hydrograph, add_up
+from tarnwater.hydrograph import Highest, Hydrograph, add_up
 from tarnwater.network.balance import Balance, whole_balance
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Answer, Element, Situation
 from tarnwater.network.graph import Network
-from tarnwater.network.peaks import Peaks, find_floods, find_peaks
+from tarnwater.network.peaks import Peaks, find_floods, peaks_of
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.states import State
@@ -66,6 +66,8 @@ class Summary:
     base: Floats
     by_way: tuple[Peaks, ...]
     passed_by_way: tuple[Floats, ...]
+    top: Highest | None = None
+    spilled: Floats | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,7 +78,8 @@ class Response:
     the end state. ``rain_depth``, ``loss_depth`` and ``stored_depth`` (case,) mm are those of a catchment, 0
     elsewhere. ``base`` (case,) m3/s is the constant flow in it, and ``bases`` in each of its ways. ``recession_share``
     is the share of its peak to which a flood must fall to have receded. ``smooth`` is true if an element has smoothed
-    the flow. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them.
+    the flow. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them, ``top`` its highest level, and
+    ``spilled`` (case,) m3 what flowed over it.
     """
 
     hydrograph: Hydrograph
@@ -92,13 +95,15 @@ class Response:
     storage: Floats | None = None
     recession_share: float = RECESSION_SHARE
     smooth: bool = False
+    top: Highest | None = None
+    spilled: Floats | None = None
 
     @cached_property
     def summary(self) -> Summary:
         """Peaks, volumes and other figures of each case."""
         flow = self.flow
         flood_end, flood = find_floods(self.hydrograph, self.base, self.recession_share)
-        peaks = find_peaks(flow, self.hydrograph.step, smooth=self.smooth)
+        peaks = peaks_of(self.hydrograph, smooth=self.smooth)
         passed, several = self.hydrograph.total, len(self.ways) > 1
         return Summary(
             peaks=peaks,
@@ -112,8 +117,10 @@ class Response:
             loss_depth=self.loss_depth,
             stored_depth=self.stored_depth,
             base=self.base,
-            by_way=tuple(find_peaks(w.flow, w.step, smooth=self.smooth) for w in self.ways) if several else (peaks,),
+            by_way=tuple(peaks_of(w, smooth=self.smooth) for w in self.ways) if several else (peaks,),
             passed_by_way=tuple(way.total for way in self.ways) if several else (passed,),
+            top=self.top,
+            spilled=self.spilled,
         )
 
     @property
@@ -532,11 +539,12 @@ def _booked(element: Element, situation: Situation, answer: Answer, around: _Aro
     def given(value: Floats | None) -> Floats:
         return nothing if value is None else value
 
-    hydrograph = ways[0]
+    hydrograph = answer.whole or ways[0]
     if len(ways) > 1:
         # the sum is written to the array that one of the ways may use
         ways = tuple(replace(w, flow=w.flow.copy()) if np.may_share_memory(w.flow, situation.out) else w for w in ways)
-        hydrograph = add_up(list(ways), situation.out, situation.step)
+        added = add_up(list(ways), situation.out, situation.step)
+        hydrograph = replace(added, highest=None if answer.whole is None else answer.whole.highest)
     balance = Balance(
         rain=given(answer.rain),
         inflow=_added([inflow.total for inflow in situation.inflows], nothing),
@@ -548,7 +556,7 @@ def _booked(element: Element, situation: Situation, answer: Answer, around: _Aro
         end_storage=given(answer.end_storage),
         losses=given(answer.losses),
     )
-    whole_base = around.base if answer.base is None else around.base + answer.base
+    bases = element.bases(around.base if answer.base is None else around.base + answer.base, downs)
     return Response(
         hydrograph,
         ways,
@@ -557,12 +565,14 @@ def _booked(element: Element, situation: Situation, answer: Answer, around: _Aro
         given(answer.rain_depth),
         given(answer.loss_depth),
         given(answer.stored_depth),
-        whole_base,
-        element.bases(whole_base, downs),
+        _added(bases, nothing),
+        bases,
         answer.level,
         answer.storage,
         around.recession_share,
         around.smooth,
+        answer.top,
+        given(answer.spilled),
     )
 
 
@@ -603,6 +613,8 @@ def _cases_of(response: Response, cases: Cases) -> Response:
         bases=tuple(base[cases] for base in response.bases),
         level=None if response.level is None else response.level[cases],
         storage=None if response.storage is None else response.storage[cases],
+        top=None if response.top is None else response.top.of(cases),
+        spilled=None if response.spilled is None else response.spilled[cases],
     )
 
 
@@ -636,6 +648,8 @@ def _concatenated(parts: list[Response], flow: Floats) -> Response:
         heights("storage"),
         first.recession_share,
         first.smooth,
+        _highest_joined([p.top for p in parts]),
+        heights("spilled"),
     )
 
 
@@ -648,7 +662,14 @@ def _hydrographs_joined(parts: list[Hydrograph], flow: Floats) -> Hydrograph:
         for part, rows in zip(parts, pairwise(bounds), strict=True):
             if part.uneven is not None:
                 uneven[slice(*rows)] = part.uneven
-    return Hydrograph(flow, parts[0].step, uneven)
+    return Hydrograph(flow, parts[0].step, uneven, _highest_joined([part.highest for part in parts]))
+
+
+def _highest_joined(parts: list[Highest | None]) -> Highest | None:
+    there = [part for part in parts if part is not None]
+    if len(there) < len(parts):
+        return None
+    return Highest(np.concatenate([p.values for p in there]), np.concatenate([p.times for p in there]))
 
 
 def _digests(batch: Batch) -> dict[str, str]:

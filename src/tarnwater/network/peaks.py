@@ -43,6 +43,19 @@ class Peaks:
         return Peak(float(self.ordinates[case]), float(self.times[case]), None if np.isnan(fitted) else fitted)
 
 
+def peak_of(hydrograph: Hydrograph, *, smooth: bool = True) -> Peak:
+    """Peak of a hydrograph of one case: its highest flow inside the steps where that is known, else its ordinate."""
+    return peaks_of(hydrograph, smooth=smooth)[0]
+
+
+def peaks_of(hydrograph: Hydrograph, *, smooth: bool = True) -> Peaks:
+    """Peaks of the cases of a hydrograph: the highest flows inside the steps where these are known."""
+    highest = hydrograph.highest
+    if highest is None:
+        return find_peaks(hydrograph.flow, hydrograph.step, smooth=smooth)
+    return Peaks(highest.values, highest.times, np.full(len(highest.values), np.nan))
+
+
 def find_peak(flow: Floats, step: float, *, smooth: bool = True) -> Peak:
     """Peak of a hydrograph (step + 1,) in m3/s.
 

@@ -1,1 +1,1 @@
-"""Routing of flow: reaches."""
+"""Routing of flow: reaches, ponds, and their outlet works."""

@@ -18,6 +18,7 @@ from tarnwater.network.elements.inflow import Inflow
 from tarnwater.network.elements.land import Library
 from tarnwater.network.elements.link import Link
 from tarnwater.network.elements.outfall import Outfall
+from tarnwater.network.elements.pond import Pond
 from tarnwater.network.elements.reach import Reach
 from tarnwater.network.elements.surface import CoverReference, Surface, impervious_land
 
@@ -38,6 +39,7 @@ __all__ = [
     "Outfall",
     "OwnValues",
     "PathHeights",
+    "Pond",
     "Reach",
     "Situation",
     "Surface",

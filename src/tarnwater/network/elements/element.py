@@ -14,7 +14,7 @@ from typing import Annotated, Any, ClassVar, Literal, Protocol, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import UnknownName
-from tarnwater.hydrograph import Hydrograph, add_up
+from tarnwater.hydrograph import Highest, Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation, Doubtful, Missing, OneOf
 from tarnwater.parameters import Model, Name
 from tarnwater.rain.storms import Rain
@@ -29,7 +29,7 @@ OwnValues = Mapping[tuple[str | int, ...], Floats]
 
 
 #: Shapes by which elements are drawn.
-Shape = Literal["valley", "dot", "end", "arrow", "bar"]
+Shape = Literal["valley", "dot", "end", "arrow", "bar", "pool"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,7 +79,9 @@ class Answer:
     The other volumes are given here, each (case,) m3 or None for zero: ``rain``, ``baseflow``, ``outside``
     (let in; only counted for an element that ``lets_in``), ``start_storage``, ``end_storage``, ``losses``. Depths
     (case,) mm are those of a catchment, ``stored_depth`` what its surfaces hold more than before. ``base`` (case,)
-    m3/s is the constant flow that it adds. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them.
+    m3/s is the constant flow that it adds. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them,
+    ``top`` its highest level and ``spilled`` (case,) m3 what flowed over its top. ``whole`` is its flow where that is
+    more than what its links take; of several links its highest flow only.
     """
 
     ways: tuple[Hydrograph, ...]
@@ -96,6 +98,9 @@ class Answer:
     base: Floats | None = None
     level: Floats | None = None
     storage: Floats | None = None
+    top: Highest | None = None
+    spilled: Floats | None = None
+    whole: Hydrograph | None = None
 
 
 class AskedOfElement(Protocol):
@@ -116,6 +121,10 @@ class AskedOfElement(Protocol):
     @property
     def steps(self) -> int:
         """How many steps there are."""
+
+    @property
+    def downs(self) -> tuple[str, ...]:
+        """Keys of the elements below, one for each link down."""
 
     @property
     def inflow(self) -> Reckoning:

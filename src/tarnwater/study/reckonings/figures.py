@@ -12,7 +12,7 @@ from tarnwater import units
 from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.elements import Catchment
-from tarnwater.network.peaks import find_floods, find_peak
+from tarnwater.network.peaks import find_floods, peak_of
 from tarnwater.reckoning import Reckoning
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.reckonings.flows import Book
@@ -28,7 +28,7 @@ def _peak(book: Book, key: str) -> Reckoning:
         equation="Qp = max Q",
         source="highest computed ordinate",
         inputs=(flow,),
-        evaluate=lambda q: find_peak(q.flow[0], q.step).ordinate,
+        evaluate=lambda q: peak_of(q).ordinate,
     )
 
 
@@ -44,7 +44,7 @@ def _fitted_peak(book: Book, key: str) -> Reckoning:
         equation="Qf = top of the parabola through the highest ordinate and its neighbours",
         source="a check of the step, for smooth responses; the peak is the highest ordinate",
         inputs=(book.flow(key),),
-        evaluate=lambda q: find_peak(q.flow[0], q.step).fitted,
+        evaluate=lambda q: peak_of(q).fitted,
     )
 
 
@@ -61,7 +61,7 @@ def _time(book: Book, key: str) -> Reckoning:
         equation="tp = time of the highest ordinate",
         source="from the start of the rain",
         inputs=(book.flow(key),),
-        evaluate=lambda q: find_peak(q.flow[0], q.step).time,
+        evaluate=lambda q: peak_of(q).time,
     )
 
 

@@ -262,6 +262,10 @@ class _AskedOfElement:
         return self.book.steps
 
     @property
+    def downs(self) -> tuple[str, ...]:
+        return tuple(link.down for _, link in self.book.network.outlets[self.key])
+
+    @property
     def inflow(self) -> Reckoning:
         return self.book.inflow(self.key)
 

@@ -33,6 +33,9 @@ def draw_element(painter: QPainter, theme: Theme, element: Element, at: QPointF,
             painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-6, -7), (6, -7), (0, 5))]))
         case "bar":
             painter.drawRoundedRect(QRectF(at.x() - 9, at.y() - 3, 18, 6), 3, 3)
+        case "pool":
+            painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-9, -5), (9, -5), (5, 5), (-5, 5))]))
+            painter.drawLine(at + QPointF(-6, -1), at + QPointF(6, -1))
         case "dot":
             painter.drawEllipse(at, 4.5, 4.5)
 

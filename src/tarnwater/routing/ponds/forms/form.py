@@ -1,0 +1,71 @@
+"""The contract of a storage form."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from itertools import pairwise
+from typing import ClassVar
+
+import numpy as np
+
+from tarnwater.arrays import Floats
+from tarnwater.errors import EditRefused
+from tarnwater.methods import Method
+from tarnwater.parameters import option
+
+
+class StorageForm(Method):
+    """One part of the storage of a pond.
+
+    Below its ``floor`` it holds nothing, above its ``top`` no more than there. Levels in m.
+    """
+
+    kind: ClassVar[str] = "storage form"
+
+    name: str = option("name of the part", label="name")
+
+    @property
+    @abstractmethod
+    def floor(self) -> float:
+        """Level below which it holds nothing, m."""
+
+    @property
+    @abstractmethod
+    def top(self) -> float:
+        """Level above which it holds no more, m."""
+
+    @abstractmethod
+    def volume(self, levels: Floats) -> Floats:
+        """Water that it holds at levels (m), m3, of the same shape."""
+
+    @abstractmethod
+    def area(self, levels: Floats) -> Floats:
+        """Surface of its water at levels (m), m2, of the same shape; zero outside its heights."""
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Levels at which its volume is not smooth, m."""
+        return self.floor, self.top
+
+    def heights(self, levels: Floats) -> Floats:
+        """Depth of its water at levels, m: at most its own."""
+        return np.clip(levels, self.floor, self.top) - self.floor
+
+    def within(self, levels: Floats) -> Floats:
+        """1 at levels between floor and top, 0 elsewhere."""
+        return ((levels >= self.floor) & (levels <= self.top)).astype(float)
+
+
+def refuse_uneven(levels: tuple[float, ...], values: tuple[float, ...], what: str, name: str) -> None:
+    """Refuse a table whose levels do not rise, or with another number of values.
+
+    Raises `EditRefused`.
+    """
+    rising = all(high > low for low, high in pairwise(levels))
+    if len(levels) < 2 or len(levels) != len(values) or not rising:
+        raise EditRefused(
+            f"a storage table needs at least two rising levels, each with its {what}; {len(levels)} levels and "
+            f"{len(values)} values were given.",
+            where=name,
+            remedy="Give the levels in rising order, one value with each.",
+        )

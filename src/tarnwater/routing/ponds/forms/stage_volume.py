@@ -1,0 +1,65 @@
+"""Storage as a table of volumes."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import ClassVar, Literal, Self
+
+import numpy as np
+from pydantic import model_validator
+
+from tarnwater.arrays import Floats
+from tarnwater.errors import EditRefused
+from tarnwater.parameters import parameter
+from tarnwater.routing.ponds.forms.form import StorageForm, refuse_uneven
+
+
+class StageVolume(StorageForm):
+    """Volumes at levels, used as they are: linear between the entries."""
+
+    method: Literal["stage-volume"] = "stage-volume"
+    levels: tuple[float, ...] = parameter("height", "levels of the table", label="levels", symbol="z")
+    volumes: tuple[float, ...] = parameter(
+        "volume", "volumes below the levels", label="volumes", symbol="V", least=0, most=1e13, usual=(0, 1e10)
+    )
+
+    title: ClassVar[str] = "stage-volume table"
+    equation: ClassVar[str] = "V linear between the entries of the table"
+    source: ClassVar[str] = "typed or surveyed"
+    verified: ClassVar[str] = "its entries; the level pool of linear storage against the exponential"
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        refuse_uneven(self.levels, self.volumes, "volume", self.name)
+        if any(high < low for low, high in pairwise(self.volumes)):
+            raise EditRefused(
+                "the volume falls while the level rises.", where=self.name, remedy="Correct the table: water adds up."
+            )
+        return self
+
+    @property
+    def floor(self) -> float:
+        """Its lowest level."""
+        return self.levels[0]
+
+    @property
+    def top(self) -> float:
+        """Its highest level."""
+        return self.levels[-1]
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Each entry."""
+        return self.levels
+
+    def volume(self, levels: Floats) -> Floats:
+        """Volume between the entries, less the first."""
+        return np.interp(levels, self.levels, self.volumes) - self.volumes[0]
+
+    def area(self, levels: Floats) -> Floats:
+        """A smooth area that is nowhere below zero, for display: the slope of a monotone curve through the table."""
+        from scipy.interpolate import PchipInterpolator
+
+        curve = PchipInterpolator(self.levels, self.volumes).derivative()
+        found: Floats = np.maximum(curve(np.clip(levels, self.floor, self.top)), 0.0) * self.within(levels)
+        return found

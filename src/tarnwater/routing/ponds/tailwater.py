@@ -1,0 +1,129 @@
+"""Water behind the outlets of a pond."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import pairwise
+from typing import Annotated, ClassVar, Literal, Self
+
+import numpy as np
+from pydantic import model_validator
+
+from tarnwater.arrays import Floats
+from tarnwater.errors import EditRefused
+from tarnwater.methods import Method, OneOf
+from tarnwater.parameters import option, parameter
+
+#: Below every outlet: a level that holds nothing back, m.
+FAR_BELOW = -1e9
+
+
+class Tailwater(Method):
+    """The level behind the outlets of a pond."""
+
+    kind: ClassVar[str] = "tailwater"
+
+    @property
+    def feels(self) -> str:
+        """Key of the element whose level it is; empty where it is none."""
+        return ""
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Levels (m) at which the outflow of a pond is not smooth because of it."""
+        return ()
+
+    def behind(self, level: Floats, leaves: Callable[[Floats], Floats]) -> Floats:
+        """Levels behind (m) at levels of the pond (m); ``leaves`` gives the flow (m3/s) with levels behind."""
+        return np.full(np.shape(level), FAR_BELOW)
+
+
+class FreeOutfall(Tailwater):
+    """Nothing holds the outflow back."""
+
+    method: Literal["free"] = "free"
+
+    title: ClassVar[str] = "free outfall"
+    equation: ClassVar[str] = "no level behind the outlets"
+    source: ClassVar[str] = "definition"
+    verified: ClassVar[str] = "the same flows as with a level below every outlet"
+
+
+class FixedTailwater(Tailwater):
+    """One level, as of a lake."""
+
+    method: Literal["fixed-level"] = "fixed-level"
+    level: float = parameter("height", "level behind the outlets", label="tailwater level", symbol="zt", default=0.0)
+
+    title: ClassVar[str] = "fixed tailwater"
+    equation: ClassVar[str] = "h_behind = constant"
+    source: ClassVar[str] = "typed"
+    verified: ClassVar[str] = "no flow at equal levels; the drowned opening in closed form"
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """The level."""
+        return (self.level,)
+
+    def behind(self, level: Floats, leaves: Callable[[Floats], Floats]) -> Floats:
+        """The level."""
+        return np.full(np.shape(level), self.level)
+
+
+class RatedTailwater(Tailwater):
+    """A level that rises with what the pond lets through."""
+
+    method: Literal["rated-level"] = "rated-level"
+    flows: tuple[float, ...] = parameter("flow", "flows of the rating", label="flows", symbol="Q", least=0, most=1e6)
+    levels: tuple[float, ...] = parameter("height", "levels at the flows", label="levels", symbol="z")
+
+    title: ClassVar[str] = "tailwater by a rating"
+    equation: ClassVar[str] = "h_behind linear in the flow between the entries"
+    source: ClassVar[str] = "typed or measured"
+    verified: ClassVar[str] = "flow and level fit each other at every level of the pond"
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        rising = all(high > low for low, high in pairwise(self.flows)) and list(self.levels) == sorted(self.levels)
+        if len(self.flows) < 2 or len(self.flows) != len(self.levels) or not rising:
+            raise EditRefused(
+                f"a tailwater rating needs at least two rising flows with rising levels; {len(self.flows)} flows and "
+                f"{len(self.levels)} levels were given.",
+                remedy="Give the flows in rising order, one level with each.",
+            )
+        return self
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """The level without flow."""
+        return (self.levels[0],)
+
+    def behind(self, level: Floats, leaves: Callable[[Floats], Floats]) -> Floats:
+        """The level that belongs to the flow which it lets through, by bisection: the one rises, the other falls."""
+        low, high = np.full(np.shape(level), self.levels[0]), np.full(np.shape(level), self.levels[-1])
+        for _ in range(60):
+            middle = 0.5 * (low + high)
+            more = np.interp(leaves(middle), self.flows, self.levels) > middle
+            low, high = np.where(more, middle, low), np.where(more, high, middle)
+        found: Floats = 0.5 * (low + high)
+        return found
+
+
+class TailwaterBelow(Tailwater):
+    """The level of the pond below, computed together with it."""
+
+    method: Literal["level-below"] = "level-below"
+    element: str = option("key of the element whose level it is", label="level of")
+
+    title: ClassVar[str] = "level of the pond below"
+    equation: ClassVar[str] = "h_behind(t) = level of the pond below"
+    source: ClassVar[str] = "definition"
+    verified: ClassVar[str] = "two ponds that even out, against SciPy's integration of both; no flow backwards"
+
+    @property
+    def feels(self) -> str:
+        """The element."""
+        return self.element
+
+
+AnyTailwater = Annotated[Tailwater, OneOf(Tailwater)]

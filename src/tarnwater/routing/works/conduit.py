@@ -1,0 +1,225 @@
+"""Pipes and culverts, under inlet and outlet control."""
+
+from __future__ import annotations
+
+import csv
+from abc import abstractmethod
+from dataclasses import dataclass
+from functools import cache, cached_property
+from importlib import resources
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+
+from tarnwater.arrays import Floats
+from tarnwater.parameters import option, parameter
+from tarnwater.routing.works.barrel import Barrel
+from tarnwater.routing.works.device import GRAVITY, Device
+
+SOURCE = "FHWA Hydraulic Design Series No. 5, Hydraulic Design of Highway Culverts; Manning (1891)"
+
+#: Ku of the inlet equations in SI, and the range between free and drowned inlets.
+SI_FACTOR, FREE, DROWNED = 1.811, 3.5, 4.0
+
+#: Flows of a rating, and tailwaters between which ratings are interpolated where there are more.
+FLOWS, TAILS = 160, 40
+
+
+@dataclass(frozen=True)
+class Inlet:
+    """Constants of an inlet: free (form 1 with the critical energy, 2 without), drowned, and its loss."""
+
+    shape: str
+    title: str
+    form: int
+    k: float
+    m: float
+    c: float
+    y: float
+    loss: float
+
+    @property
+    def slope_factor(self) -> float:
+        """Ks, the part of the slope: −0.5, and +0.7 for a mitred inlet."""
+        return 0.7 if "mitred" in self.title else -0.5
+
+
+@cache
+def inlets() -> dict[str, Inlet]:
+    """The inlets of the table by title."""
+    text = resources.files(__package__).joinpath("culvert_inlet.csv").read_text()
+    rows = csv.DictReader(line for line in text.splitlines() if not line.startswith("#"))
+    found = (
+        Inlet(
+            row["shape"], f"{row['material']}, {row['inlet']}", int(row["form"]), float(row["K"]), float(row["M"]),
+            float(row["c"]), float(row["Y"]), float(row["entrance_loss_ke"]),
+        )
+        for row in rows
+    )  # fmt: skip
+    return {one.title: one for one in found}
+
+
+def _inlet(shape: str) -> Any:
+    def among() -> tuple[str, ...]:
+        return tuple(title for title, one in inlets().items() if one.shape == shape)
+
+    return option("form of the inlet", among, label="inlet", default=among()[0])
+
+
+class Conduit(Device):
+    """A pipe or culvert; the greater of the headwaters by inlet and by outlet control governs."""
+
+    bottom: float = parameter(
+        "height", "level of the floor at the inlet", label="inlet invert", symbol="zi", default=0.0
+    )
+    outlet: float = parameter(
+        "height", "level of the floor at the outlet", label="outlet invert", symbol="zo", default=0.0
+    )
+    length: float = parameter(
+        "length", "length of the barrel", label="barrel length", symbol="L", above=0, most=1e4, usual=(2, 300),
+        default=20.0,
+    )  # fmt: skip
+    roughness: float = parameter(
+        "factor", "Manning's roughness", label="roughness n", symbol="n", above=0, most=0.3, usual=(0.009, 0.035),
+        source=SOURCE, default=0.013,
+    )  # fmt: skip
+    barrels: int = parameter("count", "barrels side by side", label="barrels", symbol="N", least=1, most=100, default=1)
+    entrance_loss: float | None = parameter(
+        "factor", "loss at the entrance in velocity heads, in place of that of the inlet", label="entrance loss",
+        symbol="Ke", least=0, most=5, usual=(0.1, 1), source=SOURCE, default=None,
+    )  # fmt: skip
+
+    equation: ClassVar[str] = "HW = max(D f(Q / A √D), E_inlet + Ke v²/2g, E_critical)"
+    source: ClassVar[str] = SOURCE
+    verified: ClassVar[str] = (
+        "the inlet equations by hand; the full barrel by the energy equation; SciPy's integration of the water "
+        "surface; no flow at equal levels"
+    )
+
+    @property
+    @abstractmethod
+    def barrel(self) -> Barrel:
+        """One of its barrels."""
+
+    @property
+    @abstractmethod
+    def of_inlet(self) -> Inlet:
+        """The constants of its inlet."""
+
+    @property
+    def invert(self) -> float:
+        """The higher of its two floors."""
+        return max(self.bottom, self.outlet)
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Floor and roof of the inlet."""
+        return self.invert, self.bottom + self.barrel.height
+
+    def headwaters(self, flow: Floats, behind: Floats) -> Floats:
+        """Levels before it (tailwater, flow) m at flows (flow,) m3/s with levels behind it (tailwater,) m."""
+        barrel, own = self.barrel, flow / self.barrels
+        loss = self.of_inlet.loss if self.entrance_loss is None else self.entrance_loss
+        energy, head = barrel.at_inlet(own, behind - self.outlet)
+        critical = barrel.critical(own)
+        least = critical + barrel.velocity_head(own, critical)
+        # where the flow is critical at the inlet the barrel holds nothing back, and the inlet equations have its loss
+        by_outlet = np.where(energy > least * (1 + 1e-9), energy + loss * head, least)
+        governing = np.maximum(np.maximum(by_outlet, self._by_inlet(own, least)), 0.0)
+        # a headwater that fell with more flow would leave two flows at one level
+        return np.maximum.accumulate(np.maximum(self.bottom + governing, behind[:, None]), axis=1)
+
+    def _by_inlet(self, flow: Floats, critical_energy: Floats) -> Floats:
+        """Headwater above the floor by the inlet equations, (flow,) m."""
+        barrel, inlet = self.barrel, self.of_inlet
+        slope = inlet.slope_factor * barrel.fall / barrel.length
+        x = SI_FACTOR * flow / (barrel.full * np.sqrt(barrel.height))
+        at_free = np.minimum(x, FREE)
+        base = critical_energy / barrel.height if inlet.form == 1 else 0.0
+        free = base + inlet.k * at_free**inlet.m + slope
+        drowned = inlet.c * np.maximum(x, DROWNED) ** 2 + inlet.y + slope
+        found: Floats = (
+            barrel.height * np.interp(x, [FREE, DROWNED], [0.0, 1.0]) * (drowned - free) + barrel.height * free
+        )
+        return found
+
+    @cached_property
+    def _ratings(self) -> dict[tuple[bytes, float], tuple[Floats, Floats]]:
+        return {}
+
+    def _rating(self, tails: Floats, highest: float) -> tuple[Floats, Floats]:
+        """Flows (flow,) and the levels (tailwater, flow) at which they pass, up to a level (m)."""
+        asked = tails.tobytes(), highest
+        if asked not in self._ratings:
+            if len(self._ratings) > 8:
+                self._ratings.clear()
+            most = self.barrels * self.barrel.full * np.sqrt(2 * GRAVITY * max(highest - self.outlet, 0.1))
+            flows = most * np.linspace(0.0, 1.0, FLOWS) ** 2
+            self._ratings[asked] = flows, self.headwaters(flows, tails)
+        return self._ratings[asked]
+
+    def flow(self, level: Floats, behind: Floats) -> Floats:
+        """Flow at levels, by its rating at each level behind it."""
+        level, behind = np.broadcast_arrays(np.asarray(level, float), np.asarray(behind, float))
+        flat, tails = level.ravel(), np.maximum(behind.ravel(), self.outlet)
+        # a rating up to the next whole metre serves levels that come in turn
+        highest = float(np.ceil(flat.max())) + 1 if flat.size else 0.0
+        known, which = np.unique(tails, return_inverse=True)
+        if len(known) > TAILS:
+            known = np.linspace(known[0], known[-1], TAILS)
+            which = np.clip(np.searchsorted(known, tails, side="right") - 1, 0, TAILS - 2)
+        flows, levels = self._rating(known, highest)
+        by_row = [np.interp(flat, one, flows, left=0.0) for one in levels]
+        found = np.choose(which, by_row) if len(by_row) <= 30 else np.stack(by_row)[which, np.arange(len(flat))]
+        if len(known) == TAILS and len(flat) > 1:
+            share = (tails - known[which]) / (known[1] - known[0])
+            later = np.stack(by_row)[np.minimum(which + 1, TAILS - 1), np.arange(len(flat))]
+            found = found + np.clip(share, 0.0, 1.0) * (later - found)
+        return np.where(flat > np.maximum(tails, self.invert), found, 0.0).reshape(level.shape)
+
+
+class RoundPipe(Conduit):
+    """A round pipe or culvert."""
+
+    method: Literal["round-pipe"] = "round-pipe"
+    diameter: float = parameter(
+        "length", "inside diameter", label="diameter", symbol="D", above=0, most=20, usual=(0.15, 4), default=0.6
+    )
+    inlet: str = _inlet("circular")
+
+    title: ClassVar[str] = "round pipe or culvert"
+
+    @property
+    def barrel(self) -> Barrel:
+        """A round barrel."""
+        return Barrel(self.diameter, None, self.length, self.bottom - self.outlet, self.roughness)
+
+    @property
+    def of_inlet(self) -> Inlet:
+        """The constants of its inlet."""
+        return inlets()[self.inlet]
+
+
+class BoxCulvert(Conduit):
+    """A box culvert."""
+
+    method: Literal["box-culvert"] = "box-culvert"
+    width: float = parameter(
+        "length", "inside width", label="width", symbol="b", above=0, most=50, usual=(0.3, 6), default=1.0
+    )
+    height: float = parameter(
+        "length", "inside height", label="height", symbol="D", above=0, most=20, usual=(0.3, 4), default=1.0
+    )
+    inlet: str = _inlet("box")
+
+    title: ClassVar[str] = "box culvert"
+
+    @property
+    def barrel(self) -> Barrel:
+        """A box."""
+        return Barrel(self.height, self.width, self.length, self.bottom - self.outlet, self.roughness)
+
+    @property
+    def of_inlet(self) -> Inlet:
+        """The constants of its inlet."""
+        return inlets()[self.inlet]

@@ -1,0 +1,55 @@
+"""The contract of a device: what lets water out of a pond."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from typing import ClassVar
+
+from tarnwater.arrays import Floats
+from tarnwater.methods import Doubtful, Method
+from tarnwater.parameters import option
+
+#: Acceleration of gravity, m/s2.
+GRAVITY = 9.81
+
+
+class Device(Method):
+    """One outlet of a pond.
+
+    A device ``inside`` a riser, by its name, discharges into it; the others leave for the element ``leads_to``, by its
+    key, or for the only one below the pond. A ``closed`` one lets nothing through. Flow out of the pond only: a higher
+    level behind the device gives none.
+    """
+
+    kind: ClassVar[str] = "device"
+
+    name: str = option("name of the device", label="name")
+    inside: str = option("name of the riser that it discharges into", label="inside the riser")
+    leads_to: str = option("key of the element that it leads to", label="leads to")
+    closed: bool = False
+
+    #: Whether what it lets through leaves to the ground instead of downstream.
+    to_ground: ClassVar[bool] = False
+
+    @property
+    @abstractmethod
+    def invert(self) -> float:
+        """The lowest level at which it can let water through, m."""
+
+    @abstractmethod
+    def flow(self, level: Floats, behind: Floats) -> Floats:
+        """Flow (m3/s) at levels before and behind it (m), arrays of one shape."""
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Levels at which its flow is not smooth, m."""
+        return (self.invert,)
+
+    @property
+    def sign(self) -> str:
+        """Its name, or its title."""
+        return self.name or self.title
+
+    def doubts(self, floor: float, top: float) -> list[Doubtful]:
+        """Its doubts about itself in a pond between two levels (m); nothing by default."""
+        return []

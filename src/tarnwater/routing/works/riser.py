@@ -1,0 +1,127 @@
+"""Risers: they take water over their crest and from the devices inside, and let it out by one outlet."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+
+from tarnwater.arrays import Floats
+from tarnwater.methods import OneOf
+from tarnwater.parameters import parameter
+from tarnwater.routing.works.device import GRAVITY, Device
+from tarnwater.routing.works.weir import villemonte
+
+SOURCE = "Chow, Maidment and Mays (1988); the lesser of weir and orifice flow at the crest"
+
+
+class Riser(Device):
+    """An upright pipe or box, open at its crest.
+
+    Devices that are inside it discharge into it, and all leaves by its outlet. ``plate`` is the diameter of a round
+    opening in a plate over the outlet.
+    """
+
+    crest: float = parameter("height", "level of the crest", label="crest level", symbol="zc", default=1.0)
+    weir_coefficient: float = parameter(
+        "weir coefficient", "coefficient of the crest as a weir", label="weir coefficient", symbol="C", above=0, most=5,
+        usual=(1.2, 2.3), source=SOURCE, default=1.84,
+    )  # fmt: skip
+    orifice_coefficient: float = parameter(
+        "factor", "coefficient of the open top as an orifice", label="orifice coefficient", symbol="Co", least=0.01,
+        most=1, usual=(0.5, 0.85), source=SOURCE, default=0.6,
+    )  # fmt: skip
+    plate: float | None = parameter(
+        "length", "diameter of the opening in a plate over the outlet", label="plate opening", symbol="dp", above=0,
+        most=20, usual=(0.03, 2), default=None,
+    )  # fmt: skip
+    outlet: Annotated[Device, OneOf(Device)] | None = None
+
+    equation: ClassVar[str] = "inflow(h, y) = outflow(y), y the level inside; crest: min(C L H^1.5, Co A √(2 g H))"
+    source: ClassVar[str] = SOURCE
+    verified: ClassVar[str] = "in- and outflow balance at the level found; crest and outlet each alone"
+
+    @property
+    @abstractmethod
+    def sides(self) -> float:
+        """Length of its crest, m."""
+
+    @property
+    @abstractmethod
+    def opening(self) -> float:
+        """Area of its open top, m2."""
+
+    @property
+    def invert(self) -> float:
+        """Its crest."""
+        return self.crest
+
+    @property
+    def turns(self) -> float:
+        """Level at which its open top becomes an orifice, m."""
+        orifice = self.orifice_coefficient * self.opening * np.sqrt(2 * GRAVITY)
+        return self.crest + float(orifice) / (self.weir_coefficient * self.sides)
+
+    @property
+    def bends(self) -> tuple[float, ...]:
+        """Its crest, and where the orifice governs."""
+        return self.crest, self.turns
+
+    def flow(self, level: Floats, behind: Floats) -> Floats:
+        """Flow over its crest at levels outside and inside (``behind``): as a weir or an orifice, whichever is less."""
+        head = np.maximum(level - self.crest, 0.0)
+        inside = np.maximum(behind - self.crest, 0.0)
+        weir = self.weir_coefficient * self.sides * head**1.5 * villemonte(head, inside, 1.5)
+        drop = np.maximum(head - inside, 0.0)
+        orifice = self.orifice_coefficient * self.opening * np.sqrt(2 * GRAVITY * drop)
+        found: Floats = np.minimum(weir, orifice)
+        return found
+
+
+class RoundRiser(Riser):
+    """A round riser."""
+
+    method: Literal["round-riser"] = "round-riser"
+    diameter: float = parameter(
+        "length", "inside diameter of the riser", label="riser diameter", symbol="D", above=0, most=30, usual=(0.3, 5),
+        default=1.2,
+    )  # fmt: skip
+
+    title: ClassVar[str] = "round riser"
+
+    @property
+    def sides(self) -> float:
+        """Its circumference."""
+        return float(np.pi * self.diameter)
+
+    @property
+    def opening(self) -> float:
+        """Its circle."""
+        return float(np.pi / 4 * self.diameter**2)
+
+
+class BoxRiser(Riser):
+    """A rectangular riser."""
+
+    method: Literal["box-riser"] = "box-riser"
+    length: float = parameter(
+        "length", "inside length of the box", label="box length", symbol="L", above=0, most=50, usual=(0.3, 10),
+        default=1.2,
+    )  # fmt: skip
+    width: float = parameter(
+        "length", "inside width of the box", label="box width", symbol="B", above=0, most=50, usual=(0.3, 10),
+        default=1.2,
+    )  # fmt: skip
+
+    title: ClassVar[str] = "box riser"
+
+    @property
+    def sides(self) -> float:
+        """The sum of its sides."""
+        return 2 * (self.length + self.width)
+
+    @property
+    def opening(self) -> float:
+        """Its rectangle."""
+        return self.length * self.width
