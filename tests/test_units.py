@@ -1,5 +1,6 @@
 """Quantities are read as typed, refused with a reason, and shown to significant figures."""
 
+import math
 from fractions import Fraction
 
 import pytest
@@ -130,6 +131,7 @@ DEFINED = {
         "thousand ac-ft": 1000 * ACRE * FOOT,
     },
     "speed": {"km/h": Fraction(1000, 3600), "ft/s": FOOT},
+    "weir coefficient": {"ft^½/s": Fraction(math.sqrt(0.3048))},
     "share": {"%": Fraction(1, 100)},
     "return period": dict.fromkeys(("year", "yr", "a", "y"), 1),
 }  # fmt: skip

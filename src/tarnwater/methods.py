@@ -10,7 +10,7 @@ from __future__ import annotations
 from abc import ABC
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal, NamedTuple, Protocol, Self
+from typing import Any, ClassVar, Literal, NamedTuple, Protocol, Self, get_args, get_origin
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic.json_schema import JsonSchemaValue
@@ -131,6 +131,11 @@ class Method(Model, ABC):
         return cls.known[tag]
 
     @classmethod
+    def members(cls) -> list[type[Self]]:
+        """The methods of the kind, or of a narrower class of it."""
+        return [method for method in cls.known.values() if issubclass(method, cls)]
+
+    @classmethod
     def plain(cls) -> Self | None:
         """The method with its defaults; None if it has required parameters."""
         return None if any(field.is_required() for field in cls.model_fields.values()) else cls()
@@ -167,14 +172,16 @@ class Method(Model, ABC):
 class OneOf:
     """Reads a field that holds one model of a kind, among those known at that time.
 
-    ``kind`` has its models by tag as ``known``; ``called`` is the word for one of them, and ``tag`` the field with its
-    tag; without it a model is of the ``usual`` tag, if there is one.
+    ``kind`` has its models by tag as ``known``, of which those that derive from it are taken; ``called`` is the word for
+    one of them, and ``tag`` the field with its tag; without it a model is of the ``usual`` tag, if there is one. An
+    ``optional`` field may also hold None.
     """
 
     kind: type[Model]
     called: str = ""
     tag: str = "method"
     usual: str = ""
+    optional: bool = False
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
         """A schema that finds the class by its tag; a model is written as its own class."""
@@ -184,7 +191,8 @@ class OneOf:
         self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler
     ) -> JsonSchemaValue:
         """One of the methods there are."""
-        return {"oneOf": [handler(method.__pydantic_core_schema__) for method in self._known.values()]}
+        found: list[Any] = [handler(method.__pydantic_core_schema__) for method in self._known.values()]
+        return {"oneOf": [*found, {"type": "null"}] if self.optional else found}
 
     @property
     def _called(self) -> str:
@@ -193,10 +201,10 @@ class OneOf:
     @property
     def _known(self) -> Mapping[str, type[Model]]:
         known: Mapping[str, type[Model]] = self.kind.known  # type: ignore[attr-defined]
-        return known
+        return {tag: model for tag, model in known.items() if issubclass(model, self.kind)}
 
-    def _read(self, given: Any) -> Model:
-        if isinstance(given, self.kind):
+    def _read(self, given: Any) -> Model | None:
+        if isinstance(given, self.kind) or (given is None and self.optional):
             return given
         if not isinstance(given, Mapping):
             article = "an" if self._called[0] in "aeiou" else "a"
@@ -207,7 +215,18 @@ class OneOf:
         return self._known[tag].model_validate(given)
 
 
-def kind_of(annotation: Any) -> type[Method] | None:
+def kind_of(field: Any) -> type[Method] | None:
     """The kind of method that a field holds, by its metadata; None for one that holds none."""
-    found = (part.kind for part in annotation.metadata if isinstance(part, OneOf))
+    return _kind_among(field.metadata)
+
+
+def kind_within(field: Any) -> type[Method] | None:
+    """The kind of the methods of which a field holds several; None for one that does not."""
+    if get_origin(field.annotation) is not tuple:
+        return None
+    return _kind_among([part for held in get_args(field.annotation) for part in getattr(held, "__metadata__", ())])
+
+
+def _kind_among(metadata: Sequence[Any]) -> type[Method] | None:
+    found = (part.kind for part in metadata if isinstance(part, OneOf))
     return next((kind for kind in found if issubclass(kind, Method)), None)

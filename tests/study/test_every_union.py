@@ -17,7 +17,7 @@ from tarnwater.errors import BadInput, StudyFileError
 from tarnwater.frozen import FrozenDict
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Method, OneOf
-from tarnwater.network.elements import Catchment, Element, Outfall, Reach, Surface
+from tarnwater.network.elements import Catchment, Element, Outfall, Pond, Reach, Surface
 from tarnwater.parameters import Model
 from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.depth_table import DepthTable
@@ -39,7 +39,9 @@ from tarnwater.rain.patterns import (
     Uniform,
 )
 from tarnwater.rain.storms import StormFamily
+from tarnwater.routing.ponds import Prism, StorageForm, Tailwater
 from tarnwater.routing.reaches import Routing
+from tarnwater.routing.works import BroadWeir, Device, Outlet
 from tarnwater.runoff.baseflow import Baseflow
 from tarnwater.runoff.losses import Loss
 from tarnwater.runoff.timing import Timing
@@ -117,6 +119,14 @@ EXAMPLES = {
     (Element, "reach"): {"name": "One", "method": {"method": "none"}},
     (Element, "confluence"): {"name": "One"},
     (Element, "outfall"): {"name": "One"},
+    (Element, "pond"): {"name": "One"},
+    (StorageForm, "contours"): {"levels": (0.0, 1.0, 3.0), "areas": (900.0, 1500.0, 2400.0)},
+    (StorageForm, "stage-volume"): {"levels": (0.0, 1.0, 3.0), "volumes": (0.0, 1200.0, 5000.0)},
+    (Device, "typed-rating"): {"levels": (0.0, 1.0, 3.0), "flows": (0.0, 2.0, 4.0)},
+    (Device, "round-riser"): {"crest": 1.0, "outlet": {"method": "round-pipe", "diameter": 0.6}},
+    (Device, "box-riser"): {"crest": 1.0, "outlet": {"method": "box-culvert", "width": 0.6}},
+    (Tailwater, "rated-level"): {"flows": (0.0, 9.0), "levels": (0.0, 2.0)},
+    (Tailwater, "level-below"): {"element": "mere"},
     (Element, "inflow"): {"name": "One", "times": (0.0, 1800.0, 9000.0), "flows": (0.0, 2.0, 0.0)},
     (GivenStorm, "typed"): {"name": "One", "step": 900.0, "depths": (3.0, 0.0, 12.5, 4.0)},
     (GivenStorm, "recorded"): {
@@ -157,6 +167,8 @@ MEMBERS = [
     (union, tag)
     for union in UNIONS
     for tag, model in union.kind.known.items()
+    # outlets of risers are devices, which come by themselves
+    if union.kind is not Outlet
     if model.__module__.startswith("tarnwater.")
 ]
 METHODS = [member for member in MEMBERS if issubclass(member[0].kind, Method)]
@@ -186,8 +198,10 @@ def plain_study():
     )  # fmt: skip
     made = edits.add_element(Study(title="Unions"), land.refreshed())
     made = edits.add_element(made, Reach(name="Beck", length=1000.0, celerity=1.5).refreshed())
+    made = edits.add_element(edits.add_element(made, pool("Pool")), pool("Mere"))
     made = edits.add_element(made, Outfall(name="Bridge"))
-    made = edits.connect(edits.connect(made, "hask", "beck"), "beck", "bridge")
+    for up, down in (("hask", "beck"), ("beck", "pool"), ("pool", "mere"), ("mere", "bridge")):
+        made = edits.connect(made, up, down)
     table = DepthTable(durations=(HOUR, 6 * HOUR, 24 * HOUR), return_periods=(10.0, 100.0),
                        depths=((28.0, 43.0), (55.0, 88.0), (70.0, 120.0)), series="annual maxima")  # fmt: skip
     made = edits.set_table(made, "t", table)
@@ -196,7 +210,11 @@ def plain_study():
     return edits.add_condition(edits.set_family(made, "f", family), "Built")
 
 
-PLACES = {Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
+def pool(name):
+    return Pond(name=name, storage=(Prism(depth=4.0, plan_area=9000.0),), devices=(BroadWeir(name="weir", crest=0.5),))
+
+
+PLACES = {StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"), Tailwater: ("pool", "tailwater"), Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
           Baseflow: ("hask", "baseflow"), Routing: ("beck", "method")}  # fmt: skip
 
 
@@ -244,7 +262,7 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation, Distribution,
+        Depths, Equation, Distribution, StorageForm, Device, Outlet, Tailwater,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]
@@ -335,7 +353,8 @@ def test_a_field_that_it_does_not_have_is_refused_by_name(member):
 @pytest.mark.parametrize("given", [[], "curve-number", 3, None], ids=repr)
 @pytest.mark.parametrize("union", UNIONS, ids=lambda union: union.kind.__name__)
 def test_what_is_no_object_is_refused(union, given):
-    # nothing at all is what a field begins with, and so is no mistake
+    if given is None and union.optional:
+        pytest.skip("such a field may hold nothing")
     with pytest.raises(ValueError, match="is an object with the field"):
         union._read(given)
 
@@ -397,8 +416,11 @@ def test_a_method_is_chosen_in_one_condition_only(member):
 def test_a_method_is_chosen_by_words(member):
     union, tag = member
     key, path = PLACES[union.kind]
-    field = path.rsplit("/", 1)[-1]
+    # a part of an element is named by its position
+    field = path.replace("/", ".") if path[-1].isdigit() else path.rsplit("/", 1)[-1]
     given = EXAMPLES.get((union.kind, tag), {})
+    if any(isinstance(value, dict) for value in given.values()):
+        pytest.skip("what it holds is chosen in a second act")
     said = {name: ", ".join(map(str, v)) if isinstance(v, tuple) else str(v) for name, v in given.items()}
     words = {field: tag, **{f"{field}.{name}": text for name, text in said.items()}}
     assert held_in(union, assign(plain_study(), key, words)) == held_in(union, study_with(union, tag))

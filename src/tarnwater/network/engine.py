@@ -393,13 +393,13 @@ def _compute_part(
 def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) -> dict[str, Response]:
     """Responses of elements that feel each other.
 
-    Each is computed over the whole run with the levels of the others from the sweep before, until no level changes.
-    Over a finite run this converges, because a level acts only on later times. Each case stops by itself, so that its
-    numbers do not depend on the other cases.
+    Each is computed over the whole run with assumed levels of the others, until the levels that result are those that
+    were assumed. Each case stops by itself, so that its numbers do not depend on the other cases.
     """
     left = np.arange(run.cases)
     pieces: list[tuple[Integers, dict[str, Response]]] = []
     levels: dict[str, Floats] = {}
+    search = _LevelSearch()
     for _ in range(MOST_SWEEPS):
         progress.raise_if_cancelled()
         answers: dict[str, Response] = {}
@@ -414,7 +414,7 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
         if not still.all():
             stand = np.flatnonzero(~still)
             pieces.append((left[stand], {key: _cases_of(answer, stand) for key, answer in answers.items()}))
-        left, levels = left[still], {key: level[still] for key, level in new.items()}
+        left, levels = left[still], search.next(levels, new, still)
         if not len(left):
             break
     else:
@@ -427,6 +427,36 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
         whole = _cases_of(_concatenated(parts, np.concatenate([p.flow for p in parts])), back)
         found[key] = _moved_to(whole, run.flows[key][run.part])
     return found
+
+
+class _LevelSearch:
+    """Levels to be assumed next: by the secant through the last two sweeps, at each time by itself.
+
+    A level acts on what is computed of it at the same time and later, so times come right one after the other. Taking
+    each result as it is would swing to and fro between two ponds that are all but level.
+    """
+
+    #: Change of a result with what was assumed, as far as it is believed.
+    LEAST, MOST = -30.0, 0.5
+
+    def __init__(self) -> None:
+        self._before: dict[str, tuple[Floats, Floats]] = {}
+
+    def next(self, assumed: Mapping[str, Floats], found: Mapping[str, Floats], cases: Cases) -> dict[str, Floats]:
+        """Levels (case, step + 1) m of some of the cases, from those that were assumed and what came of them."""
+        levels = {}
+        for key, result in found.items():
+            level = result
+            if key in assumed:
+                x, off = assumed[key], result - assumed[key]
+                if key in self._before:
+                    moved, turned = x - self._before[key][0], off - self._before[key][1]
+                    with np.errstate(divide="ignore", invalid="ignore"):
+                        slope = np.where(np.abs(moved) > STANDS, turned / moved, -1.0)
+                    level = x - off / np.clip(slope, self.LEAST - 1, self.MOST - 1)
+                self._before[key] = x[cases], off[cases]
+            levels[key] = level[cases]
+        return levels
 
 
 def _moved_to(response: Response, out: Floats) -> Response:

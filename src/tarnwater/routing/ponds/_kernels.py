@@ -16,6 +16,13 @@ ERROR, LONGEST, MOST = 2e-4, 1.0, 256
 #: Steps of the search for the storage of a pond that feels another: each halves what is left.
 HALVINGS = 80
 
+#: Flow too small to matter, m3/s, which also keeps its products above the smallest number there is.
+NO_FLOW = 1e-12
+
+#: Most sub-steps of a pond that feels another. They are the same at every level: were they not, small changes of the
+#: level behind would change the answer by jumps, and two ponds would never agree.
+MOST_FELT = 32
+
 #: A level behind that holds nothing back.
 FAR_BELOW = -1e300
 
@@ -153,7 +160,10 @@ def switching_pool_kernel(
     rate, first, leaving = np.zeros(ways + 1), np.zeros(ways + 1), np.zeros(ways + 1)
     # highest flow of each way, of all, and the highest storage; then their times
     high, now = np.zeros((2, ways + 2)), np.zeros(ways + 2)
-    feels = behind.size > 0
+    feels, even = behind.size > 0, 1
+    for cell in range(storages.size - 1):
+        even = max(even, _at_least(step, _quickness(cell, storages, totals[-1])))
+    even = min(even, MOST_FELT)
     for case in range(flow.shape[0]):
         s = min(held[case], full)
         mode = _switched(_between(s, storages, levels), running[case], starts, stops)
@@ -171,7 +181,7 @@ def switching_pool_kernel(
             tail_start = behind[case, j] if feels else FAR_BELOW
             tail_end = behind[case, j + 1] if feels else FAR_BELOW
             _copy(rate, first)
-            substeps = _at_least(step, _quickness(cell, storages, totals[mode]))
+            substeps = even if feels else _at_least(step, _quickness(cell, storages, totals[mode]))
             gains = flow[case, j] + extra - _sum(rate, ways)
             while True:
                 _copy(first, rate)
@@ -182,7 +192,7 @@ def switching_pool_kernel(
                 through = max(flow[case, j], flow[case, j + 1], _sum(rate, ways), _sum(first, ways))
                 turn = abs(flow[case, j + 1] + extra - _sum(rate, ways) - gains)
                 needed = _needed(step, quickest, turn, through)
-                if needed <= substeps or substeps == MOST:
+                if feels or needed <= substeps or substeps == MOST:
                     break
                 # the pond turns, or became quicker on the way: the step is taken again
                 substeps = min(max(needed, substeps + 1), MOST)
@@ -309,7 +319,7 @@ def _needed(step, quickness, turn, through):
     errs by (h k)² |ΔS'| / 12, and over the time 1/k in which it forgets by h k |ΔS'| / 12, with ΔS' the change of
     I − O in a sub-step (``turn`` in the step).
     """
-    if through <= 0.0:
+    if through <= NO_FLOW:
         return 1
     least = step * quickness
     wanted = np.sqrt(least * turn / (12.0 * ERROR * through))

@@ -9,7 +9,7 @@ from typing import Annotated
 from tarnwater.methods import OneOf
 from tarnwater.routing.works.beside import Infiltration, Pump, TypedRating
 from tarnwater.routing.works.conduit import BoxCulvert, Conduit, RoundPipe, inlets
-from tarnwater.routing.works.device import GRAVITY, Device
+from tarnwater.routing.works.device import GRAVITY, Device, Outlet
 from tarnwater.routing.works.orifice import RectangularOrifice, RoundOrifice
 from tarnwater.routing.works.outlets import Outlets
 from tarnwater.routing.works.riser import BoxRiser, Riser, RoundRiser
@@ -27,6 +27,7 @@ __all__ = [
     "Device",
     "Infiltration",
     "NotchWeir",
+    "Outlet",
     "Outlets",
     "Pump",
     "RectangularOrifice",

@@ -14,7 +14,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.parameters import option, parameter
 from tarnwater.routing.works.barrel import Barrel
-from tarnwater.routing.works.device import GRAVITY, Device
+from tarnwater.routing.works.device import GRAVITY, Outlet
 
 SOURCE = "FHWA Hydraulic Design Series No. 5, Hydraulic Design of Highway Culverts; Manning (1891)"
 
@@ -66,7 +66,7 @@ def _inlet(shape: str) -> Any:
     return option("form of the inlet", among, label="inlet", default=among()[0])
 
 
-class Conduit(Device):
+class Conduit(Outlet):
     """A pipe or culvert; the greater of the headwaters by inlet and by outlet control governs."""
 
     bottom: float = parameter(

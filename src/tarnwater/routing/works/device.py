@@ -53,3 +53,7 @@ class Device(Method):
     def doubts(self, floor: float, top: float) -> list[Doubtful]:
         """Its doubts about itself in a pond between two levels (m); nothing by default."""
         return []
+
+
+class Outlet(Device):
+    """A device that may also be the outlet of a riser: an opening or a pipe."""

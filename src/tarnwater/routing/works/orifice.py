@@ -8,7 +8,7 @@ import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
-from tarnwater.routing.works.device import GRAVITY, Device
+from tarnwater.routing.works.device import GRAVITY, Outlet
 
 SOURCE = "Chow (1959), Open-Channel Hydraulics; the integral of √(2 g h) over the opening"
 
@@ -18,7 +18,7 @@ COEFFICIENT = {"least": 0.01, "most": 1.0, "usual": (0.5, 0.85)}
 NODES = 48
 
 
-class RoundOrifice(Device):
+class RoundOrifice(Outlet):
     """A circular opening, at every head by the exact integral over its wetted part."""
 
     method: Literal["round-orifice"] = "round-orifice"
@@ -81,7 +81,7 @@ class RoundOrifice(Device):
         return found * (upper - lower)
 
 
-class RectangularOrifice(Device):
+class RectangularOrifice(Outlet):
     """A rectangular opening, at every head by the exact integral over its wetted part."""
 
     method: Literal["rectangular-orifice"] = "rectangular-orifice"

@@ -31,7 +31,7 @@ class Outlets:
 
     def inside(self, riser: Riser) -> list[Device]:
         """Devices that discharge into a riser."""
-        return [one for one in self.devices if one.inside == riser.name]
+        return [one for one in self.devices if one.inside and one.inside == riser.name]
 
     @cached_property
     def invert(self) -> float:

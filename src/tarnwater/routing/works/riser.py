@@ -10,7 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import OneOf
 from tarnwater.parameters import parameter
-from tarnwater.routing.works.device import GRAVITY, Device
+from tarnwater.routing.works.device import GRAVITY, Device, Outlet
 from tarnwater.routing.works.weir import villemonte
 
 SOURCE = "Chow, Maidment and Mays (1988); the lesser of weir and orifice flow at the crest"
@@ -36,7 +36,7 @@ class Riser(Device):
         "length", "diameter of the opening in a plate over the outlet", label="plate opening", symbol="dp", above=0,
         most=20, usual=(0.03, 2), default=None,
     )  # fmt: skip
-    outlet: Annotated[Device, OneOf(Device)] | None = None
+    outlet: Annotated[Outlet | None, OneOf(Outlet, "outlet", optional=True)] = None
 
     equation: ClassVar[str] = "inflow(h, y) = outflow(y), y the level inside; crest: min(C L H^1.5, Co A √(2 g H))"
     source: ClassVar[str] = SOURCE

@@ -8,7 +8,7 @@ from typing import Any, get_origin
 
 from tarnwater import units
 from tarnwater.errors import BadInput, UnknownName
-from tarnwater.methods import Method, kind_of
+from tarnwater.methods import Method, kind_of, kind_within
 from tarnwater.network.elements import Element
 from tarnwater.parameters import Model, Setting, Typed, description_of, options_of
 from tarnwater.study import edits
@@ -28,8 +28,11 @@ def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Metho
     elif isinstance(model, Model):
         for name, field in type(model).model_fields.items():
             kind = kind_of(field)
+            within = kind_within(field)
             if kind is not None:
                 yield f"{prefix}{name}", kind
+            elif within is not None:
+                yield from ((f"{prefix}{name}/{number}", within) for number in range(len(getattr(model, name))))
             else:
                 yield from method_paths(getattr(model, name), f"{prefix}{name}/")
 
