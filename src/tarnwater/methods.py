@@ -131,7 +131,7 @@ class Method(Model, ABC):
         return cls.known[tag]
 
     @classmethod
-    def members(cls) -> list[type[Self]]:
+    def choices(cls) -> list[type[Self]]:
         """The methods of the kind, or of a narrower class of it."""
         return [method for method in cls.known.values() if issubclass(method, cls)]
 

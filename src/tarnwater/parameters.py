@@ -205,6 +205,9 @@ class Model(BaseModel):
                 for number in candidate if isinstance(candidate, tuple) else (candidate,):
                     if isinstance(number, int | float):
                         description.check(number, name.replace("_", " "))
+        for name, options in _options_of_model(type(self)):
+            if (words := options.among()) and getattr(self, name) not in words:
+                raise UnknownName(str(getattr(self, name)), [w for w in words if w], kind=options.label)
         return self
 
 
@@ -223,6 +226,12 @@ def _numeric_fields_of(cls: type[Model]) -> tuple[str, ...]:
 def _quantities_of(cls: type[Model]) -> tuple[tuple[str, Description], ...]:
     described = ((name, description_of(field)) for name, field in cls.model_fields.items())
     return tuple((name, found) for name, found in described if found is not None)
+
+
+@cache
+def _options_of_model(cls: type[Model]) -> tuple[tuple[str, Options], ...]:
+    found = ((name, options_of(field)) for name, field in cls.model_fields.items())
+    return tuple((name, words) for name, words in found if words is not None)
 
 
 class Typed(Model, Generic[T]):

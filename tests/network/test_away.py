@@ -31,7 +31,7 @@ from .test_engine import random_network, storm, valley  # noqa: F401 -- a fixtur
 
 OF_THE_PROGRAM = {
     "dimensionless_curve", "gamma_exponent", "cover_classes", "soil_textures", "_frequency_factors",
-    "tabled_curve", "_quantities_of", "_numeric_fields_of", "_weights", "shallow_speeds", "inlets",
+    "tabled_curve", "_quantities_of", "_numeric_fields_of", "_weights", "shallow_speeds", "inlets", "_options_of_model",
 }  # fmt: skip
 
 

@@ -300,7 +300,7 @@ def test_risers_stand_in_one_another_to_any_depth():
 
 
 def test_a_closed_device_lets_nothing_through():
-    outlets = Outlets([riser(), SharpWeir(name="spillway", crest=2.0, closed=True)])
+    outlets = Outlets([riser(), SharpWeir(name="spillway", crest=2.0, state="closed")])
     assert [one.name for one in outlets.outer] == ["riser"]
 
 

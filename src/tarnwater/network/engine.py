@@ -414,7 +414,7 @@ def _respond_together(run: _Pass, group: tuple[str, ...], progress: Progress) ->
         if not still.all():
             stand = np.flatnonzero(~still)
             pieces.append((left[stand], {key: _cases_of(answer, stand) for key, answer in answers.items()}))
-        left, levels = left[still], search.next(levels, new, still)
+        left, levels = left[still], search.next(levels, new, np.flatnonzero(still))
         if not len(left):
             break
     else:

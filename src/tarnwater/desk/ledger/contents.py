@@ -160,7 +160,7 @@ def _equation_of(element: Element, path: str) -> str:
 def alternatives(model: type[BaseModel], field: str) -> list[type[Method]]:
     """Methods that a field may hold; none where it holds no method."""
     kind = kind_of(model.model_fields[field]) if field in model.model_fields else None
-    return [] if kind is None else kind.members()
+    return [] if kind is None else kind.choices()
 
 
 def title_of(model: type[BaseModel]) -> str:

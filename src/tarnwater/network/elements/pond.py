@@ -15,7 +15,7 @@ from tarnwater.errors import EditRefused
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Derivation, Doubtful, Missing
 from tarnwater.network.elements.element import Answer, AskedOfElement, Element, Shape, Situation
-from tarnwater.parameters import option, parameter
+from tarnwater.parameters import Setting, option, parameter
 from tarnwater.reckoning import Reckoning
 from tarnwater.routing.ponds import (
     SOURCE,
@@ -51,9 +51,10 @@ class Pond(Element):
     storage: tuple[AnyStorage, ...] = ()
     devices: tuple[AnyDevice, ...] = ()
     tailwater: AnyTailwater = FreeOutfall()
-    start_level: float | None = parameter(
-        "height", "level at the start of a run", label="start level", symbol="z0", source="typed", default=None
-    )
+    start_level: Setting[float] = parameter(
+        "height", "level at the start of a run", label="start level", symbol="z0",
+        source="in balance with the first inflow, at least at the lowest outlet", default=Setting[float](),
+    )  # fmt: skip
     freeboard: float = parameter(
         "length", "height that shall stay free below the top", label="freeboard", symbol="f", least=0, most=100,
         usual=(0, 3), source="typed", default=0.0,
@@ -65,12 +66,6 @@ class Pond(Element):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        if self.overflow not in ("downstream", "lost"):
-            raise EditRefused(
-                f"the overflow cannot go “{self.overflow}”.",
-                where=self.name,
-                remedy="It goes downstream, or it is lost.",
-            )
         names = [one.name for one in self.devices if one.name]
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice is not None:
@@ -166,12 +161,19 @@ class Pond(Element):
                 never = Doubtful("device-never-reached", "doubt", text, figures=ends)
                 found.append((f"devices/{number}", never))
         lowest = self.outlets.invert
-        if self.start_level is not None and self.start_level < min(lowest, top):
+        start = self.start_level.value
+        if start is not None and start < min(lowest, top):
             text = "the pond starts at {0} and cannot empty below {1}: {2} stay in it after each flood."
             stays = float(self.store.volume(np.array(lowest)))
-            figures = (self.start_level, "height"), (lowest, "height"), (stays, "volume")
+            figures = (start, "height"), (lowest, "height"), (stays, "volume")
             found.append(("start_level", Doubtful("pond-cannot-empty", "doubt", text, figures=figures)))
         return found
+
+    def refreshed(self) -> Pond:
+        """A copy with its devices derived again."""
+        devices = tuple(one.refreshed() for one in self.devices)
+        changed = any(new is not old for new, old in zip(devices, self.devices, strict=True))
+        return self.model_copy(update={"devices": devices}) if changed else self
 
     def feels(self) -> tuple[str, ...]:
         """The pond below, if its level is felt."""
@@ -232,7 +234,7 @@ class Pond(Element):
 
     def _pooled(self, inflow: Hydrograph, state: Any, downs: Sequence[str], behind: Floats | None) -> Pooled:
         rating = self.rating(downs)
-        start = start_of(rating, inflow.flow[:, 0], self.start_level, self.outlets.invert) if state is None else state
+        start = start_of(rating, inflow.flow[:, 0], self.start_level.value, self.outlets.invert) if state is None else state
         return route(rating, inflow, start, behind, 0 if self.overflow == "downstream" else -1)
 
     def flow(self, asked: AskedOfElement) -> Derivation:
@@ -258,7 +260,7 @@ class Pond(Element):
         level = [asked.level(key) for key in self.feels()]
 
         def routed(inflow: Hydrograph, rating: Rating, *behind: Floats) -> Hydrograph:
-            start = start_of(rating, inflow.flow[:, 0], self.start_level, self.outlets.invert)
+            start = start_of(rating, inflow.flow[:, 0], self.start_level.value, self.outlets.invert)
             spill = 0 if self.overflow == "downstream" else -1
             pooled = route(rating, inflow, start, np.atleast_2d(behind[0]) if behind else None, spill)
             if len(downs) > 1:

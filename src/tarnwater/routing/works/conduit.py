@@ -7,12 +7,13 @@ from abc import abstractmethod
 from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib import resources
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.parameters import option, parameter
+from tarnwater.methods import Asked, Derivation
+from tarnwater.parameters import Setting, option, parameter
 from tarnwater.routing.works.barrel import Barrel
 from tarnwater.routing.works.device import GRAVITY, Outlet
 
@@ -84,9 +85,9 @@ class Conduit(Outlet):
         source=SOURCE, default=0.013,
     )  # fmt: skip
     barrels: int = parameter("count", "barrels side by side", label="barrels", symbol="N", least=1, most=100, default=1)
-    entrance_loss: float | None = parameter(
-        "factor", "loss at the entrance in velocity heads, in place of that of the inlet", label="entrance loss",
-        symbol="Ke", least=0, most=5, usual=(0.1, 1), source=SOURCE, default=None,
+    entrance_loss: Setting[float] = parameter(
+        "factor", "loss at the entrance in velocity heads", label="entrance loss", symbol="Ke", least=0, most=5,
+        usual=(0.1, 1), source="its inlet", default=Setting[float](),
     )  # fmt: skip
 
     equation: ClassVar[str] = "HW = max(D f(Q / A √D), E_inlet + Ke v²/2g, E_critical)"
@@ -106,6 +107,16 @@ class Conduit(Outlet):
     def of_inlet(self) -> Inlet:
         """The constants of its inlet."""
 
+    def refreshed(self) -> Self:
+        """A copy with the entrance loss of its inlet."""
+        return self.model_copy(update={"entrance_loss": self.entrance_loss.with_derived(self.of_inlet.loss)})
+
+    def derivation(self, name: str, asked: Asked) -> Derivation | None:
+        """The entrance loss of its inlet."""
+        loss = self.of_inlet.loss
+        told = f"Ke of the inlet “{self.of_inlet.title}”"
+        return Derivation(told, SOURCE, (), lambda: loss) if name == "entrance_loss" else None
+
     @property
     def invert(self) -> float:
         """The higher of its two floors."""
@@ -119,7 +130,8 @@ class Conduit(Outlet):
     def headwaters(self, flow: Floats, behind: Floats) -> Floats:
         """Levels before it (tailwater, flow) m at flows (flow,) m3/s with levels behind it (tailwater,) m."""
         barrel, own = self.barrel, flow / self.barrels
-        loss = self.of_inlet.loss if self.entrance_loss is None else self.entrance_loss
+        typed = self.entrance_loss.typed_value
+        loss = self.of_inlet.loss if typed is None else typed
         energy, head = barrel.at_inlet(own, behind - self.outlet)
         critical = barrel.critical(own)
         least = critical + barrel.velocity_head(own, critical)

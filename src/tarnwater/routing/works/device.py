@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from typing import ClassVar
+from typing import ClassVar, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
 from tarnwater.parameters import option
+
+#: A device lets water through, or it is shut off.
+STATES = ("open", "closed")
 
 #: Acceleration of gravity, m/s2.
 GRAVITY = 9.81
@@ -17,8 +20,8 @@ class Device(Method):
     """One outlet of a pond.
 
     A device ``inside`` a riser, by its name, discharges into it; the others leave for the element ``leads_to``, by its
-    key, or for the only one below the pond. A ``closed`` one lets nothing through. Flow out of the pond only: a higher
-    level behind the device gives none.
+    key, or for the only one below the pond. One whose ``state`` is closed lets nothing through. Flow out of the pond
+    only: a higher level behind the device gives none.
     """
 
     kind: ClassVar[str] = "device"
@@ -26,10 +29,19 @@ class Device(Method):
     name: str = option("name of the device", label="name")
     inside: str = option("name of the riser that it discharges into", label="inside the riser")
     leads_to: str = option("key of the element that it leads to", label="leads to")
-    closed: bool = False
+    state: str = option("whether it lets water through", lambda: STATES, label="state", default="open")
 
     #: Whether what it lets through leaves to the ground instead of downstream.
     to_ground: ClassVar[bool] = False
+
+    @property
+    def closed(self) -> bool:
+        """Whether it lets nothing through."""
+        return self.state == "closed"
+
+    def refreshed(self) -> Self:
+        """A copy with its values derived again; itself by default."""
+        return self
 
     @property
     @abstractmethod

@@ -82,9 +82,9 @@ class Outlets:
         outlet = riser.outlet
         if outlet is None:
             return np.zeros(np.shape(inside))
-        if riser.plate is None:
+        if riser.plate.value is None:
             return outlet.flow(inside, behind)
-        plate = RoundOrifice(bottom=outlet.invert, diameter=riser.plate)
+        plate = RoundOrifice(bottom=outlet.invert, diameter=riser.plate.value)
 
         def gained(between: Floats, inside: Floats, behind: Floats) -> Floats:
             return plate.flow(inside, between) - outlet.flow(between, behind)

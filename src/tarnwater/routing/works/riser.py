@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import OneOf
-from tarnwater.parameters import parameter
+from tarnwater.parameters import Setting, parameter
 from tarnwater.routing.works.device import GRAVITY, Device, Outlet
 from tarnwater.routing.works.weir import villemonte
 
@@ -32,15 +32,19 @@ class Riser(Device):
         "factor", "coefficient of the open top as an orifice", label="orifice coefficient", symbol="Co", least=0.01,
         most=1, usual=(0.5, 0.85), source=SOURCE, default=0.6,
     )  # fmt: skip
-    plate: float | None = parameter(
-        "length", "diameter of the opening in a plate over the outlet", label="plate opening", symbol="dp", above=0,
-        most=20, usual=(0.03, 2), default=None,
+    plate: Setting[float] = parameter(
+        "length", "diameter of the opening in a plate over the outlet, if there is one", label="plate opening",
+        symbol="dp", above=0, most=20, usual=(0.03, 2), source="typed", default=Setting[float](),
     )  # fmt: skip
     outlet: Annotated[Outlet | None, OneOf(Outlet, "outlet", optional=True)] = None
 
     equation: ClassVar[str] = "inflow(h, y) = outflow(y), y the level inside; crest: min(C L H^1.5, Co A √(2 g H))"
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "in- and outflow balance at the level found; crest and outlet each alone"
+
+    def refreshed(self) -> Self:
+        """A copy with its outlet derived again."""
+        return self if self.outlet is None else self.model_copy(update={"outlet": self.outlet.refreshed()})
 
     @property
     @abstractmethod
