@@ -172,7 +172,7 @@ class Method(Model, ABC):
 class OneOf:
     """Reads a field that holds one model of a kind, among those known at that time.
 
-    ``kind`` has its models by tag as ``known``, of which those that derive from it are taken; ``called`` is the word for
+    ``kind`` has its models by tag as ``known``, of which its own are taken; ``called`` is the word for
     one of them, and ``tag`` the field with its tag; without it a model is of the ``usual`` tag, if there is one. An
     ``optional`` field may also hold None.
     """

@@ -80,7 +80,7 @@ def visible_box(widget, window):
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 700)], ids=["1280x800", "1920x1080", "1024x700"])
-@pytest.mark.parametrize("system, theme", [("SI", LIGHT), ("US", DARK)], ids=["SI-light", "US-dark"])
+@pytest.mark.parametrize(("system", "theme"), [("SI", LIGHT), ("US", DARK)], ids=["SI-light", "US-dark"])
 def test_no_label_is_cut_and_no_texts_overlap(qtbot, open_window, demo, system, theme, size):
     window = open_window(edits.set_study(demo[0], "units", system), demo[1], theme, size)
     hand = Hand(qtbot, window)

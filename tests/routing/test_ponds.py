@@ -53,8 +53,8 @@ def dry(hours, step):
 
 FORMS = [
     Frustum(bottom=1.0, depth=3.0, length=40, width=20, side_slope=2.5), Prism(bottom=1.0, depth=2.0, void_ratio=0.4),
-    Contours(levels=(1, 2, 4), areas=(0, 500, 900)), Contours(levels=(1, 2, 4), areas=(100, 500, 500), rule="average-end"),
-    Chambers(bottom=1.0),
+    Contours(levels=(1, 2, 4), areas=(0, 500, 900)),
+    Contours(levels=(1, 2, 4), areas=(100, 500, 500), rule="average-end"), Chambers(bottom=1.0),
 ]  # fmt: skip
 
 
@@ -207,7 +207,10 @@ def by_scipy(storage, flow_of, inflow, level):
 def test_a_flood_through_a_pond_is_that_of_scipy(step, peak):
     outlets = Outlets(WORKS)
     inflow = flood(peak, step)
-    flow_of = lambda h: sum(one.flow(np.asarray(h), np.full(np.shape(h), NOWHERE)) for one in WORKS)
+
+    def flow_of(h):
+        return sum(one.flow(np.asarray(h), np.full(np.shape(h), NOWHERE)) for one in WORKS)
+
     expected, highest = by_scipy(PIT, flow_of, inflow, 1e-6)
     pooled = route(rate(PIT, outlets, FreeOutfall()), inflow, still(0.0, storage=PIT))
     # the steps of the run, not those of SciPy, hold the error: the sub-steps keep it below 1 mm of 3 m

@@ -37,7 +37,10 @@ def at(device, level, behind=NOWHERE):
 def integral(width, coefficient, base, top, level, behind):
     """Flow through an opening by SciPy's integral, its drowned part under the difference of levels."""
     upper, drowned = min(max(level, base), top), min(max(min(behind, level), base), top)
-    velocity = lambda z: np.sqrt(2 * GRAVITY * max(level - z, 0.0))
+
+    def velocity(z):
+        return np.sqrt(2 * GRAVITY * max(level - z, 0.0))
+
     free = (
         quad(lambda z: width(z) * velocity(z), drowned, upper, epsabs=1e-13, limit=400)[0] if upper > drowned else 0.0
     )
@@ -52,7 +55,10 @@ BEHIND = [NOWHERE, 0.5, 1.0, 1.2, 1.45, 1.55, 2.0]
 @pytest.mark.parametrize("level", LEVELS)
 @pytest.mark.parametrize("behind", BEHIND)
 def test_a_round_orifice_is_the_integral_over_its_opening(level, behind):
-    width = lambda z: 2 * np.sqrt(max((z - 1.0) * (1.5 - z), 0.0))
+
+    def width(z):
+        return 2 * np.sqrt(max((z - 1.0) * (1.5 - z), 0.0))
+
     device = RoundOrifice(bottom=1.0, diameter=0.5)
     expected = integral(width, 0.6, 1.0, 1.5, level, behind) if behind < level else 0.0
     # what the quadrature leaves where the water is just above the opening
@@ -120,8 +126,9 @@ def test_a_drowned_broad_crest_follows_the_energy_equation(ratio, factor):
 
 
 DEVICES = [
-    RoundOrifice(), RectangularOrifice(), SharpWeir(), BroadWeir(), TrapezoidalWeir(), NotchWeir(), RoundPipe(outlet=-0.2),
-    BoxCulvert(outlet=-0.2), RoundRiser(crest=0.1), BoxRiser(crest=0.1), TypedRating(levels=(0, 5), flows=(0, 1)),
+    RoundOrifice(), RectangularOrifice(), SharpWeir(), BroadWeir(), TrapezoidalWeir(), NotchWeir(),
+    RoundPipe(outlet=-0.2), BoxCulvert(outlet=-0.2), RoundRiser(crest=0.1), BoxRiser(crest=0.1),
+    TypedRating(levels=(0, 5), flows=(0, 1)),
 ]  # fmt: skip
 
 

@@ -612,6 +612,7 @@ def test_every_code_has_a_test():
                 "test_conditioning.py",
                 "test_land.py",
                 "test_outlines.py",
+                "test_ponds.py",
                 "test_records.py",
             ),
         ),

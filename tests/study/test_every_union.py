@@ -214,8 +214,11 @@ def pool(name):
     return Pond(name=name, storage=(Prism(depth=4.0, plan_area=9000.0),), devices=(BroadWeir(name="weir", crest=0.5),))
 
 
-PLACES = {StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"), Tailwater: ("pool", "tailwater"), Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
-          Baseflow: ("hask", "baseflow"), Routing: ("beck", "method")}  # fmt: skip
+PLACES = {
+    StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"), Tailwater: ("pool", "tailwater"),
+    Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
+    Baseflow: ("hask", "baseflow"), Routing: ("beck", "method"),
+}  # fmt: skip
 
 
 def study_with(union, tag):

@@ -176,7 +176,7 @@ def new(
 @app.command()
 def add(
     study: StudyPath,
-    kind: Annotated[str, typer.Argument(help="catchment, confluence, inflow, outfall or reach")],
+    kind: Annotated[str, typer.Argument(help="catchment, confluence, inflow, outfall, pond or reach")],
     name: Annotated[str, typer.Argument(help="Its name")],
     values: Annotated[
         list[str] | None, typer.Argument(help="FIELD=VALUE, units as typed", metavar="[FIELD=VALUE]...")
@@ -205,6 +205,53 @@ def duplicate(
 
     after = edit_study(study, duplicate_by_numbers, name, new)
     echo(f"Duplicated {name} as {list(after.elements.values())[-1].name}.")
+
+
+@app.command()
+def pond(
+    study: StudyPath,
+    above: Annotated[str, typer.Argument(help="Element above the pond")],
+    name: Annotated[str, typer.Argument(help="Name of the pond")] = "",
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Put a pond into the link below an element; until it has storage and a device it passes its inflow on."""
+    from tarnwater.study.edits.parts_by_numbers import put_pond_by_numbers
+    from tarnwater.study.file.store import edit_study
+
+    after = edit_study(study, put_pond_by_numbers, above, name, condition=condition)
+    echo(f"Put {list(after.all_elements.values())[-1].name} below {above}.")
+
+
+@app.command("add-part")
+def add_part(
+    study: StudyPath,
+    name: Annotated[str, typer.Argument(help="Element")],
+    field: Annotated[str, typer.Argument(help="storage or devices")],
+    form: Annotated[str, typer.Argument(help="Form of storage, or device, such as frustum or round-orifice")],
+    values: Annotated[list[str] | None, typer.Argument(help="FIELD=VALUE", metavar="FIELD=VALUE...")] = None,
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Add storage or a device to a pond."""
+    from tarnwater.study.edits.parts_by_numbers import add_part_by_numbers
+    from tarnwater.study.file.store import edit_study
+
+    edit_study(study, add_part_by_numbers, name, field, form, _pairs(values or []), condition=condition, **stamp())
+    echo(f"Added {form} to {name}.")
+
+
+@app.command("remove-part")
+def remove_part(
+    study: StudyPath,
+    name: Annotated[str, typer.Argument(help="Element")],
+    part: Annotated[str, typer.Argument(help="Part by its name or position, such as devices.weir or storage.0")],
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Remove storage or a device of a pond."""
+    from tarnwater.study.edits.parts_by_numbers import remove_part_by_numbers
+    from tarnwater.study.file.store import edit_study
+
+    edit_study(study, remove_part_by_numbers, name, part, condition=condition, **stamp())
+    echo(f"Removed {part} of {name}.")
 
 
 @app.command("set")

@@ -133,6 +133,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Add a confluence"), "", adder(Confluence)),
     Action("Edit", _words("Add an outfall"), "", adder(Outfall)),
     Action("Edit", _words("Add an element of any kind …"), "Alt+Insert", lambda a: a.elements.add_another()),
+    Action("Edit", _words("Put a pond below the element"), "Ctrl+B", lambda a: a.elements.put_pond_below(),
+           lambda a: len(a.desk.chosen) == 1 and not a.elements.end_chosen),
     Action("Edit", _words("Duplicate the element"), "Ctrl+Shift+Insert", lambda a: a.desk.duplicate(a.desk.selection),
            lambda a: len(a.desk.chosen) == 1),
     Action("Edit", _of_chosen("Drain into …", "Drain {} elements into …"), "Ctrl+L",

@@ -9,7 +9,7 @@ import numpy as np
 
 from tarnwater import units
 from tarnwater.arrays import Floats
-from tarnwater.errors import TableError
+from tarnwater.errors import TableError, UnitError
 from tarnwater.formats.tables import with_points
 from tarnwater.rain.given import Depths
 
@@ -45,6 +45,35 @@ def columns_of_rain(text: str, *, form: RainForm, unit: str, step: float) -> dic
     factor = units.factor_of(unit, "rain rate" if form == "rate" else "rain")
     factor *= step / 3600 if form == "rate" else 1.0
     return {name: _depths(values[:, n] * factor, form, name) for n, name in enumerate(heads or [""])}
+
+
+def columns_of_numbers(text: str, columns: Sequence[tuple[str, str, str]]) -> list[list[float]]:
+    """Numbers of a table, column by column, in base units.
+
+    ``columns`` are the name, the kind and the unit of each. Columns are parted by tabs, semicolons or spaces; a first
+    row without a number is the head. Every fault is listed with its line in the `TableError`.
+    """
+    lines = [line for line in text.splitlines() if line.strip()]
+    mark = next((m for m in "\t;" if any(m in line for line in lines)), None)
+    rows, _ = with_points([[cell.strip() for cell in line.strip().split(mark)] for line in lines])
+    if rows and not any(_is_number(cell) for cell in rows[0]):
+        rows = rows[1:]
+    if not rows:
+        raise TableError("there is no number.", remedy="Type or paste one row a line.")
+    found: list[list[float]] = [[] for _ in columns]
+    faults = []
+    for number, row in enumerate(rows, start=len(lines) - len(rows) + 1):
+        if len(row) != len(columns):
+            faults.append(f"line {number}: {len(row)} columns, {len(columns)} are needed")
+            continue
+        for cell, (name, kind, unit), held in zip(row, columns, found, strict=True):
+            try:
+                held.append(units.parse(cell, kind, default=unit or None))
+            except UnitError as error:
+                faults.append(f"line {number}, {name}: {error}")
+    if faults:
+        raise TableError(f"{len(faults)} entries cannot be read.", remedy="Correct these lines.", rows=faults[:20])
+    return found
 
 
 def _names(row: Sequence[str]) -> bool:

@@ -11,7 +11,7 @@ from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.required import ask_needed
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.errors import TarnwaterError
-from tarnwater.network.elements import Catchment, Element
+from tarnwater.network.elements import Catchment, Element, Pond
 from tarnwater.study import edits
 from tarnwater.study.document import checked
 
@@ -61,6 +61,17 @@ class ElementActs:
             self._room.tell(str(error))
         else:
             self._desk.add(made)
+
+    @property
+    def end_chosen(self) -> bool:
+        """Whether the selected element is an end of the network."""
+        chosen = self._desk.elements.get(self._desk.selection)
+        return chosen is None or chosen.is_end
+
+    def put_pond_below(self) -> None:
+        """Put a pond into the link below the selected element, and select it."""
+        up = self._desk.selection
+        self._desk.lead_through(up, Pond(name=edits.unused_name(self._desk.study, "Pond")))
 
     @property
     def catchment_chosen(self) -> bool:

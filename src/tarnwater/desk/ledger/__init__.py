@@ -13,7 +13,7 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.ledger.contents import (
     GROUPS,
     Item,
-    alternatives,
+    alternatives_at,
     contents_of,
     cover_options,
     title_of,
@@ -21,17 +21,22 @@ from tarnwater.desk.ledger.contents import (
 )
 from tarnwater.desk.ledger.marks import LEGEND
 from tarnwater.desk.ledger.reckoning_view import ReckoningView
-from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow, TextRow
+from tarnwater.desk.ledger.rows import ChoiceRow, FigureRow, Row, SettingRow, TableRow, TextRow
+from tarnwater.desk.ledger.table_dialog import TableDialog
 from tarnwater.desk.ledger.wrapping import Wrapped
 from tarnwater.desk.required import ask_needed
+from tarnwater.desk.widgets.finder import Entry, Finder
 from tarnwater.desk.widgets.labels import Words, rule
 from tarnwater.errors import TarnwaterError
+from tarnwater.methods import Method, kind_within
 from tarnwater.network.elements import Catchment, Element, Surface, impervious_land
+from tarnwater.routing.ponds import StorageForm
+from tarnwater.routing.works import Device
 from tarnwater.study import edits
 from tarnwater.study.answers.figures import case_title, figure_names, figures_of, shown_figure
 from tarnwater.study.answers.land import LAND_FIGURES, land_figure
 from tarnwater.study.document import checked
-from tarnwater.study.document.fields import options_at, value_at
+from tarnwater.study.document.fields import columns_at, options_at, value_at
 
 WIDTH = 340
 
@@ -158,8 +163,8 @@ class Ledger(QWidget):
                 column.addSpacing(5)
                 column.addWidget(self._case if item.key == "figures" else Words(item.words, quiet=True, size=8))
                 column.addWidget(rule())
-            elif item.kind in ("add surface", "add impervious", "remove surface", "part land"):
-                column.addWidget(self._surface_button(item))
+            elif item.kind in ("add surface", "add impervious", "part land", "add part", "remove part"):
+                column.addWidget(self._button(item))
             else:
                 row = self._row(item)
                 self._rows[f"{item.kind} {item.key}"] = row
@@ -177,6 +182,8 @@ class Ledger(QWidget):
             return FigureRow(item.key, partial(self._figure, item.key), self.ask)
         if item.kind == "land":
             return FigureRow(item.words, partial(self._land_figure, item.key), self.ask, item.key)
+        if item.kind == "table":
+            return TableRow(item.words, owner, lambda: self._rows_of(item.key), lambda: self._open_table(item.key))
         if item.kind == "setting":
             return SettingRow(desk, key, item.key, self.ask, self.tell)
         if item.kind in ("choice", "loss of all"):
@@ -184,6 +191,12 @@ class Ledger(QWidget):
         if item.kind == "option":
             words = options_at(desk.elements[key], item.key)
             assert words is not None
+            own = desk.elements[key].words_for(item.key, self._below)
+            if own is not None:
+                return ChoiceRow(
+                    item.words, owner, [(told, word) for word, told in own.items()], lambda: self._value(item.key),
+                    lambda word: desk.choose(key, item.key, word),
+                )  # fmt: skip
             if not words.among():
                 return TextRow(
                     item.words,
@@ -206,21 +219,25 @@ class Ledger(QWidget):
             lambda group: desk.choose(key, item.key, with_cover(self._value(item.key), group=group)),
         )  # fmt: skip
 
+    @property
+    def _below(self) -> dict[str, str]:
+        """Elements below the selected one, key to name."""
+        study = self._desk.study
+        return {key: study.name_of(key) for key in self._desk.network.downstream.get(self._key, ())}
+
     def _value(self, path: str) -> Any:
         return value_at(self._desk.elements[self._key], path)
 
     def _method_row(self, item: Item, owner: str) -> Row:
         desk, key = self._desk, self._key
-        *parts, name = item.key.split("/")
-        holder = self._value("/".join(parts)) if parts else desk.elements[key]
-        models = alternatives(type(holder), name)
+        models = alternatives_at(desk.elements[key], item.key)
 
         def choose(model: type) -> None:
             if model is type(self._value(item.key)):
                 return
             from tarnwater.study.edits.cover import choose_loss
 
-            made = self._made(model, owner)
+            made = self._made(model, owner, self._value(item.key))
             if made is None or not (
                 desk.do(choose_loss, key, made, condition=desk.scope_of(key))
                 if item.kind == "loss of all"
@@ -231,12 +248,26 @@ class Ledger(QWidget):
         options = [(title_of(model), model) for model in models]
         return ChoiceRow(item.words, owner, options, lambda: type(self._value(item.key)), choose)
 
-    def _made(self, model: type, owner: str) -> Any | None:
-        """A method, with what it requires asked first; None where the person cancels."""
+    def _rows_of(self, holder: str) -> int:
+        """Number of rows of the table of a holder."""
+        return max(len(values) for _, values in columns_at(self._desk.elements[self._key], holder).values())
+
+    def _open_table(self, holder: str) -> None:
+        TableDialog(self, self._desk, self._key, holder).open()
+
+    def _made(self, model: type, owner: str, instead_of: Any = None) -> Any | None:
+        """A method, with what it requires asked first; None where the person cancels.
+
+        One that stands in the place of a part keeps what both have.
+        """
         title = f"{title_of(model)} of {owner}"
         asked = ask_needed(self, self._desk.study, model, title, owner, self.tell)
         if asked is None:
             return None
+        if isinstance(instead_of, Device | StorageForm):
+            held = {name: getattr(instead_of, name) for name in type(instead_of).model_fields if name != "method"}
+            alike = {name: value for name, value in held.items() if name in model.model_fields}  # type: ignore[attr-defined]
+            asked = {**alike, **asked}
         try:
             return checked(lambda: model(**asked), owner)
         except TarnwaterError as error:
@@ -251,13 +282,32 @@ class Ledger(QWidget):
             return str(error)
         return "" if self._desk.choose(self._key, path, text) else "the edit was refused."
 
-    def _surface_button(self, item: Item) -> QPushButton:
+    def _button(self, item: Item) -> QPushButton:
         button = QPushButton(item.words)
         button.setProperty("flat", True)
         button.setProperty("small", True)
         button.setAccessibleName(f"{item.words} {item.key}")
-        button.clicked.connect(lambda: self._change_surfaces(item))
+        acts = {"add part": self._add_part, "remove part": self._remove_part}
+        button.clicked.connect(lambda: acts.get(item.kind, self._change_surfaces)(item))
         return button
+
+    def _remove_part(self, item: Item) -> None:
+        desk = self._desk
+        desk.do(edits.remove_part, self._key, item.key, condition=desk.scope_of(self._key), **desk.stamp())
+
+    def _add_part(self, item: Item) -> None:
+        """Offer the forms of a part; the chosen one is added with its usual sizes, what it requires is asked first."""
+        kind = kind_within(type(self._desk.elements[self._key]).model_fields[item.key])
+        assert kind is not None
+        offered = [Entry(one.title, one.equation, partial(self._make_part, item.key, one)) for one in kind.choices()]
+        Finder(self, offered, item.words).open()
+
+    def _make_part(self, field: str, model: type[Method]) -> None:
+        desk, key = self._desk, self._key
+        made = self._made(model, desk.elements[key].name)
+        if made is not None:
+            made = desk.elements[key].fitted_in(field, made)
+            desk.do(edits.add_part, key, field, made, condition=desk.scope_of(key), **desk.stamp())
 
     def _change_surfaces(self, item: Item) -> None:
         element = self._desk.elements[self._key]
@@ -270,15 +320,12 @@ class Ledger(QWidget):
             return
         if item.kind == "add impervious":
             surfaces = (*surfaces, impervious_land())
-        elif item.kind == "add surface":
+        else:
             names = {s.name for s in surfaces}
             name = next(f"surface {n}" for n in range(1, 99) if f"surface {n}" not in names)
             # one surface takes the remainder; beside it a new one has nothing until its share is typed
             taken = any(surface.takes_remainder for surface in surfaces)
             surfaces = (*surfaces, Surface(name=name, share=0.0) if taken else Surface(name=name))
-        else:
-            gone = int(item.key.split("/")[1])
-            surfaces = (*surfaces[:gone], *surfaces[gone + 1 :])
         self._desk.choose(self._key, "surfaces", surfaces)
 
     def _figure(self, name: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -15,10 +16,11 @@ from tarnwater.network.elements import Catchment, CoverReference, Element
 from tarnwater.parameters import Description, Setting
 from tarnwater.study.answers.figures import figures_of
 from tarnwater.study.document.fields import options_in, quantities_in, value_at
+from tarnwater.study.edits.assignments import method_paths
 
 Kind = Literal[
     "heading", "figure", "land", "setting", "choice", "cover", "group", "add surface", "add impervious",
-    "remove surface", "part land", "loss of all", "toggle", "option",
+    "remove part", "add part", "part land", "loss of all", "option", "table",
 ]  # fmt: skip
 
 #: Figures of cover and soil, by what is asked of them.
@@ -47,13 +49,15 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
     if desk.results is not None and case is not None:
         items.append(Item("heading", "figures"))
         items += [Item("figure", name) for name, value, _ in figures_of(desk.results, case, key) if value is not None]
-    items += _of_land(element) + _fields(element)
+    below = {down: desk.study.name_of(down) for down in desk.network.downstream.get(key, ())}
+    items += _of_land(element) + _fields(element, below)
     if isinstance(element, Catchment) and element.land is None:
         items.append(Item("add surface", "surfaces", "Add a surface"))
         if not any(surface.connected_impervious for surface in element.surfaces):
             items.append(Item("add impervious", "surfaces", "Add connected impervious land"))
     elif isinstance(element, Catchment):
         items.append(Item("part land", "surfaces", "Make the surfaces by hand"))
+    items += [Item("add part", field, f"Add {word} …") for field, word in element.parts.items()]
     return items
 
 
@@ -82,7 +86,17 @@ def _is_in_table(element: Element, path: str) -> bool:
     return not any(isinstance(one, Setting) and one.typed is not None for one in held)
 
 
-def _fields(element: Element) -> list[Item]:
+def _is_needless(element: Element, path: str, below: Mapping[str, str]) -> bool:
+    """Whether an option says nothing: there is but one word for it, or it is that of an outlet inside its riser."""
+    words = element.words_for(path, below)
+    holder = path.split("/")
+    outlet = len(holder) > 3 and holder[0] in element.parts
+    return (words is not None and len(words) < 2 and not value_at(element, path)) or (
+        outlet and holder[-1] in ("name", "inside", "leads_to", "state")
+    )
+
+
+def _fields(element: Element, below: Mapping[str, str]) -> list[Item]:
     groups: dict[str, list[Item]] = {}
     told: set[str] = set()
     for path, described, value in quantities_in(element):
@@ -95,11 +109,23 @@ def _fields(element: Element) -> list[Item]:
             groups[group] = [*heads, *_group_choices(element, group, told)]
         if isinstance(known, int | float) or (known is None and isinstance(value, Setting)):
             groups[group].append(Item("setting", path))
+        elif isinstance(known, tuple):
+            _join_table(groups[group], group, described)
     for path, words in options_in(element):
-        group = path.rsplit("/", 1)[0]
+        group = path.rpartition("/")[0]
+        if group not in groups and group.partition("/")[0] != "surfaces":
+            groups[group] = [Item("heading", group, _heading(group, element)), *_group_choices(element, group, told)]
         # a surface that the table of cover and soil shows has its texture from there
         if group in groups and not (path.endswith("/texture") and isinstance(element, Catchment) and element.land):
-            groups[group].append(Item("option", path, words.label))
+            if _is_needless(element, path, below):
+                continue
+            item = Item("option", path, words.label)
+            if words.label == "name":
+                # a part has its name under its heading, above its sizes
+                first = next((n for n, one in enumerate(groups[group]) if one.kind in ("setting", "table")), None)
+                groups[group].insert(len(groups[group]) if first is None else first, item)
+            else:
+                groups[group].append(item)
     items = []
     for group, own in groups.items():
         items += own
@@ -113,6 +139,16 @@ def _fields(element: Element) -> list[Item]:
     return items
 
 
+def _join_table(items: list[Item], group: str, described: Description) -> None:
+    """Add a list of quantities to the table of its group: lists of one group belong together."""
+    name = described.label or described.meaning
+    for number, item in enumerate(items):
+        if item.kind == "table":
+            items[number] = Item("table", group, f"{item.words}, {name}")
+            return
+    items.append(Item("table", group, name))
+
+
 def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
     """Choices under a heading: the method of the group, the cover of a surface."""
     parts = group.split("/")
@@ -123,11 +159,14 @@ def _group_choices(element: Element, group: str, told: set[str]) -> list[Item]:
     elif parts[0] == "surfaces" and len(parts) == 2:
         items += [Item("cover", f"{group}/cover", "cover"), Item("group", f"{group}/cover", "soil group")]
         if isinstance(element, Catchment) and len(element.surfaces) > 1:
-            items.append(Item("remove surface", group, "Remove this surface"))
+            items.append(Item("remove part", group, "Remove this surface"))
         told.add("surfaces")
     elif parts[-1] and parts[0] != "surfaces":
         told.add(parts[0])
-    if group:
+    if parts[0] in element.parts and len(parts) == 2:
+        items.append(Item("choice", group, "form"))
+        items.append(Item("remove part", group, f"Remove this {element.parts[parts[0]]}"))
+    elif group:
         *owner, name = parts
         holder = value_at(element, "/".join(owner)) if owner else element
         if isinstance(holder, BaseModel) and len(alternatives(type(holder), name)) > 1:
@@ -155,6 +194,12 @@ def _equation_of(element: Element, path: str) -> str:
     if method is None and isinstance(element, Catchment) and name in ("lag", "concentration"):
         method = element.timing
     return f"{method.title}: {method.equation}" if isinstance(method, Method) else ""
+
+
+def alternatives_at(element: Element, path: str) -> list[type[Method]]:
+    """Methods that a field or a part of an element may be; none where it holds no method."""
+    kind = dict(method_paths(element)).get(path)
+    return [] if kind is None else kind.choices()
 
 
 def alternatives(model: type[BaseModel], field: str) -> list[type[Method]]:
@@ -189,6 +234,10 @@ def _heading(group: str, element: Element) -> str:
     if parts[0] == "surfaces" and len(parts) > 1 and isinstance(element, Catchment):
         name = element.surfaces[int(parts[1])].name or f"{int(parts[1]) + 1}"
         return f"surface {name}{': losses' if len(parts) > 2 else ''}".upper()
+    if parts[0] in element.parts and len(parts) > 1:
+        one = value_at(element, "/".join(parts[:2]))
+        name = getattr(one, "name", "") or title_of(type(one))
+        return f"{element.parts[parts[0]]} {name}{''.join(f': {p}' for p in parts[2:])}".upper()
     if parts[0] == "path_parts" and len(parts) > 1 and isinstance(element, Catchment):
         return f"FLOW PATH: {element.path_parts[int(parts[1])].kind}".upper()
     return (parts[-1] or element.tag()).upper()
@@ -198,6 +247,7 @@ __all__ = [
     "GROUPS",
     "Item",
     "alternatives",
+    "alternatives_at",
     "contents_of",
     "cover_options",
     "hint_of",

@@ -269,6 +269,27 @@ class ChoiceRow(Row):
         self.box.setToolTip(as_hint(self.box.currentText()))
 
 
+class TableRow(Row):
+    """A table of the selected element: its columns, the number of its rows, and a button that opens it."""
+
+    def __init__(self, name: str, owner: str, count: Callable[[], int], show: Callable[[], object]) -> None:
+        super().__init__("", lambda _: None)
+        self._count = count
+        label = Words(name)
+        label.setWordWrap(True)
+        self.button = QPushButton()
+        self.button.setProperty("small", True)
+        self.button.setAccessibleName(f"table of {name} of {owner}")
+        self.button.clicked.connect(lambda: show())
+        self._line.addWidget(label, 1)
+        self._line.addWidget(self.button)
+
+    def refresh(self) -> None:
+        """Show the number of rows."""
+        count = self._count()
+        self.button.setText(f"{count} rows …" if count else "type …")
+
+
 class TextRow(Row):
     """A text of the selected element, such as a formula; Enter takes it, and one that is refused stays."""
 

@@ -166,6 +166,9 @@ class Element(Model, ABC):
     #: Fields that it has from the terrain or the map.
     mapped: ClassVar[tuple[str, ...]] = ()
 
+    #: Fields with several methods, and the word for one of them.
+    parts: ClassVar[Mapping[str, str]] = {}
+
     #: How it is drawn where it has no shape on the map.
     shape: ClassVar[Shape] = "dot"
 
@@ -199,6 +202,17 @@ class Element(Model, ABC):
     def offers(self, name: str) -> bool:
         """Whether a figure that is shown where it is known is offered to be typed; no by default."""
         return False
+
+    def words_for(self, path: str, below: Mapping[str, str]) -> Mapping[str, str] | None:
+        """What an option at a path may be, with the words for each; None where it does not depend on the element.
+
+        ``below`` are the elements below it, key to name.
+        """
+        return None
+
+    def fitted_in(self, field: str, part: Any) -> Any:
+        """A new part of one of its fields, placed among those it has; as it is by default."""
+        return part
 
     def assigned(self, path: str) -> Self:
         """A copy after a value was set at a path by hand; itself by default."""

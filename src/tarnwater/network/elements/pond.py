@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import Any, ClassVar, Literal, Self
@@ -29,7 +29,7 @@ from tarnwater.routing.ponds import (
     route,
     start_of,
 )
-from tarnwater.routing.works import AnyDevice, Outlets, Riser
+from tarnwater.routing.works import AnyDevice, Outlets, Riser, RoundPipe
 
 #: Share of its volume down to which a pond is taken to delay water, and the longest such time, s.
 RESIDUE, LONGEST_DELAY = 0.05, 30 * 86400.0
@@ -47,6 +47,7 @@ class Pond(Element):
 
     shape: ClassVar[Shape] = "pool"
     several_down: ClassVar[bool] = True
+    parts: ClassVar[Mapping[str, str]] = {"storage": "storage", "devices": "device"}
 
     storage: tuple[AnyStorage, ...] = ()
     devices: tuple[AnyDevice, ...] = ()
@@ -119,6 +120,40 @@ class Pond(Element):
             leads = {key: number for number, key in enumerate(keys)}
             self._ratings[keys] = rate(self.store, self.outlets, self.tailwater, max(len(keys), 1), leads)
         return self._ratings[keys]
+
+    def words_for(self, path: str, below: Mapping[str, str]) -> Mapping[str, str] | None:
+        """Risers that a device may be inside, and elements that it may lead to or whose level may be felt."""
+        first, _, last = path.rpartition("/")
+        if last == "inside":
+            own = int(first.split("/")[1])
+            others = (one for number, one in enumerate(self.devices) if number != own)
+            return {"": "none", **{one.name: one.name for one in others if isinstance(one, Riser) and one.name}}
+        if last == "leads_to":
+            return {"": "the first below", **below} if len(below) > 1 else {"": "the first below"}
+        return {"": "none", **below} if path == "tailwater/element" else None
+
+    def fitted_in(self, field: str, part: Any) -> Any:
+        """A new part with a name of its own, on the floor of the pond, and a riser with an outlet pipe."""
+        word = str(part.title).split(" ")[-1] if field == "devices" else "part"
+        taken = {*(one.name for one in self.devices), *(one.name for one in self.storage)}
+        names = (f"{word} {number}" if number > 1 else word for number in range(1, len(taken) + 2))
+        update: dict[str, Any] = {"name": next(name for name in names if name not in taken)}
+        if isinstance(part, Riser) and part.outlet is None:
+            update["outlet"] = RoundPipe(bottom=self._floor, outlet=self._floor)
+        for level in ("bottom", "outlet", "crest"):
+            if level in type(part).model_fields and isinstance(getattr(part, level), float):
+                # a crest stands half way up, an opening at the floor
+                height = 0.5 * self._height if level == "crest" else 0.0
+                update[level] = round(self._floor + height, 3)
+        return part.model_copy(update=update)
+
+    @property
+    def _floor(self) -> float:
+        return 0.0 if self.store is None else self.store.floor
+
+    @property
+    def _height(self) -> float:
+        return 2.0 if self.store is None else self.store.top - self.store.floor
 
     def missing(self) -> list[Missing]:
         """Storage without a gap, and an outlet of every riser that takes water."""
@@ -234,7 +269,9 @@ class Pond(Element):
 
     def _pooled(self, inflow: Hydrograph, state: Any, downs: Sequence[str], behind: Floats | None) -> Pooled:
         rating = self.rating(downs)
-        start = start_of(rating, inflow.flow[:, 0], self.start_level.value, self.outlets.invert) if state is None else state
+        start = (
+            start_of(rating, inflow.flow[:, 0], self.start_level.value, self.outlets.invert) if state is None else state
+        )
         return route(rating, inflow, start, behind, 0 if self.overflow == "downstream" else -1)
 
     def flow(self, asked: AskedOfElement) -> Derivation:
@@ -245,6 +282,10 @@ class Pond(Element):
         """The flow by one of its links."""
         return self._derived(asked, number)
 
+    def stored_at(self, level: float) -> float:
+        """Water in it at a level (m), m3."""
+        return 0.0 if self.store is None else float(self.store.volume(np.array(level)))
+
     def _derived(self, asked: AskedOfElement, number: int) -> Derivation:
         if self.passes:
             inflow = asked.inflow
@@ -252,24 +293,48 @@ class Pond(Element):
             if number == 0:
                 return Derivation(inflow.equation, inflow.source, inflow.inputs, inflow.evaluate)
             return Derivation("Q = 0", "the pond passes its inflow on by its first link", (inflow,), _nothing_of)
-        downs = asked.downs
-        rating = Reckoning(
-            f"rating of {self.name}", self.rating(downs), "", symbol="S, O", origin="its storage and its devices",
-            place=f"{asked.key}/devices",
-        )  # fmt: skip
-        level = [asked.level(key) for key in self.feels()]
+        several = len(asked.downs) > 1
 
-        def routed(inflow: Hydrograph, rating: Rating, *behind: Floats) -> Hydrograph:
-            start = start_of(rating, inflow.flow[:, 0], self.start_level.value, self.outlets.invert)
-            spill = 0 if self.overflow == "downstream" else -1
-            pooled = route(rating, inflow, start, np.atleast_2d(behind[0]) if behind else None, spill)
-            if len(downs) > 1:
+        def routed(*values: Any) -> Hydrograph:
+            pooled = self._again(*values)
+            if several:
                 return replace(pooled.ways[number], highest=pooled.peaks[number])
             return replace(pooled.ways[0], highest=pooled.whole)
 
-        inflow = replace(asked.inflow, title=f"inflow of {self.name}", symbol="I")
         equation = "S2 − S1 = Δt [(I1 + I2)/2 − (O1 + O2)/2], S and O by level"
-        return Derivation(equation, SOURCE, (inflow, rating, *level), routed)
+        return Derivation(equation, SOURCE, self._inputs(asked), routed)
+
+    def highest_level(self, asked: AskedOfElement) -> Derivation:
+        """Its highest level, from its inflow and its rating."""
+        equation = "zmax = max z of S2 − S1 = Δt [(I1 + I2)/2 − (O1 + O2)/2]"
+        evaluate = lambda *values: float(self._again(*values).top.values[0])  # noqa: E731
+        return Derivation(equation, SOURCE, self._inputs(asked), evaluate)
+
+    def time_of_highest_level(self, asked: AskedOfElement) -> Derivation:
+        """When its level is highest, from its inflow and its rating."""
+        equation = "tmax = time of max z of S2 − S1 = Δt [(I1 + I2)/2 − (O1 + O2)/2]"
+        evaluate = lambda *values: float(self._again(*values).top.times[0])  # noqa: E731
+        return Derivation(equation, SOURCE, self._inputs(asked), evaluate)
+
+    def overflowed(self, asked: AskedOfElement) -> Derivation:
+        """What flows over its top, from its inflow and its rating."""
+        equation = "Vo = Σ Δt [(I1 + I2)/2 − (O1 + O2)/2] while the pond is full"
+        evaluate = lambda *values: float(self._again(*values).spilled[0])  # noqa: E731
+        return Derivation(equation, SOURCE, self._inputs(asked), evaluate)
+
+    def _inputs(self, asked: AskedOfElement) -> tuple[Reckoning, ...]:
+        rating = Reckoning(
+            f"rating of {self.name}", self.rating(asked.downs), "", symbol="S, O",
+            origin="its storage and its devices", place=f"{asked.key}/devices",
+        )  # fmt: skip
+        inflow = replace(asked.inflow, title=f"inflow of {self.name}", symbol="I")
+        return (inflow, rating, *(asked.level(key) for key in self.feels()))
+
+    def _again(self, inflow: Hydrograph, rating: Rating, *behind: Floats) -> Pooled:
+        """The pond with the inflow of one case, at rest at first."""
+        start = start_of(rating, inflow.flow[:, 0], self.start_level.value, self.outlets.invert)
+        spill = 0 if self.overflow == "downstream" else -1
+        return route(rating, inflow, start, np.atleast_2d(behind[0]) if behind else None, spill)
 
 
 def _nothing_of(inflow: Hydrograph) -> Hydrograph:

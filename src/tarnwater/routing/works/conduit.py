@@ -81,7 +81,7 @@ class Conduit(Outlet):
         default=20.0,
     )  # fmt: skip
     roughness: float = parameter(
-        "factor", "Manning's roughness", label="roughness n", symbol="n", above=0, most=0.3, usual=(0.009, 0.035),
+        "factor", "Manning's roughness", label="roughness", symbol="n", above=0, most=0.3, usual=(0.009, 0.035),
         source=SOURCE, default=0.013,
     )  # fmt: skip
     barrels: int = parameter("count", "barrels side by side", label="barrels", symbol="N", least=1, most=100, default=1)

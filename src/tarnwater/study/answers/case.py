@@ -176,6 +176,14 @@ class CaseResult:
         """Peak of an element."""
         return self._summary(element).peaks[self.index]
 
+    def pool(self, element: str) -> Pool | None:
+        """Highest level and overflow of a pond; None for an element without a level."""
+        summary = self._summary(element)
+        if summary.top is None or summary.spilled is None:
+            return None
+        top, at = summary.top.values[self.index], summary.top.times[self.index]
+        return Pool(float(top), float(at), float(summary.spilled[self.index]))
+
     def lowest(self, element: str) -> float:
         """Lowest flow of an element, m3/s; below zero where a reach dips."""
         return float(self._summary(element).low[self.index])
@@ -263,6 +271,15 @@ class CaseResult:
         if element not in self.run.summaries:
             raise UnknownName(element, self.run.summaries, kind="element of this case")
         return self.run.summaries[element]
+
+
+@dataclass(frozen=True)
+class Pool:
+    """Highest level of a pond (m) with its time (s), and what flowed over its top (m3)."""
+
+    top: float
+    time: float
+    spilled: float
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from tarnwater import units
+from tarnwater.network.elements import Pond
 from tarnwater.study.answers import Answer, CaseResult, Results
 from tarnwater.study.answers.storms import storm_title
 
@@ -27,6 +28,10 @@ FIGURE_KINDS = {
     "rain depth": "rain",
     "runoff depth": "rain",
     "share of rain": "share",
+    "highest level": "height",
+    "time of highest level": "time",
+    "most stored": "volume",
+    "overflow": "volume",
 }
 
 
@@ -37,10 +42,13 @@ def figure_names() -> tuple[str, ...]:
 
 def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, float | None, str]]:
     """Name, value in the base unit and kind of each figure of an element; without a limit if there is none."""
-    found = case.figures(key)
+    found, pool, pond = case.figures(key), case.pool(key), case.network.elements[key]
+    stored = None if pool is None or not isinstance(pond, Pond) else pond.stored_at(pool.top)
+    spilled = None if pool is None or pool.spilled == 0 else pool.spilled
     values = (
         found.peak.ordinate, found.peak.time, results.limit(key, case.case.event, case.case.condition),
         found.per_area, found.volume, found.rain_depth, found.runoff_depth, found.share_of_rain,
+        None if pool is None else pool.top, None if pool is None else pool.time, stored, spilled,
     )  # fmt: skip
     return [(name, value, kind) for (name, kind), value in zip(FIGURE_KINDS.items(), values, strict=True)]
 

@@ -2,7 +2,7 @@
 
 `check` only reads the document and is fast, so it is always up to date; `check_results` reads the computed cases.
 Codes never change. To add a check: write a function in the module it belongs to (``terrain``, ``land``, ``network``,
-``element``, ``rain``, ``results``), add it to the tuple at its foot, and give it a test.
+``element``, ``ponds``, ``rain``, ``results``), add it to the tuple at its foot, and give it a test.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from tarnwater.network.elements import Element
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
 from tarnwater.study.answers import Results
-from tarnwater.study.checks import element, land, network, rain, results, terrain
+from tarnwater.study.checks import element, land, network, ponds, rain, results, terrain
 from tarnwater.study.checks.acceptance import settled
 from tarnwater.study.checks.findings import Finding
 from tarnwater.study.document import Study
@@ -41,7 +41,7 @@ def check(study: Study) -> list[Finding]:
     seen: set[tuple[str, str, str, str]] = set()
     for key in study.conditions:
         resolved = resolve(study, key)
-        own = [f for one in network.CHECKS for f in one(study, key, resolved)]
+        own = [f for one in (*network.CHECKS, *ponds.CHECKS) for f in one(study, key, resolved)]
         for name, model in resolved.elements.items():
             own += _of_element(study, key, name, model)
         for finding in own:
@@ -59,5 +59,5 @@ def check_results(computed: Results, progress: Progress | None = None) -> list[F
     Searches for remedies are limited in time; a finding says what was not tried.
     """
     search = results.Search(progress)
-    found = [f for one in results.CHECKS for f in one(computed, search)]
+    found = [f for one in (*results.CHECKS, *ponds.OF_RESULTS) for f in one(computed, search)]
     return settled(computed.study, found)

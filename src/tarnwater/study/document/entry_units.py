@@ -20,7 +20,11 @@ BEGIN_WITH: Mapping[str, tuple[str, str]] = {
     "length": ("m", "ft"), "height": ("m", "ft"), "area": ("km²", "mi²"), "slope": ("%", "%"), "rain": ("mm", "in"),
     "rain rate": ("mm/h", "in/h"), "time": ("min", "min"), "flow": ("m³/s", "cfs"), "volume": ("m³", "ac-ft"),
     "speed": ("m/s", "ft/s"), "share": ("%", "%"), "drainage density": ("km/km²", "mi/mi²"),
+    "weir coefficient": ("m^½/s", "ft^½/s"),
 }  # fmt: skip
+
+#: The same of quantities that are far smaller than others of their kind.
+OF_SMALL: Mapping[str, tuple[str, str]] = dict.fromkeys(("plan_area", "bed_area", "wetted_area"), ("m²", "ft²"))
 
 
 def quantity_of(path: str) -> str:
@@ -33,7 +37,7 @@ def entry_unit(study: Study, path: str, kind: str) -> str:
     chosen = study.entry_units.get(f"{study.units} {quantity_of(path)}")
     if chosen is not None and chosen in units.kind(kind).units:
         return chosen
-    begin = BEGIN_WITH.get(kind)
+    begin = OF_SMALL.get(quantity_of(path)) or BEGIN_WITH.get(kind)
     return units.kind(kind).base if begin is None else begin[study.units == "US"]
 
 

@@ -60,6 +60,13 @@ def quantities_in(model: Any, prefix: str = "") -> Iterator[tuple[str, Descripti
             yield from quantities_in(value, f"{prefix}{name}/")
 
 
+def columns_at(model: Model, holder: str) -> dict[str, tuple[Description, tuple[float, ...]]]:
+    """Lists of quantities of the model at a path, which are the columns of one table, by name."""
+    owner = value_at(model, holder) if holder else model
+    found = ((name, described, getattr(owner, name)) for name, described in type(owner).quantities())
+    return {name: (described, values) for name, described, values in found if isinstance(values, tuple)}
+
+
 def options_at(model: Model, path: str) -> Options | None:
     """The words among which a field at a path is chosen, or None for something else."""
     *owner, name = parts_of(path)

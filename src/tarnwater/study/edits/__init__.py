@@ -17,6 +17,7 @@ from tarnwater.study.edits.network import (
     remove_element,
     rename_element,
 )
+from tarnwater.study.edits.parts import add_part, remove_part
 from tarnwater.study.edits.rain import (
     allow_extrapolation,
     change_family,
@@ -29,6 +30,7 @@ from tarnwater.study.edits.rain import (
     set_storm,
     set_table,
 )
+from tarnwater.study.edits.tables import type_table
 from tarnwater.study.edits.values import choose, read_value, type_values, with_entry_units
 from tarnwater.study.edits.whole import (
     lock,
@@ -46,6 +48,7 @@ __all__ = [
     "add_draining",
     "add_element",
     "add_in_condition",
+    "add_part",
     "allow_extrapolation",
     "another_like",
     "change_family",
@@ -65,6 +68,7 @@ __all__ = [
     "remove_condition",
     "remove_element",
     "remove_family",
+    "remove_part",
     "remove_storm",
     "rename_element",
     "set_design_point",
@@ -79,6 +83,7 @@ __all__ = [
     "set_study",
     "set_table",
     "slug",
+    "type_table",
     "type_values",
     "unlock",
     "unused_name",

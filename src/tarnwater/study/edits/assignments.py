@@ -32,7 +32,9 @@ def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Metho
             if kind is not None:
                 yield f"{prefix}{name}", kind
             elif within is not None:
-                yield from ((f"{prefix}{name}/{number}", within) for number in range(len(getattr(model, name))))
+                for number, part in enumerate(getattr(model, name)):
+                    yield f"{prefix}{name}/{number}", within
+                    yield from method_paths(part, f"{prefix}{name}/{number}/")
             else:
                 yield from method_paths(getattr(model, name), f"{prefix}{name}/")
 
@@ -159,6 +161,12 @@ def _method(
     fields = {name: _held_in(model, name, text, where, stamp) for name, text in texts.items()}
     refuse_lacking(model, fields, f"the {kind.kind} “{model.title}”", owner, f"{path.rsplit('/', 1)[-1]}.")
     return checked(lambda: model(**fields), where)
+
+
+def new_method(kind: type[Method], tag: str, values: Mapping[str, str], where: str) -> Method:
+    """A method of a kind by its tag, with its parameters in words; those of a method within it are not given."""
+    given = {name: (name, text) for name, text in values.items()}
+    return _method(kind, "", tag, {f"/{name}": pair for name, pair in given.items()}, where, {})
 
 
 def new_element(tag: str, name: str, values: Mapping[str, str]) -> tuple[Element, dict[str, str]]:

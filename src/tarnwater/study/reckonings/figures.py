@@ -11,11 +11,17 @@ import numpy as np
 from tarnwater import units
 from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph
-from tarnwater.network.elements import Catchment
+from tarnwater.methods import Derivation
+from tarnwater.network.elements import Catchment, Pond
 from tarnwater.network.peaks import find_floods, peak_of
 from tarnwater.reckoning import Reckoning
+from tarnwater.study.answers.case import Pool
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.reckonings.flows import Book
+from tarnwater.study.reckonings.settings import followed
+
+#: Builds the reckoning of a figure of an element.
+Build = Callable[[Book, str], Reckoning]
 
 
 def _peak(book: Book, key: str) -> Reckoning:
@@ -200,8 +206,46 @@ def _loss_depth(book: Book, key: str) -> Reckoning:
     )
 
 
+#: Figures of ponds only.
+OF_PONDS = ("highest level", "time of highest level", "most stored", "overflow")
+
+
+def _of_pond(title: str, symbol: str, kind: str, value: Callable[[Pool], float], derived: str) -> Build:
+    """A figure of a pond: from its inflow and its rating, unless the run goes on from a state."""
+
+    def build(book: Book, key: str) -> Reckoning:
+        owner, pool = book.element(key), book.case.pool(key)
+        if not isinstance(owner, Pond) or pool is None:
+            raise UnknownName(title, _without(*OF_PONDS), kind="figure", where=owner.name)
+        node = Reckoning(f"{title} of {owner.name}", value(pool), kind, symbol=symbol)
+        if book.start_of(key) is not None:
+            return replace(node, origin="found in the sub-steps of a run that goes on from a state")
+        found: Derivation = getattr(owner, derived)(book.asked_of(key))
+        return followed(node, found)
+
+    return build
+
+
+_highest_level = _of_pond("highest level", "zmax", "height", lambda pool: pool.top, "highest_level")
+
+
+def _most_stored(book: Book, key: str) -> Reckoning:
+    owner, level = book.element(key), _highest_level(book, key)
+    assert isinstance(owner, Pond)
+    return Reckoning(
+        f"most stored in {owner.name}",
+        owner.stored_at(level.value),
+        "volume",
+        symbol="Vmax",
+        equation="Vmax = V(zmax), the parts of its storage added up",
+        source="definition",
+        inputs=(level,),
+        evaluate=owner.stored_at,
+    )
+
+
 #: Figures of a computed case by the name under which they can be asked.
-FIGURES: dict[str, Callable[[Book, str], Reckoning]] = {
+FIGURES: dict[str, Build] = {
     "peak": _peak,
     "fitted peak": _fitted_peak,
     "time of peak": _time,
@@ -210,6 +254,12 @@ FIGURES: dict[str, Callable[[Book, str], Reckoning]] = {
     "share of rain": _share,
     "peak per area": _per_area,
     "limit": _limit,
+    "highest level": _highest_level,
+    "time of highest level": _of_pond(
+        "time of highest level", "tmax", "time", lambda p: p.time, "time_of_highest_level"
+    ),
+    "most stored": _most_stored,
+    "overflow": _of_pond("overflow", "Vo", "volume", lambda pool: pool.spilled, "overflowed"),
     "rain depth": lambda book, key: book.storm.depth_over(key),
     "rain": lambda book, key: book.storm.rain_over(key),
     "loss": _loss_depth,

@@ -12,7 +12,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Asked, Derivation
-from tarnwater.network.elements import Catchment, Element, Situation, Surface
+from tarnwater.network.elements import AskedOfElement, Catchment, Element, Situation, Surface
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.states import State
@@ -63,6 +63,10 @@ class Book(RainReckonings):
         ways = tuple(self.flow_by(name) for name, _ in links)
         terms = " + ".join(f"Q({self.study.name_of(link.down)})" for _, link in links)
         return Derivation(f"Q = {terms}", NETWORK_SOURCE, ways, self._added)
+
+    def asked_of(self, key: str) -> AskedOfElement:
+        """What an element may ask while one of its figures is explained."""
+        return _AskedOfElement(self, key)
 
     def start_of(self, key: str) -> State:
         """State of an element at the start of the run, of this case alone; None at rest."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
@@ -16,12 +17,14 @@ from tarnwater.desk.widgets.bringing import Bringing
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.desk.widgets.sheet import OF_METHODS, Column, Sheet, SheetModel
-from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.elements import Catchment, Pond, Reach
 from tarnwater.plots import Plot, end_above
+from tarnwater.study.answers.case import Pool
 from tarnwater.study.answers.figures import case_title
 from tarnwater.study.pictures.hydrographs import event_end, flow_plot, rain_plot, unit_hydrograph_plot
 from tarnwater.study.pictures.partial import losses_without_flow, response_without_rain
 from tarnwater.study.pictures.passage import passage_plot
+from tarnwater.study.pictures.pond import pond_plot, rating_plot
 
 
 def _figure(figure: str, desk: Desk, key: str) -> float | None:
@@ -78,6 +81,35 @@ REACH_COLUMNS = (
 )
 
 
+def _of_pond(read: Callable[[Pool, Pond], float]) -> Callable[[Desk, str], float | None]:
+    def figure(desk: Desk, key: str) -> float | None:
+        case = desk.case_showing(key)
+        pool, pond = None if case is None else case.pool(key), desk.elements[key]
+        return None if pool is None or not isinstance(pond, Pond) else read(pool, pond)
+
+    return figure
+
+
+def _devices_of(desk: Desk, key: str) -> str:
+    """The open devices of a pond, by name."""
+    pond = desk.elements[key]
+    if not isinstance(pond, Pond) or pond.passes:
+        return "passes its inflow on"
+    return ", ".join(one.sign for one in pond.outlets.devices)
+
+
+POND_COLUMNS = (
+    Column("start", "start_level"),
+    Column("freeboard", "freeboard"),
+    _of_case("peak"),
+    Column("highest", kind="height", figure=_of_pond(lambda pool, pond: pool.top), asked="highest level"),
+    Column("stored", kind="volume", figure=_of_pond(lambda pool, pond: pond.stored_at(pool.top)), asked="most stored"),
+    Column("overflow", kind="volume", figure=_of_pond(lambda pool, pond: pool.spilled), asked="overflow"),
+    Column("devices", words=_devices_of),
+    Column("drains to", words=lambda desk, key: drains_to(desk, key)),
+)
+
+
 def fitted(plot: Plot, until: float) -> Plot:
     """The plot with its time axis ending at the end of the event, h, so that plots of one event have one axis."""
     return replace(plot, x=replace(plot.x, high=until))
@@ -104,11 +136,13 @@ class RunoffBench(Bench):
         super().__init__(desk, theme)
         self.catchments = SheetModel(desk, "catchment", CATCHMENT_COLUMNS, theme)
         self.reaches = SheetModel(desk, "reach", REACH_COLUMNS, theme)
+        self.ponds = SheetModel(desk, "pond", POND_COLUMNS, theme)
         self.sheet = Sheet(self.catchments, "Sheet of catchments")
         self.reach_sheet = Sheet(self.reaches, "Sheet of reaches")
+        self.pond_sheet = Sheet(self.ponds, "Sheet of ponds")
         self.rain = PlotView("Rain and losses, or inflows", theme)
         self.flow = PlotView("Flow", theme)
-        self.unit = PlotView("Unit hydrograph", theme)
+        self.unit = PlotView("Unit hydrograph, or rating", theme)
         self._head = Words("", bold=True, size=10)
         self._hint = Words(
             "Enter edits · Ctrl+V pastes a block · Ctrl+D fills down · Ctrl+Shift+D sets the column · "
@@ -143,6 +177,9 @@ class RunoffBench(Bench):
         self._reaches = Words("Reaches", bold=True, size=10)
         column.addWidget(self._reaches)
         column.addWidget(self.reach_sheet, 2)
+        self._ponds = Words("Ponds", bold=True, size=10)
+        column.addWidget(self._ponds)
+        column.addWidget(self.pond_sheet, 1)
         self.times = QPushButton("times …")
         self.times.setProperty("flat", True)
         self.times.setProperty("small", True)
@@ -178,10 +215,11 @@ class RunoffBench(Bench):
     def _show_only(self, text: str) -> None:
         self.catchments.show_only(text)
         self.reaches.show_only(text)
+        self.ponds.show_only(text)
 
     def set_theme(self, theme: Theme) -> None:
         """Apply another theme."""
-        for model in (self.catchments, self.reaches):
+        for model in (self.catchments, self.reaches, self.ponds):
             model.set_theme(theme)
         for plot in (self.rain, self.flow, self.unit):
             plot.set_theme(theme)
@@ -195,11 +233,13 @@ class RunoffBench(Bench):
         """Show sheets and plots again."""
         self.catchments.refresh()
         self.reaches.refresh()
+        self.ponds.refresh()
         count = len(self.desk.study.catchments)
         self._show_head()
         self._empty.setVisible(not count)
-        for widget in (self._reaches, self.reach_sheet):
-            widget.setVisible(any(isinstance(e, Reach) for e in self.desk.elements.values()))
+        for kind, widgets in ((Reach, (self._reaches, self.reach_sheet)), (Pond, (self._ponds, self.pond_sheet))):
+            for widget in widgets:
+                widget.setVisible(any(isinstance(e, kind) for e in self.desk.elements.values()))
         self.show_selected()
 
     def _show_head(self) -> None:
@@ -216,6 +256,8 @@ class RunoffBench(Bench):
             storm = storm_to_show(desk)
             losses = None if storm is None else losses_without_flow(desk.study, element, *storm)
             response = response_without_rain(desk.study, element)
+        if isinstance(element, Pond):
+            response = rating_plot(element, desk.study.units)
         self.rain.show_plot(losses, "")
         self.unit.show_plot(response, "")
 
@@ -233,7 +275,7 @@ class RunoffBench(Bench):
         self._of.setText(desk.study.name_of(key) if key else "")
         of_catchment = not key or isinstance(desk.elements.get(key), Catchment)
         self.times.setVisible(of_catchment)
-        self.unit.setVisible(of_catchment)
+        self.unit.setVisible(of_catchment or isinstance(desk.elements.get(key), Pond))
         if results is None or case is None:
             stops = [f for f in desk.findings if f.severity == "stop"]
             why = "computing …" if desk.computing else "not in this case." if not stops else (
@@ -249,4 +291,5 @@ class RunoffBench(Bench):
         self.flow.show_plot(fitted(flow_plot(results, [case], key, ghost=ghost), until))
         above = rain_plot(results, case, key) if catchment else passage_plot(results, case, key)
         self.rain.show_plot(None if above is None else fitted(above, until), "")
-        self.unit.show_plot(unit_hydrograph_plot(results, case, key) if catchment else None, "")
+        below = unit_hydrograph_plot(results, case, key) if catchment else pond_plot(results, case, key)
+        self.unit.show_plot(below, "")

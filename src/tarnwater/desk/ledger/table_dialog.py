@@ -1,0 +1,99 @@
+"""A table of an element typed or pasted as columns."""
+
+from __future__ import annotations
+
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.dialogs.answers import keep_or_leave
+from tarnwater.desk.theme import desk_font
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.errors import TarnwaterError
+from tarnwater.formats.columns import columns_of_numbers
+from tarnwater.study import edits
+from tarnwater.study.document.fields import columns_at, value_at
+
+
+class TableDialog(QDialog):
+    """Text with one row a line; each column has a unit, which its head may also name."""
+
+    def __init__(self, parent: QWidget, desk: Desk, key: str, holder: str) -> None:
+        super().__init__(parent)
+        self._desk, self._key, self._holder = desk, key, holder
+        self._columns = columns_at(desk.elements[key], holder)
+        owner = value_at(desk.elements[key], holder) if holder else None
+        named = getattr(owner, "name", "") or getattr(owner, "title", "")
+        self.setWindowTitle(f"Table of {desk.study.name_of(key)}" + (f": {named}" if named else ""))
+        self.resize(420, 420)
+        self.text = QPlainTextEdit()
+        self.text.setFont(desk_font(9))
+        self.text.setTabChangesFocus(True)
+        self.text.setAccessibleName("Rows of the table")
+        self.text.setPlaceholderText("One row a line, its numbers parted by tabs, semicolons or spaces.")
+        self.told = Words("", size=8.5)
+        self.told.setWordWrap(True)
+        self.buttons = keep_or_leave(self, "Use it")
+        self.take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Use it")
+        heads = QHBoxLayout()
+        self.units: dict[str, QLineEdit] = {}
+        for name, (described, values) in self._columns.items():
+            unit = units.display_unit(described.kind, list(values) or [1.0], desk.study.units)
+            field = self.units[name] = QLineEdit(unit)
+            field.setAccessibleName(f"Unit of {described.label or described.meaning}")
+            field.setMaximumWidth(90)
+            field.textChanged.connect(self._read)
+            heads.addWidget(Words(described.label or described.meaning, quiet=True))
+            heads.addWidget(field)
+        heads.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.addLayout(heads)
+        layout.addWidget(self.text, 1)
+        layout.addWidget(self.told)
+        layout.addWidget(self.buttons)
+        self.text.setPlainText(self._written())
+        self.text.textChanged.connect(self._read)
+        QShortcut(QKeySequence("Ctrl+Return"), self, self.keep)
+        self._read()
+
+    def _written(self) -> str:
+        """The table as it is, in the units shown and with all digits."""
+        columns = []
+        for name, (described, values) in self._columns.items():
+            unit = self.units[name].text()
+            columns.append([f"{units.to_unit(value, unit, described.kind):.10g}" for value in values])
+        return "\n".join("\t".join(row) for row in zip(*columns, strict=False))
+
+    def _made(self) -> dict[str, list[float]]:
+        kinds = {n: (d.label or d.meaning, d.kind, self.units[n].text()) for n, (d, _) in self._columns.items()}
+        found = columns_of_numbers(self.text.toPlainText(), list(kinds.values()))
+        return dict(zip(kinds, found, strict=True))
+
+    def _read(self) -> None:
+        try:
+            made = self._made()
+            # what the table will be refused for is told while it is typed
+            edits.type_table(self._desk.study, self._key, self._holder, made, condition=self._scope)
+        except TarnwaterError as error:
+            self.told.setText(str(error))
+            self.take.setEnabled(False)
+        else:
+            rows = len(next(iter(made.values())))
+            self.told.setText(f"{rows} rows")
+            self.take.setEnabled(True)
+
+    @property
+    def _scope(self) -> str:
+        return self._desk.scope_of(self._key)
+
+    def keep(self) -> None:
+        """Take the table into the study."""
+        try:
+            made = self._made()
+        except TarnwaterError as error:
+            self.told.setText(str(error))
+            return
+        stamp = self._desk.stamp()
+        if self._desk.do(edits.type_table, self._key, self._holder, made, condition=self._scope, **stamp):
+            self.accept()
