@@ -110,6 +110,12 @@ EXAMPLES = {
     (Transform, "nrcs-unit-hydrograph"): {"peak_rate_factor": 300.0},
     (Transform, "clark"): {"storage": 4000.0, "time_shares": (0.0, 0.4, 1.0), "area_shares": (0.0, 0.3, 1.0)},
     (Transform, "cascade"): {"count": 2.5},
+    (Transform, "snyder-unit-hydrograph"): {"coefficient": 0.55},
+    (Transform, "typed-unit-hydrograph"): {
+        "duration": 900.0, "times": (1800.0, 3600.0, 7200.0), "flows": (4.0, 7.0, 0.0),
+    },
+    (Transform, "kinematic-plane"): {"plane_length": 120.0, "plane_slope": 0.03, "roughness": 0.2},
+    (Transform, "nonlinear-storage"): {"response": 2400.0, "exponent": 0.8, "count": 4},
     (Transform, "triangular-unit-hydrograph"): {"base_ratio": 3.0},
     (GroundFeature, "culvert"): {"name": "One", "line": "0" * 32},
     (GroundFeature, "burned-stream"): {"name": "One", "line": "0" * 32, "depth": 2.5},

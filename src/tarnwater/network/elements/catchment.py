@@ -216,8 +216,13 @@ class Catchment(Element):
         return self
 
     def assigned(self, path: str) -> Catchment:
-        """A copy after a value was set at a path: surfaces that were changed by hand no longer follow from its land."""
+        """A copy after a value was set at a path.
+
+        Surfaces that were changed by hand no longer follow from its land, nor an area from a transform that is gone.
+        """
         first, *rest = path.split("/")
+        if first == "transform" and self.outline is None:
+            return self.model_copy(update={"area": self.area.with_derived(None)})
         if self.land is None or first != "surfaces" or (len(rest) > 1 and rest[1] == "loss"):
             return self
         return self.model_copy(update={"land": None, "surfaces": _by_hand(self.surfaces)})
@@ -282,6 +287,16 @@ class Catchment(Element):
             {part.kind: (part.length.value, part.slope.value) for part in self.path_parts},
         )
 
+    @property
+    def lag_used(self) -> float:
+        """The lag for its transform, s; 0 where that needs none and there is none."""
+        return self.lag.known if self.transform.needs_lag else self.lag.value or 0.0
+
+    @property
+    def delay(self) -> float | None:
+        """Time (s) from rain to flow by which a step is judged: its lag, or that of a transform without one."""
+        return self.lag.value if self.transform.needs_lag else self.transform.delay
+
     def lags(self, values: Mapping[int, Mapping[str, Floats]]) -> Floats | None:
         """Lags (case,) s from curve numbers that differ by case; None if the lag does not depend on them."""
         changed = {
@@ -320,7 +335,7 @@ class Catchment(Element):
         found = []
         if self.area.value is None:
             found.append(Missing("area", "Type it, or measure it on a terrain."))
-        if self.lag.value is None:
+        if self.lag.value is None and self.transform.needs_lag:
             advice = "Type the lag or the time of concentration, or choose a method and give what it needs."
             found.append(Missing("lag", advice))
         if self.area.value is not None and not self.apportioned:
@@ -370,7 +385,12 @@ class Catchment(Element):
         if self.lag.typed is not None:
             concentration = concentration_of_lag(self.lag.typed.value)
         lag_setting = self.lag.with_derived(lag)
+        area = self.area
+        if self.outline is None and self.transform.own_area is not None:
+            # without a map a unit hydrograph that is made for an area gives it
+            area = area.with_derived(self.transform.own_area)
         update = {
+            "area": area,
             "timing": method,
             "lag": lag_setting,
             "concentration": self.concentration.with_derived(concentration),
@@ -413,8 +433,9 @@ class Catchment(Element):
         ]
         if self.lag.typed is None and self.concentration.typed is None:
             found += [("timing", one) for one in self.timing.doubts(self.measures)]
-        if self.lag.value:
-            found += [("transform", one) for one in self.transform.doubts(self.area.value, self.lag.value, list(steps))]
+        if self.lag.value or not self.transform.needs_lag:
+            doubts = self.transform.doubts(self.area.value, self.lag_used, list(steps))
+            found += [("transform", one) for one in doubts]
         return found
 
     @property
@@ -429,11 +450,11 @@ class Catchment(Element):
 
     def memory(self, step: float) -> float:
         """Longest delay by its transform and its baseflow, about, s."""
-        return max(self.transform.memory(self.area.known, self.lag.known, step), self.baseflow.memory())
+        return max(self.transform.memory(self.area.known, self.lag_used, step), self.baseflow.memory())
 
     def ordinates(self, step: float) -> int:
         """Least number of steps of its unit hydrograph."""
-        return 0 if self.lag.value is None else int(5 * self.lag.value / step)
+        return 0 if self.lag.value is None or not self.transform.needs_lag else int(5 * self.lag.value / step)
 
     def takes(self, values: OwnValues) -> bool:
         """Whether the losses take these parameters by case, and the timing too."""
@@ -497,7 +518,7 @@ class Catchment(Element):
             raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
         area, transform = self.area.known, self.transform
         given = ExcessOnArea(found.excess, area, step, steps, before, out)
-        runoff = transform.respond(given, self.lag.known) if lags is None else transform.respond_each(given, lags)
+        runoff = transform.respond(given, self.lag_used) if lags is None else transform.respond_each(given, lags)
         base = self.baseflow.respond(situation.cases, step, steps, base_before)
         if np.ndim(base.flow) or base.flow:
             out += base.flow

@@ -11,9 +11,13 @@ from tarnwater.runoff.transforms.cascade import Cascade
 from tarnwater.runoff.transforms.clark import Clark
 from tarnwater.runoff.transforms.convolution import DirectRunoff, convolve
 from tarnwater.runoff.transforms.instantaneous import InstantaneousTransform
+from tarnwater.runoff.transforms.kinematic_plane import KinematicPlane
+from tarnwater.runoff.transforms.nonlinear_storage import NonlinearStorage
 from tarnwater.runoff.transforms.nrcs import NrcsUnitHydrograph
+from tarnwater.runoff.transforms.snyder import SnyderUnitHydrograph
 from tarnwater.runoff.transforms.transform import ExcessOnArea, LinearTransform, Transform
 from tarnwater.runoff.transforms.triangular import TriangularUnitHydrograph
+from tarnwater.runoff.transforms.typed_unit import TypedUnitHydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
 
 TransformMethod = Annotated[Transform, OneOf(Transform)]
@@ -24,11 +28,15 @@ __all__ = [
     "DirectRunoff",
     "ExcessOnArea",
     "InstantaneousTransform",
+    "KinematicPlane",
     "LinearTransform",
+    "NonlinearStorage",
     "NrcsUnitHydrograph",
+    "SnyderUnitHydrograph",
     "Transform",
     "TransformMethod",
     "TriangularUnitHydrograph",
+    "TypedUnitHydrograph",
     "UnitHydrograph",
     "convolve",
 ]

@@ -9,6 +9,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, UnitHydrographs
+from tarnwater.states import State
 
 #: Number of steps from which the convolution uses Fourier transforms.
 LONG_RECORD = 20_000
@@ -23,7 +24,7 @@ class DirectRunoff:
     """Direct runoff of some cases, and the end state."""
 
     hydrograph: Hydrograph
-    state: Tail
+    state: State
 
 
 def stored_in(state: Tail) -> Floats:

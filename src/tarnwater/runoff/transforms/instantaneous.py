@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.methods import Asked
 from tarnwater.parameters import Setting
-from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.transforms.transform import LinearTransform
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, at_step, inner_steps
 
@@ -30,6 +28,7 @@ class InstantaneousTransform(LinearTransform):
 
     #: Name of the curve.
     curve: ClassVar[str]
+    unit_equation: ClassVar[str] = "U(t) = A [S(t) − S(t − Δt)] / Δt"
 
     @abstractmethod
     def left(self, times: Floats, lag: float) -> Floats:
@@ -57,26 +56,6 @@ class InstantaneousTransform(LinearTransform):
         scale = float(found.scale[0]) / whole
         peak = float(ordinates[top]) / scale
         return UnitHydrograph(ordinates, volumes, step, inner, 0.0, (top + 1) * step, peak, scale, self.curve)
-
-    def unit_reckoning(self, asked: Asked) -> Reckoning:
-        """The reckoning of the unit hydrograph at the step of the run, from its parameters."""
-        step, area, lag = asked.around("step"), asked.around("area", "km²"), asked.around("lag", "h")
-        names = [name for name, _ in self.quantities() if not isinstance(getattr(self, name), tuple)]
-        own = tuple(asked.own(name) for name in names)
-
-        def read(a: float, t: float, dt: float, *values: Any) -> UnitHydrograph:
-            return self.with_values(names, values).unit_hydrograph(a, t, dt)
-
-        return Reckoning(
-            title=f"unit hydrograph of {asked.owner}",
-            value=self.unit_hydrograph(area.value, lag.value, step.value),
-            kind="flow",
-            symbol="U",
-            equation=f"U(t) = A [S(t) − S(t − Δt)] / Δt, {self.equation}",
-            source=self.source,
-            inputs=(area, lag, step, *own),
-            evaluate=read,
-        )
 
 
 def value_of(setting: Setting[float], derived: float) -> float:

@@ -13,7 +13,7 @@ from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful
 from tarnwater.parameters import Setting, parameter
 from tarnwater.reckoning import Reckoning
-from tarnwater.runoff.transforms.transform import LinearTransform
+from tarnwater.runoff.transforms.finite import FiniteTransform
 from tarnwater.runoff.transforms.unit_hydrograph import (
     AtStep,
     UnitHydrograph,
@@ -40,9 +40,6 @@ RECTANGLE_FACTOR = 1936 / 3
 
 #: The unit hydrograph's own duration as a share of the lag: D = 2/15 Tc, lag = 0.6 Tc.
 DURATION_SHARE = 2 / 9
-
-#: A unit hydrograph scaled by more than this to hold one unit of water is doubted.
-SCALE_DOUBT = 0.01
 
 #: A unit hydrograph whose duration exceeds this share of its time to peak is doubted.
 LONG_DURATION = 0.25
@@ -76,7 +73,7 @@ def own_duration(lag: float) -> float:
     return DURATION_SHARE * lag
 
 
-class NrcsUnitHydrograph(LinearTransform):
+class NrcsUnitHydrograph(FiniteTransform):
     """Unit hydrograph of a duration D, with Tp = D/2 + lag and qp = 2.08 A / Tp.
 
     D belongs to the unit hydrograph and does not depend on the step of the run. The printed table is used at the
@@ -200,16 +197,7 @@ class NrcsUnitHydrograph(LinearTransform):
 
         A typed duration too long for the time to peak, and steps too coarse for the curve (scaled by over 1 %).
         """
-        return [*self._long_duration(lag), *(self._scaled(area, lag, steps) if area else [])]
-
-    def _scaled(self, area: float, lag: float, steps: Sequence[float]) -> list[Doubtful]:
-        found = []
-        for step in steps:
-            scale = self.unit_hydrograph(area, lag, step).scale
-            if abs(scale - 1) > SCALE_DOUBT:
-                told = f"the unit hydrograph was scaled by {scale:.4g} to hold one unit of water."
-                found.append(Doubtful("unit-hydrograph-scaled", "doubt", told, (Cure("Take a finer step."),)))
-        return found
+        return [*self._long_duration(lag), *self.scaled(area, lag, steps)]
 
     def _long_duration(self, lag: float) -> list[Doubtful]:
         duration = self.duration_for(lag)

@@ -6,7 +6,7 @@ from abc import abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import ClassVar, Self
+from typing import Any, ClassVar, Self
 
 import numpy as np
 
@@ -49,6 +49,19 @@ class Transform(Method):
     """
 
     kind: ClassVar[str] = "transform"
+
+    #: Whether it follows from the lag of its catchment.
+    needs_lag: ClassVar[bool] = True
+
+    @property
+    def delay(self) -> float | None:
+        """Time (s) that tells how quick it is where it follows from no lag: a fifth of it is a fine step."""
+        return None
+
+    @property
+    def own_area(self) -> float | None:
+        """Area that it is made for, m2; None where it fits any."""
+        return None
 
     def refreshed(self, lag: float | None) -> Self:
         """A copy with its values derived again from the lag (s), if that is known."""
@@ -131,9 +144,32 @@ class LinearTransform(Transform):
         """Unit hydrographs of an area (m2) with lags (case,) s; a method may compute them together."""
         return UnitHydrographs.of([self.unit_hydrograph(area, float(lag), step) for lag in lags])
 
-    @abstractmethod
+    #: Equation of the unit hydrograph at the step of the run, before that of the method.
+    unit_equation: ClassVar[str] = ""
+
     def unit_reckoning(self, asked: Asked) -> Reckoning:
-        """The reckoning of the unit hydrograph at the step of the run."""
+        """The reckoning of the unit hydrograph at the step of the run, from its parameters."""
+        around = [asked.around("area", "km²"), *([asked.around("lag", "h")] if self.needs_lag else [])]
+        step = asked.around("step")
+        names = [name for name, _ in self.quantities() if not isinstance(getattr(self, name), tuple)]
+        own = tuple(asked.own(name) for name in names)
+        count = len(around)
+
+        def read(dt: float, *values: Any) -> UnitHydrograph:
+            area, *rest = values[:count]
+            return self.with_values(names, values[count:]).unit_hydrograph(area, rest[0] if rest else 0.0, dt)
+
+        inputs = (step, *around, *own)
+        return Reckoning(
+            title=f"unit hydrograph of {asked.owner}",
+            value=read(*(node.value for node in inputs)),
+            kind="flow",
+            symbol="U",
+            equation=", ".join(part for part in (self.unit_equation, self.equation) if part),
+            source=self.source,
+            inputs=inputs,
+            evaluate=read,
+        )
 
     def unit(self, area: float, lag: float, step: float) -> UnitHydrograph:
         """The unit hydrograph at a step."""

@@ -210,16 +210,16 @@ def lag_against_equations(study: Study, condition: str, key: str, element: Model
 
 def step_against_lag(study: Study, condition: str, key: str, element: Model) -> Iterator[Finding]:
     """A step too coarse for a lag."""
-    if not isinstance(element, Catchment) or not element.lag.value or not element.area.value:
+    if not isinstance(element, Catchment) or not element.delay or not element.area.value:
         return
     for step in steps_of(study):
-        ratio = step / element.lag.value
+        ratio = step / element.delay
         if ratio > STEP_NOTE:
-            finer = max((s for s in STEPS if s <= 0.2 * element.lag.value), default=STEPS[0])
+            finer = max((s for s in STEPS if s <= 0.2 * element.delay), default=STEPS[0])
             yield Finding(
                 "step-against-lag",
                 "doubt" if ratio > STEP_DOUBT else "note",
-                f"the step of {show_duration(step)} is {ratio:.2f} of the lag of {show_duration(element.lag.value)}; "
+                f"the step of {show_duration(step)} is {ratio:.2f} of the lag of {show_duration(element.delay)}; "
                 "rain within a step is taken as even.",
                 (Remedy(f"Take a step of {show_duration(finer)}.", partial(edits.set_step, step=finer)),),
                 element=key,

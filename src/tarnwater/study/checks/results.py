@@ -307,7 +307,7 @@ def half_the_step(results: Results, search: Search) -> Iterator[Finding]:
             continue
         for key, element in result.network.elements.items():
             place = result.case.condition, key
-            if not isinstance(element, Catchment) or result.step <= STEP_NOTE * element.lag.known or place in told:
+            if not isinstance(element, Catchment) or result.step <= STEP_NOTE * (element.delay or 0.0) or place in told:
                 continue
             told.add(place)
             peaks = [result.peak(key).ordinate, _peak_at_half(results, result, key)]

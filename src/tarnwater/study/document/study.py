@@ -291,7 +291,7 @@ def _key_named(name: str, names: Mapping[str, str], kind: str) -> str:
 
 def proposed_step(study: Study) -> float | None:
     """The largest step not longer than a fifth of the shortest lag, s; None if no lag is known."""
-    lags = [e.lag.value for e in study.all_elements.values() if isinstance(e, Catchment) and e.lag.value]
+    lags = [e.delay for e in study.all_elements.values() if isinstance(e, Catchment) and e.delay]
     if not lags:
         return None
     fitting = [s for s in STEPS if s <= STEP_SHARE * min(lags) * (1 + 1e-9)]

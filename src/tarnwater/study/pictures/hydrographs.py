@@ -237,7 +237,7 @@ def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot |
 
 def unit_plot(element: Catchment, step: float, system: units.System) -> Plot | None:
     """The unit hydrograph of a catchment at a step, of 1 mm or 1 in of excess; None if its transform has none."""
-    unit = element.transform.unit(element.area.known, element.lag.known, step)
+    unit = element.transform.unit(element.area.known, element.lag_used, step)
     if unit is None:
         return None
     depth = "mm" if system == "SI" else "in"

@@ -107,6 +107,14 @@ class SettingReckonings:
                 return self._lag(key, self.catchment(key), node)
             case "concentration":
                 return self._concentration(key, self.catchment(key), node)
+        if last == "area" and isinstance(owner, Catchment) and owner.outline is None and owner.transform.own_area:
+            typed = owner.transform
+            told = Reckoning(
+                f"{typed.title} of {owner.name}", owner.transform.own_area, "area", symbol="AU",
+                origin="its volume over the depth of its rain", place=f"{key}/transform",
+            )  # fmt: skip
+            source = "the volume of a unit hydrograph is its depth of rain on the area"
+            return followed(node, Derivation("A = AU", source, (told,), float))
         measured = replace(node, origin=self._measured(key, owner), source=_measure_source(last))
         if not isinstance(owner, Catchment):
             return measured
