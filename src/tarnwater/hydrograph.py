@@ -90,4 +90,14 @@ def add_up(parts: list[Hydrograph], out: Floats, step: float) -> Hydrograph:
         out[...] = parts[0].flow if parts else 0.0
     uneven = [part.uneven for part in parts if part.uneven is not None]
     highest = parts[0].highest if len(parts) == 1 else None
-    return Hydrograph(out, step, np.sum(uneven, axis=0) if uneven else None, highest)
+    return Hydrograph(out, step, _sum_of(uneven) if uneven else None, highest)
+
+
+def _sum_of(parts: list[Floats]) -> Floats:
+    """The sum of some arrays; one alone is not copied."""
+    if len(parts) == 1:
+        return parts[0]
+    found: Floats = parts[0] + parts[1]
+    for part in parts[2:]:
+        found += part
+    return found

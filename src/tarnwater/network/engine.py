@@ -38,6 +38,9 @@ from tarnwater.units import show_duration
 #: Number of values below which threads take more time than they save.
 FEW_VALUES = 1_000_000
 
+#: Number of cases below which a thread of its own takes more time than it saves.
+FEW_CASES = 32
+
 #: Share of its peak to which a flood must fall to have receded, unless told otherwise.
 RECESSION_SHARE = 0.01
 
@@ -225,7 +228,7 @@ def compute(
     found = {} if cache is None else {k: r for k, d in keys.items() if (r := cache.get(d)) is not None}
     missing = [key for key in batch.network.order if key not in found]
     values = len(missing) * batch.cases * batch.steps
-    threads = threads or (1 if values < FEW_VALUES else os.cpu_count()) or 1
+    threads = threads or _threads_for(batch.cases, values)
     # one block for all flows, so that the system uses large memory pages
     flows = dict(zip(missing, np.empty((len(missing), batch.cases, batch.steps + 1)), strict=True))
     parts = _shares(batch.cases, threads)
@@ -242,6 +245,11 @@ def compute(
         if cache is not None:
             cache.put(keys[key], whole)
     return BatchResult(batch, {key: found[key] for key in batch.network.order})
+
+
+def _threads_for(cases: int, values: int) -> int:
+    """Threads that save time: each has cases enough to outweigh what the interpreter does for every element."""
+    return 1 if values < FEW_VALUES else max(1, min(os.cpu_count() or 1, cases // FEW_CASES))
 
 
 #: Arrays of (case, step) that are held at once for each element, and of unit hydrographs for each catchment.

@@ -12,6 +12,10 @@ from numba import njit
 
 LANES, ROWS = 16, 64
 
+#: Number of cases below which they go one by one: empty lanes would take as long as full ones. The sums are the same to
+#: the last bit.
+FEW = 6
+
 
 @njit(cache=True, nogil=True)
 def muskingum_kernel(flow, step, c1, c2, c3, substeps, flows, out, out_uneven):
@@ -23,6 +27,11 @@ def muskingum_kernel(flow, step, c1, c2, c3, substeps, flows, out, out_uneven):
     """
     cases, ordinates = flow.shape
     parts = flows.shape[1] - 1
+    if cases < FEW:
+        for case in range(cases):
+            uneven = out_uneven[case] if out_uneven.size else out_uneven[0:0].ravel()
+            _one_case(flow[case], step, c1, c2, c3, substeps, flows[case], out[case], uneven)
+        return
     at_once = max(1, ROWS // substeps)
     entering, leaving = _buffer(at_once * substeps), _buffer(at_once * substeps)
     now, before = np.zeros((parts + 1, LANES)), np.zeros(LANES)
@@ -62,6 +71,10 @@ def muskingum_volume_kernel(uneven, c1, c2, c3, substeps, volumes, out):
     sub-step each, is the start state and becomes the end state.
     """
     cases, whole = uneven.shape
+    if cases < FEW:
+        for case in range(cases):
+            _one_volume(uneven[case], c1, c2, c3, substeps, volumes[case], out[case])
+        return
     at_once = max(1, ROWS // substeps)
     entering, leaving = _buffer(at_once * substeps), _buffer(at_once * substeps)
     now = np.zeros((volumes.shape[1], LANES))
@@ -82,6 +95,44 @@ def muskingum_volume_kernel(uneven, c1, c2, c3, substeps, volumes, out):
                         left += leaving[(j * substeps + sub) * LANES + lane]
                     out[first + lane, start + j] += left
         _give_state(now, first, lanes, volumes)
+
+
+@njit(cache=True, nogil=True)
+def _one_case(flow, step, c1, c2, c3, substeps, now, out, uneven):
+    """One case, all parts in one sub-step after the other; ``now`` (parts + 1,) is updated."""
+    parts, h, before = now.size - 1, step / substeps, flow[0]
+    out[0] = now[parts]
+    for j in range(1, flow.size):
+        end, first, counted = flow[j], now[parts], 0.0
+        for sub in range(1, substeps + 1):
+            last = now[parts]
+            entering = before + (end - before) * sub / substeps if sub < substeps else end
+            entered, now[0] = now[0], entering
+            for part in range(1, parts + 1):
+                held = now[part]
+                entering = c1 * entering + c2 * entered + c3 * held
+                entered, now[part] = held, entering
+            counted += 0.5 * h * (last + entering)
+        before, out[j] = end, now[parts]
+        if uneven.size:
+            uneven[j - 1] = counted - 0.5 * step * (first + now[parts])
+
+
+@njit(cache=True, nogil=True)
+def _one_volume(uneven, c1, c2, c3, substeps, now, out):
+    """The volumes of one case beyond its trapezoids; ``now`` (parts + 1,) is updated."""
+    parts = now.size - 1
+    for j in range(uneven.size):
+        left, part_of_step = 0.0, uneven[j] / substeps
+        for _ in range(substeps):
+            entering = part_of_step
+            entered, now[0] = now[0], entering
+            for part in range(1, parts + 1):
+                held = now[part]
+                entering = c1 * entering + c2 * entered + c3 * held
+                entered, now[part] = held, entering
+            left += entering
+        out[j] += left
 
 
 @njit(cache=True, nogil=True)
