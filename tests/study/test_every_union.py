@@ -17,7 +17,7 @@ from tarnwater.errors import BadInput, StudyFileError
 from tarnwater.frozen import FrozenDict
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Method, OneOf
-from tarnwater.network.elements import Catchment, Element, Outfall, Pond, Reach, Surface
+from tarnwater.network.elements import Catchment, Element, Outfall, Pond, Reach, Split, Surface
 from tarnwater.parameters import Model
 from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.depth_table import DepthTable
@@ -41,6 +41,7 @@ from tarnwater.rain.patterns import (
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.ponds import Prism, StorageForm, Tailwater
 from tarnwater.routing.reaches import Routing
+from tarnwater.routing.splits import SplitRule
 from tarnwater.routing.works import BroadWeir, Device, Outlet
 from tarnwater.runoff.baseflow import Baseflow
 from tarnwater.runoff.losses import Loss
@@ -126,6 +127,8 @@ EXAMPLES = {
     (Element, "confluence"): {"name": "One"},
     (Element, "outfall"): {"name": "One"},
     (Element, "pond"): {"name": "One"},
+    (Element, "split"): {"name": "One"},
+    (SplitRule, "rating"): {"flows": (0.0, 4.0, 9.0), "second": (0.0, 1.0, 5.0)},
     (StorageForm, "contours"): {"levels": (0.0, 1.0, 3.0), "areas": (900.0, 1500.0, 2400.0)},
     (StorageForm, "stage-volume"): {"levels": (0.0, 1.0, 3.0), "volumes": (0.0, 1200.0, 5000.0)},
     (Device, "typed-rating"): {"levels": (0.0, 1.0, 3.0), "flows": (0.0, 2.0, 4.0)},
@@ -206,7 +209,15 @@ def plain_study():
     made = edits.add_element(made, Reach(name="Beck", length=1000.0, celerity=1.5).refreshed())
     made = edits.add_element(edits.add_element(made, pool("Pool")), pool("Mere"))
     made = edits.add_element(made, Outfall(name="Bridge"))
-    for up, down in (("hask", "beck"), ("beck", "pool"), ("pool", "mere"), ("mere", "bridge")):
+    made = edits.add_element(edits.add_element(made, Split(name="Fork")), Outfall(name="Side"))
+    for up, down in (
+        ("hask", "beck"),
+        ("beck", "fork"),
+        ("fork", "pool"),
+        ("fork", "side"),
+        ("pool", "mere"),
+        ("mere", "bridge"),
+    ):
         made = edits.connect(made, up, down)
     table = DepthTable(durations=(HOUR, 6 * HOUR, 24 * HOUR), return_periods=(10.0, 100.0),
                        depths=((28.0, 43.0), (55.0, 88.0), (70.0, 120.0)), series="annual maxima")  # fmt: skip
@@ -221,7 +232,8 @@ def pool(name):
 
 
 PLACES = {
-    StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"), Tailwater: ("pool", "tailwater"),
+    SplitRule: ("fork", "rule"), StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"),
+    Tailwater: ("pool", "tailwater"),
     Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
     Baseflow: ("hask", "baseflow"), Routing: ("beck", "method"),
 }  # fmt: skip
@@ -271,7 +283,7 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation, Distribution, StorageForm, Device, Outlet, Tailwater,
+        Depths, Equation, Distribution, StorageForm, Device, Outlet, Tailwater, SplitRule,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]

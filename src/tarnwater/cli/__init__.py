@@ -176,7 +176,7 @@ def new(
 @app.command()
 def add(
     study: StudyPath,
-    kind: Annotated[str, typer.Argument(help="catchment, confluence, inflow, outfall, pond or reach")],
+    kind: Annotated[str, typer.Argument(help="catchment, confluence, inflow, outfall, pond, reach or split")],
     name: Annotated[str, typer.Argument(help="Its name")],
     values: Annotated[
         list[str] | None, typer.Argument(help="FIELD=VALUE, units as typed", metavar="[FIELD=VALUE]...")

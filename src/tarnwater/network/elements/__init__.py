@@ -20,6 +20,7 @@ from tarnwater.network.elements.link import Link
 from tarnwater.network.elements.outfall import Outfall
 from tarnwater.network.elements.pond import Pond
 from tarnwater.network.elements.reach import Reach
+from tarnwater.network.elements.split import Split
 from tarnwater.network.elements.surface import CoverReference, Surface, impervious_land
 
 __all__ = [
@@ -42,6 +43,7 @@ __all__ = [
     "Pond",
     "Reach",
     "Situation",
+    "Split",
     "Surface",
     "impervious_land",
 ]

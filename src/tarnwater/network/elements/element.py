@@ -29,7 +29,7 @@ OwnValues = Mapping[tuple[str | int, ...], Floats]
 
 
 #: Shapes by which elements are drawn.
-Shape = Literal["valley", "dot", "end", "arrow", "bar", "pool"]
+Shape = Literal["valley", "dot", "end", "arrow", "bar", "pool", "fork"]
 
 
 @dataclass(frozen=True, eq=False)

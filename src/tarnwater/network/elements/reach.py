@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
+import numpy as np
+
+from tarnwater.arrays import Floats
+from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Derivation, Doubtful, Missing
 from tarnwater.network.elements.element import MEASURED, Answer, AskedOfElement, Element, Shape, Situation
 from tarnwater.parameters import Setting, parameter
 from tarnwater.routing.reaches import Muskingum, ReachMethod
+from tarnwater.routing.splits import Parting
 
 
 class Reach(Element):
@@ -54,6 +59,18 @@ class Reach(Element):
         source="typed",
         default=Setting[float](),
     )
+    loss: float = parameter(
+        "flow", "constant flow that it loses to the ground at its foot", label="constant loss", symbol="Ql", least=0,
+        most=1e6, usual=(0, 50), source="typed", default=0.0,
+    )  # fmt: skip
+    loss_share: float = parameter(
+        "share", "share of what is left that it loses too", label="loss by share", symbol="sl", least=0, most=1,
+        source="typed", default=0.0,
+    )  # fmt: skip
+    gain: float = parameter(
+        "flow", "constant flow that it gains from the ground at its foot", label="constant gain", symbol="Qg", least=0,
+        most=1e6, usual=(0, 50), source="typed", default=0.0,
+    )  # fmt: skip
     method: ReachMethod = Muskingum()
     path: str | None = None
     raw_slope: float | None = None
@@ -78,13 +95,52 @@ class Reach(Element):
         """The inflow routed by its method; its state is that of the method."""
         out = situation.out
         routed = self.method.route(situation.inflow, situation.state, out)
-        hydrograph = routed.hydrograph
+        hydrograph, lost = self._at_foot(routed.hydrograph)
         if hydrograph.flow is not out:
             out[...] = hydrograph.flow
             hydrograph = replace(hydrograph, flow=out)
-        return Answer((hydrograph,), routed.state, start_storage=routed.start_stored, end_storage=routed.stored)
+        gained = np.full(len(out), self.gain * situation.step * situation.steps) if self.gain else None
+        return Answer(
+            (hydrograph,), routed.state, start_storage=routed.start_stored, end_storage=routed.stored, losses=lost,
+            baseflow=gained,
+        )  # fmt: skip
+
+    def _at_foot(self, routed: Hydrograph) -> tuple[Hydrograph, Floats | None]:
+        """The routed flow less what it loses, with what it gains; and the volume lost (case,) m3."""
+        lost = None
+        if self.loss or self.loss_share:
+            routed, gone = self._losing.part(routed)
+            lost = gone.total
+        return (replace(routed, flow=routed.flow + self.gain), lost) if self.gain else (routed, lost)
+
+    @property
+    def _losing(self) -> Parting:
+        """What it loses of a flow: all up to the constant loss, and a share of the rest."""
+        if self.loss == 0:
+            return Parting(np.zeros(1), np.zeros(1), self.loss_share)
+        return Parting(np.array([0.0, self.loss]), np.array([0.0, self.loss]), self.loss_share)
+
+    def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
+        """The constant flow, less losses and with gains."""
+        kept = base - self._losing.diverted(base) if self.loss or self.loss_share else base
+        return (kept + self.gain,)
+
+    @property
+    def steady(self) -> float:
+        """Its constant gain, m3/s."""
+        return self.gain
 
     def flow(self, asked: AskedOfElement) -> Derivation:
         """The derivation of its outflow by its method."""
         inflow = replace(asked.inflow, title=f"inflow of {self.name}", symbol="I")
-        return self.method.routed(inflow, asked.method("method"))
+        routed = self.method.routed(inflow, asked.method("method"))
+        if not (self.loss or self.loss_share or self.gain):
+            return routed
+        own = tuple(asked.method("").own(name) for name in ("loss", "loss_share", "gain"))
+
+        def at_foot(*values: Any) -> Hydrograph:
+            names = {"loss": values[-3], "loss_share": values[-2], "gain": values[-1]}
+            return self.model_copy(update=names)._at_foot(routed.evaluate(*values[:-3]))[0]
+
+        equation = f"{routed.equation}; at the foot (1 − sl) max(Q − Ql, 0) + Qg"
+        return Derivation(equation, routed.source, (*routed.inputs, *own), at_foot)

@@ -36,6 +36,9 @@ def draw_element(painter: QPainter, theme: Theme, element: Element, at: QPointF,
         case "pool":
             painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in ((-9, -5), (9, -5), (5, 5), (-5, 5))]))
             painter.drawLine(at + QPointF(-6, -1), at + QPointF(6, -1))
+        case "fork":
+            painter.drawPolyline(QPolygonF([at + QPointF(x, y) for x, y in ((-7, 7), (0, -1), (7, 7))]))
+            painter.drawLine(at + QPointF(0, -8), at + QPointF(0, -1))
         case "dot":
             painter.drawEllipse(at, 4.5, 4.5)
 
