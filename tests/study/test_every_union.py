@@ -39,8 +39,9 @@ from tarnwater.rain.patterns import (
     Uniform,
 )
 from tarnwater.rain.storms import StormFamily
+from tarnwater.routing.channels import Section
 from tarnwater.routing.ponds import Prism, StorageForm, Tailwater
-from tarnwater.routing.reaches import Routing
+from tarnwater.routing.reaches import MuskingumCunge, Routing
 from tarnwater.routing.splits import SplitRule
 from tarnwater.routing.works import BroadWeir, Device, Outlet
 from tarnwater.runoff.baseflow import Baseflow
@@ -83,6 +84,11 @@ EXAMPLES = {
     (Baseflow, "constant"): {"flow": 0.4},
     (Routing, "muskingum"): {"travel_time": 1700.0, "weight": 0.17, "parts": 2},
     (Routing, "pure-lag"): {"travel_time": 1700.0},
+    (Routing, "muskingum-cunge"): {"channel_length": 1000.0, "bed_slope": 0.01},
+    (Routing, "storage-discharge"): {"outflows": (0.0, 5.0, 40.0), "storages": (0.0, 4000.0, 20000.0), "parts": 2},
+    (Section, "surveyed"): {
+        "stations": (0.0, 4.0, 7.0, 11.0), "heights": (12.0, 10.0, 10.0, 12.0), "roughness": (0.04, 0.03, 0.04, 0.04),
+    },
     (Pattern, "huff"): {"quartile": "third"},
     (Pattern, "triangular"): {"peak_position": 0.4},
     (Pattern, "alternating-block"): {"peak_position": 0.6},
@@ -209,6 +215,8 @@ def plain_study():
     made = edits.add_element(made, Reach(name="Beck", length=1000.0, celerity=1.5).refreshed())
     made = edits.add_element(edits.add_element(made, pool("Pool")), pool("Mere"))
     made = edits.add_element(made, Outfall(name="Bridge"))
+    channel = MuskingumCunge(channel_length=500.0, bed_slope=0.004)
+    made = edits.add_element(made, Reach(name="River", method=channel).refreshed())
     made = edits.add_element(edits.add_element(made, Split(name="Fork")), Outfall(name="Side"))
     for up, down in (
         ("hask", "beck"),
@@ -216,7 +224,8 @@ def plain_study():
         ("fork", "pool"),
         ("fork", "side"),
         ("pool", "mere"),
-        ("mere", "bridge"),
+        ("mere", "river"),
+        ("river", "bridge"),
     ):
         made = edits.connect(made, up, down)
     table = DepthTable(durations=(HOUR, 6 * HOUR, 24 * HOUR), return_periods=(10.0, 100.0),
@@ -232,7 +241,8 @@ def pool(name):
 
 
 PLACES = {
-    SplitRule: ("fork", "rule"), StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"),
+    Section: ("river", "method/section"), SplitRule: ("fork", "rule"),
+    StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"),
     Tailwater: ("pool", "tailwater"),
     Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
     Baseflow: ("hask", "baseflow"), Routing: ("beck", "method"),
@@ -283,7 +293,7 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation, Distribution, StorageForm, Device, Outlet, Tailwater, SplitRule,
+        Depths, Equation, Distribution, StorageForm, Device, Outlet, Tailwater, SplitRule, Section,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]

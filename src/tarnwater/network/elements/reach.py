@@ -81,7 +81,9 @@ class Reach(Element):
 
     def refreshed(self) -> Reach:
         """A copy with its method derived again from length and celerity."""
-        return self.model_copy(update={"method": self.method.refreshed(self.length.value, self.celerity.value)})
+        return self.model_copy(
+            update={"method": self.method.refreshed(self.length.value, self.celerity.value, self.slope.value)}
+        )
 
     def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
         """Doubts of its method."""

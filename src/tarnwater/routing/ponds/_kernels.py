@@ -60,7 +60,8 @@ def level_pool_kernel(
         top, top_at, most, most_at = s, 0.0, over, 0.0
         for j in range(flow.shape[1] - 1):
             start, end = flow[case, j], flow[case, j + 1]
-            extra = uneven[case, j] / step if uneven.size else 0.0
+            scale, extra = _beyond(start, end, step, uneven[case, j]) if uneven.size else (1.0, 0.0)
+            start, end = start * scale, end * scale
             began, began_cell, began_o, began_over = s, cell, o, over
             for way in range(ways):
                 first[way] = rate[way]
@@ -90,7 +91,7 @@ def level_pool_kernel(
                     over = 0.0
                     if s >= full:
                         lost += max(wanted - weight * o - s, 0.0)
-                        over = max(i2 - o, 0.0)
+                        over = max(i2 / scale - o, 0.0)
                         if over > over_high:
                             over_high, over_at = over, sub * h
                     for way in range(ways):
@@ -177,20 +178,22 @@ def switching_pool_kernel(
         _write(rate, spill, out, case, 0)
         level[case, 0] = _between(s, storages, levels)
         for j in range(flow.shape[1] - 1):
-            extra = uneven[case, j] / step if uneven.size else 0.0
+            start, end = flow[case, j], flow[case, j + 1]
+            scale, extra = _beyond(start, end, step, uneven[case, j]) if uneven.size else (1.0, 0.0)
+            start, end = start * scale, end * scale
             tail_start = behind[case, j] if feels else FAR_BELOW
             tail_end = behind[case, j + 1] if feels else FAR_BELOW
             _copy(rate, first)
             substeps = even if feels else _at_least(step, _quickness(cell, storages, totals[mode]))
-            gains = flow[case, j] + extra - _sum(rate, ways)
+            gains = start - _sum(rate, ways)
             while True:
                 _copy(first, rate)
                 s2, mode2, cell2, quickest = _advance(
-                    s, mode, cell, flow[case, j], flow[case, j + 1], extra, step, substeps, tail_start, tail_end,
+                    s, mode, cell, start, end, scale, extra, step, substeps, tail_start, tail_end,
                     levels, storages, rates, totals, starts, stops, tails, heads, felt, spill, rate, leaving, high, now,
                 )  # fmt: skip
-                through = max(flow[case, j], flow[case, j + 1], _sum(rate, ways), _sum(first, ways))
-                turn = abs(flow[case, j + 1] + extra - _sum(rate, ways) - gains)
+                through = max(start, end, _sum(rate, ways), _sum(first, ways))
+                turn = abs(end - _sum(rate, ways) - gains)
                 needed = _needed(step, quickest, turn, through)
                 if feels or needed <= substeps or substeps == MOST:
                     break
@@ -216,8 +219,8 @@ def switching_pool_kernel(
 
 @njit(cache=True, nogil=True)
 def _advance(
-    s, mode, cell, i_start, i_end, extra, step, substeps, tail_start, tail_end, levels, storages, rates, totals, starts,
-    stops, tails, heads, felt, spill, rate, leaving, high, now,
+    s, mode, cell, i_start, i_end, scale, extra, step, substeps, tail_start, tail_end, levels, storages, rates, totals,
+    starts, stops, tails, heads, felt, spill, rate, leaving, high, now,
 ):  # fmt: skip
     """One step in equal sub-steps; ``rate``, ``leaving`` and ``high`` are written. Returns where the pond then is.
 
@@ -251,7 +254,7 @@ def _advance(
         rate[ways] = 0.0
         if s >= full:
             leaving[ways] += max(wanted - theta * h * o2 - s, 0.0)
-            rate[ways] = max(i2 - o2, 0.0)
+            rate[ways] = max(i2 / scale - o2, 0.0)
         if starts.size:
             switched = _switched(_between(s, storages, levels), mode, starts, stops)
             if switched != mode:
@@ -271,6 +274,18 @@ def _advance(
 def _copy(values, to):
     for k in range(values.size):
         to[k] = values[k]
+
+
+@njit(cache=True, nogil=True)
+def _beyond(start, end, step, volume):
+    """How a volume beyond the trapezoid of the inflow comes: a factor of the inflow, or a flow all through the step.
+
+    Less than the trapezoid comes in proportion, so that no part of the step draws water out of an empty pond.
+    """
+    trapezoid = 0.5 * step * (start + end)
+    if volume < 0.0 and start >= 0.0 and end >= 0.0 and trapezoid + volume > 0.0:
+        return (trapezoid + volume) / trapezoid, 0.0
+    return 1.0, volume / step
 
 
 @njit(cache=True, nogil=True)

@@ -8,11 +8,13 @@ from typing import Annotated
 
 from tarnwater.methods import OneOf
 from tarnwater.routing.reaches.muskingum import Muskingum
+from tarnwater.routing.reaches.muskingum_cunge import MuskingumCunge
 from tarnwater.routing.reaches.passing import Passing
 from tarnwater.routing.reaches.pure_lag import PureLag
 from tarnwater.routing.reaches.routed import Routed
 from tarnwater.routing.reaches.routing import Routing
+from tarnwater.routing.reaches.storage_discharge import StorageDischarge
 
 ReachMethod = Annotated[Routing, OneOf(Routing)]
 
-__all__ = ["Muskingum", "Passing", "PureLag", "ReachMethod", "Routed", "Routing"]
+__all__ = ["Muskingum", "MuskingumCunge", "Passing", "PureLag", "ReachMethod", "Routed", "Routing", "StorageDischarge"]

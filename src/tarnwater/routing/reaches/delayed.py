@@ -29,7 +29,7 @@ class Delayed(Routing):
 
     needs: ClassVar[Mapping[str, str]] = {"travel_time": "Type it, or the celerity of the flood wave with the length."}
 
-    def refreshed(self, length: float | None, celerity: float | None) -> Self:
+    def refreshed(self, length: float | None, celerity: float | None, slope: float | None = None) -> Self:
         """A copy with K derived from length (m) and celerity (m/s)."""
         k = None if length is None or celerity is None else length / celerity
         if length == 0:

@@ -126,7 +126,7 @@ class Muskingum(Delayed):
         f"With up to {MOST_PARTS} parts none was found without such flow; choose another reach method."
     )
 
-    def refreshed(self, length: float | None, celerity: float | None) -> Muskingum:
+    def refreshed(self, length: float | None, celerity: float | None, slope: float | None = None) -> Muskingum:
         """A copy with K derived from length (m) and celerity (m/s), and with its parts."""
         delayed = super().refreshed(length, celerity)
         k = delayed.travel_time.value

@@ -17,8 +17,8 @@ from tarnwater.states import State
 class Routing(Method):
     """Routing of flow in a channel.
 
-    Its surroundings are ``length`` (m), ``celerity`` (m/s) and ``step`` (s). Inflow, outflow and the storage before
-    and after balance. A run cut in two and joined by the state equals the run in one piece.
+    Its surroundings are ``length`` (m), ``celerity`` (m/s), ``slope`` and ``step`` (s). Inflow, outflow and the storage
+    before and after balance. A run cut in two and joined by the state equals the run in one piece.
     """
 
     kind: ClassVar[str] = "reach method"
@@ -26,8 +26,8 @@ class Routing(Method):
     #: Text of the finding if none of its calmer settings avoids negative flow.
     none_calmer: ClassVar[str] = "Choose another reach method."
 
-    def refreshed(self, length: float | None, celerity: float | None) -> Self:
-        """A copy with its values derived again from length (m) and celerity (m/s), if they are known."""
+    def refreshed(self, length: float | None, celerity: float | None, slope: float | None = None) -> Self:
+        """A copy with its values derived again from length (m), celerity (m/s) and slope, if they are known."""
         return self
 
     @abstractmethod

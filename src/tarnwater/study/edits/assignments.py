@@ -31,6 +31,7 @@ def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Metho
             within = kind_within(field)
             if kind is not None:
                 yield f"{prefix}{name}", kind
+                yield from method_paths(getattr(model, name), f"{prefix}{name}/")
             elif within is not None:
                 for number, part in enumerate(getattr(model, name)):
                     yield f"{prefix}{name}/{number}", within
