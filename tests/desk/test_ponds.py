@@ -183,3 +183,15 @@ def test_a_pond_shows_us_units_and_nothing_is_cut(qtbot, open_window, demo):
     from .test_looks import lasting_faults
 
     assert lasting_faults(window) == []
+
+
+def test_hydrographs_are_written_as_netcdf(hand, tmp_path):
+    import xarray
+
+    hand.answer_file(tmp_path / "flows.nc")
+    hand.find("write hydrographs as netcdf")
+    hand.bot.waitUntil((tmp_path / "flows.nc").exists, timeout=10_000)
+    hand.settle()
+    data = xarray.open_dataset(tmp_path / "flows.nc", engine="h5netcdf")
+    case = hand.desk.case_showing("hask")
+    assert float(data.peak.sel(element="Hask").max()) >= case.peak("hask").ordinate

@@ -439,6 +439,7 @@ def compute(
     storm: Annotated[list[str] | None, typer.Option(help="Only these: 100, 100/6h, a family, a storm")] = None,
     point: Annotated[list[str] | None, typer.Option(help="Only this design point")] = None,
     out: Annotated[Path | None, typer.Option(help="Folder for peaks.csv, hydrographs.csv and balance.csv")] = None,
+    netcdf: Annotated[Path | None, typer.Option(help="File for the governing cases by the CF conventions")] = None,
 ) -> None:
     """Compute the cases of a study and print the answers."""
     from tarnwater.study.answers import compute_cases
@@ -460,6 +461,11 @@ def compute(
     _print_findings(known, [*findings, *doubts])
     if out is not None:
         _write_results(results, out)
+    if netcdf is not None:
+        from tarnwater.brief.arrays import write_netcdf
+
+        write_netcdf(results, netcdf)
+        echo(f"Wrote {netcdf}.")
     _end_with_withheld(results)
 
 

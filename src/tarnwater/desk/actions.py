@@ -122,6 +122,8 @@ ACTIONS: tuple[Action, ...] = (
     Action("Study", _words("Unlock"), "", lambda a: a.desk.do(edits.unlock), lambda a: a.desk.study.locked),
     Action("Study", _words("Write peaks and hydrographs …"), "", lambda a: a.studies.write_results(),
            lambda a: a.desk.results is not None and bool(a.desk.results.cases)),
+    Action("Study", _words("Write hydrographs as NetCDF …"), "", lambda a: a.studies.write_netcdf(),
+           lambda a: a.desk.results is not None and bool(a.desk.results.cases)),
     Action("Study", _words("Write the map …"), "Ctrl+Shift+X", lambda a: a.studies.export_map(),
            lambda a: bool(a.desk.study.elements)),
     Action("Study", _words("Print the view to PDF …"), "Ctrl+Shift+F", lambda a: a.studies.print_view()),

@@ -123,6 +123,27 @@ class StudyActs:
 
         self._desk.aside.run(lambda progress: write_tables(results, Path(chosen)), done, self._desk.fault, "Writing")
 
+    def write_netcdf(self) -> None:
+        """Ask for a file, and write the governing cases into it by the CF conventions."""
+        chosen, _ = QFileDialog.getSaveFileName(
+            self._room.widget, "Write hydrographs", f"{self._desk.file.path.name.split('.')[0]}.nc",
+            "NetCDF (*.nc);;All files (*)", options=QFileDialog.Option.DontUseNativeDialog,
+        )  # fmt: skip
+        results = self._desk.results
+        if not chosen or results is None:
+            return
+        path = Path(chosen) if Path(chosen).suffix else Path(chosen).with_suffix(".nc")
+
+        def work(progress: Progress) -> None:
+            from tarnwater.brief.arrays import write_netcdf
+
+            write_netcdf(results, path)
+
+        def done(_: object) -> None:
+            self._room.say(f"Wrote {path.name}.")
+
+        self._desk.aside.run(work, done, self._desk.fault, "Writing")
+
     def export_map(self) -> None:
         """Ask for a file, and write the map into it: layers, a grid, or a picture, by the end of its name."""
         chosen, kind = QFileDialog.getSaveFileName(
