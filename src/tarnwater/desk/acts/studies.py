@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from tarnwater.desk.acts.room import Room
 from tarnwater.errors import TarnwaterError
+from tarnwater.progress import Progress
 from tarnwater.study.document import Study
 from tarnwater.study.file import SUFFIX, StudyFile
 
