@@ -13,7 +13,11 @@ from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.equations import Equation
 from tarnwater.rain.frequency.distributions import Distribution
 from tarnwater.rain.patterns import Pattern
+from tarnwater.routing.channels import Section
+from tarnwater.routing.ponds import StorageForm, Tailwater
 from tarnwater.routing.reaches import Routing
+from tarnwater.routing.splits import SplitRule
+from tarnwater.routing.works import Device
 from tarnwater.runoff.baseflow import Baseflow
 from tarnwater.runoff.losses import Loss
 from tarnwater.runoff.timing import Timing
@@ -28,6 +32,11 @@ KINDS: list[tuple[str, type[Method]]] = [
     ("Transforms", Transform),
     ("Baseflow", Baseflow),
     ("Reaches", Routing),
+    ("Sections of channels", Section),
+    ("Splits", SplitRule),
+    ("Storage of ponds", StorageForm),
+    ("Outlet works of ponds", Device),
+    ("Tailwater of ponds", Tailwater),
     ("Storm patterns", Pattern),
     ("Equations of depth, duration and frequency", Equation),
     ("Distributions of extremes", Distribution),
