@@ -149,6 +149,8 @@ ACTIONS: tuple[Action, ...] = (
            lambda a: a.desk.view is not None and len(a.desk.study.conditions) > 1),
     Action("Edit", _words("Compare times of concentration …"), "Ctrl+Shift+T", lambda a: a.elements.compare_times(),
            lambda a: a.elements.catchment_chosen),
+    Action("Edit", _words("Compare two methods on the storm in view …"), "Ctrl+Shift+K",
+           lambda a: a.elements.compare_methods(), lambda a: a.desk.selection in a.desk.elements),
     Action("Edit", _words("Rename"), "F2", lambda a: a.elements.rename(), _removable),
     Action("Edit", _of_chosen("Remove the element", "Remove {} elements"), "Ctrl+Delete", remove, _removable),
     Action("Edit", _scope_words, "F6", lambda a: a.desk.turn_scope()),

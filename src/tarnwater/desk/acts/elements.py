@@ -84,6 +84,12 @@ class ElementActs:
 
         TimesDialog(self._room.widget, self._desk, self._room.theme, self._desk.selection).open()
 
+    def compare_methods(self) -> None:
+        """Open the comparison of two methods of the selected element on the storm in view."""
+        from tarnwater.desk.benches.runoff.methods_dialog import MethodsDialog
+
+        MethodsDialog(self._room.widget, self._desk, self._room.theme, self._desk.selection).open()
+
     def show_limits(self) -> None:
         """Open the limits of the selected element."""
         Limits(self._room.widget, self._desk, self._desk.selection).open()

@@ -21,6 +21,7 @@ from tarnwater.network.elements import Catchment, Pond, Reach
 from tarnwater.plots import Plot, end_above
 from tarnwater.study.answers.case import Pool
 from tarnwater.study.answers.figures import case_title
+from tarnwater.study.edits.assignments import method_paths
 from tarnwater.study.pictures.hydrographs import event_end, flow_plot, rain_plot, unit_hydrograph_plot
 from tarnwater.study.pictures.partial import losses_without_flow, response_without_rain
 from tarnwater.study.pictures.passage import passage_plot
@@ -186,6 +187,12 @@ class RunoffBench(Bench):
         self.times.setAccessibleName("Compare times of concentration")
         self.times.setToolTip("times of concentration by every equation, side by side   Ctrl+Shift+T")
         self.times.clicked.connect(self.compare_times)
+        self.methods = QPushButton("methods …")
+        self.methods.setProperty("flat", True)
+        self.methods.setProperty("small", True)
+        self.methods.setAccessibleName("Compare two methods")
+        self.methods.setToolTip("two methods of this element on the storm in view   Ctrl+Shift+K")
+        self.methods.clicked.connect(self.compare_methods)
         # rain and flow of one event have one time axis
         self.rain.follow_axis_of(self.flow)
         right = QWidget()
@@ -194,6 +201,7 @@ class RunoffBench(Bench):
         head = QHBoxLayout()
         head.addWidget(self._of, 1)
         head.addWidget(self.times)
+        head.addWidget(self.methods)
         plots.addLayout(head)
         room = QSplitter(Qt.Orientation.Vertical)
         room.setChildrenCollapsible(False)
@@ -268,6 +276,13 @@ class RunoffBench(Bench):
         if isinstance(self.desk.elements.get(self.desk.selection), Catchment):
             TimesDialog(self, self.desk, self.theme, self.desk.selection).open()
 
+    def compare_methods(self) -> None:
+        """Open the comparison of two methods of the selected element."""
+        from tarnwater.desk.benches.runoff.methods_dialog import MethodsDialog
+
+        if self.desk.selection in self.desk.elements:
+            MethodsDialog(self, self.desk, self.theme, self.desk.selection).open()
+
     def show_selected(self) -> None:
         """Show how rain becomes flow for the selected element in the case in view."""
         desk = self.desk
@@ -275,6 +290,7 @@ class RunoffBench(Bench):
         self._of.setText(desk.study.name_of(key) if key else "")
         of_catchment = not key or isinstance(desk.elements.get(key), Catchment)
         self.times.setVisible(of_catchment)
+        self.methods.setVisible(any(True for _ in method_paths(desk.elements[key])) if key in desk.elements else False)
         self.unit.setVisible(of_catchment or isinstance(desk.elements.get(key), Pond))
         if results is None or case is None:
             stops = [f for f in desk.findings if f.severity == "stop"]
