@@ -334,3 +334,27 @@ def test_times_are_compared_by_every_equation_and_one_is_chosen(hand):
         hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     hand.settle()
     assert hand.desk.study == before
+
+
+def test_losses_and_convolution_open_step_by_step_and_are_copied(hand):
+    from tarnwater.desk.benches.runoff.steps_dialog import StepsDialog
+
+    hand.find("coldgarth yard")
+    hand.settle()
+    hand.key(Qt.Key.Key_L, CTRL | SHIFT, on=hand.window)
+    dialog = hand.dialog(StepsDialog)
+    model = dialog.view.model()
+    assert model.headerData(0, Qt.Orientation.Horizontal).startswith("rain\n")
+    rows = [[float(model.text(row, column)) for column in (0, 2, 3)] for row in range(model.rowCount())]
+    # four digits are shown
+    assert all(rain == pytest.approx(loss + excess, rel=2e-3, abs=2e-3) for rain, loss, excess in rows)
+    hand.key(Qt.Key.Key_A, CTRL, on=dialog.view)
+    hand.key(Qt.Key.Key_C, CTRL, on=dialog.view)
+    assert len(QApplication.clipboard().text().splitlines()) == model.rowCount()
+    dialog.which.setFocus()
+    hand.key(Qt.Key.Key_Down, on=dialog.which)
+    model = dialog.view.model()
+    heads = [model.headerData(n, Qt.Orientation.Horizontal).split("\n")[0] for n in range(4)]
+    assert heads[:3] == ["excess", "unit hydrograph per mm", "direct runoff"]
+    assert heads[3].startswith("from ")
+    hand.key(Qt.Key.Key_Escape, on=dialog)

@@ -586,6 +586,29 @@ def explain(
 
 
 @app.command()
+def steps(
+    study: StudyPath,
+    name: Annotated[str, typer.Argument(help="Catchment")],
+    of: Annotated[str, typer.Option(help="losses or convolution")] = "losses",
+    condition: Annotated[str, typer.Option(help="In this condition")] = "",
+    storm: Annotated[str, typer.Option(help="One of these: 100, 100/6h, a family, a storm")] = "",
+    point: Annotated[str, typer.Option(help="The storm made for this design point")] = "",
+) -> None:
+    """Print the losses or the convolution of a catchment step by step, as a table with tabs."""
+    from tarnwater.study.file.store import read_study
+    from tarnwater.study.reckonings.asked import case_asked
+    from tarnwater.study.reckonings.steps import convolution_steps, loss_steps
+
+    tables = {"losses": loss_steps, "convolution": convolution_steps}
+    if of not in tables:
+        raise UnknownName(of, tables, kind="table of steps")
+    known, _ = read_study(study)
+    asked = aside("Computing", lambda progress: case_asked(known, name, condition, storm, point, progress))
+    for row in tables[of](asked.chosen, known.key_of(name)).rows(known.units):
+        echo("\t".join(row))
+
+
+@app.command()
 def check(study: StudyPath) -> None:
     """List stops, doubts and notes; the exit code is 1 where there are stops."""
     from tarnwater.study.checks import check as check_study

@@ -151,6 +151,8 @@ ACTIONS: tuple[Action, ...] = (
            lambda a: a.elements.catchment_chosen),
     Action("Edit", _words("Compare two methods on the storm in view …"), "Ctrl+Shift+K",
            lambda a: a.elements.compare_methods(), lambda a: a.desk.selection in a.desk.elements),
+    Action("Look", _words("Losses and convolution step by step …"), "Ctrl+Shift+L", lambda a: a.elements.show_steps(),
+           lambda a: a.elements.catchment_chosen and a.desk.results is not None),
     Action("Edit", _words("Rename"), "F2", lambda a: a.elements.rename(), _removable),
     Action("Edit", _of_chosen("Remove the element", "Remove {} elements"), "Ctrl+Delete", remove, _removable),
     Action("Edit", _scope_words, "F6", lambda a: a.desk.turn_scope()),

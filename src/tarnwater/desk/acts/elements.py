@@ -84,6 +84,12 @@ class ElementActs:
 
         TimesDialog(self._room.widget, self._desk, self._room.theme, self._desk.selection).open()
 
+    def show_steps(self) -> None:
+        """Open the losses and the convolution of the selected catchment, step by step."""
+        from tarnwater.desk.benches.runoff.steps_dialog import StepsDialog
+
+        StepsDialog(self._room.widget, self._desk, self._desk.selection).open()
+
     def compare_methods(self) -> None:
         """Open the comparison of two methods of the selected element on the storm in view."""
         from tarnwater.desk.benches.runoff.methods_dialog import MethodsDialog

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from tarnwater.errors import ComputationFailed, UnknownName
 from tarnwater.progress import Progress
 from tarnwater.reckoning import Reckoning
-from tarnwater.study.answers import compute_cases, points_of
+from tarnwater.study.answers import CaseResult, Results, compute_cases, points_of
 from tarnwater.study.answers.asked import storms_asked
 from tarnwater.study.answers.land import LAND_FIGURES
 from tarnwater.study.answers.storms import in_order
@@ -33,6 +35,27 @@ def reckoning_asked(
         if field not in paths and field not in names:
             raise UnknownName(field, [*dict.fromkeys(names), *FIGURES, *LAND_FIGURES], kind="figure", where=model.name)
         return explain_setting(study, in_condition, key, find_path(model, field))
+    found = case_asked(study, element, condition, storm, point, progress)
+    return explain(study, found.chosen, key, field, results=found.results)
+
+
+@dataclass(frozen=True)
+class CaseAsked:
+    """A case that was asked for in words, and the results that it is among."""
+
+    chosen: CaseResult
+    results: Results
+
+
+def case_asked(
+    study: Study, element: str, condition: str, storm: str, point: str, progress: Progress | None = None
+) -> CaseAsked:
+    """The case that shows an element, from texts: of the rarest event where several are meant.
+
+    Raises `UnknownName`, and `ComputationFailed` where no case of it can be computed.
+    """
+    key = study.key_of(element)
+    in_condition = study.condition_of(condition) if condition else next(iter(study.conditions))
     at = study.key_of(point) if point else key
     if not point and key not in points_of(study, in_condition):
         network = resolve(study, in_condition)
@@ -53,4 +76,4 @@ def reckoning_asked(
     governing = results.governing(in_condition, at, event)
     # a storm selected by name may be beside; it is explained too
     chosen = governing or max((r for r in own if r.case.event == event), key=lambda r: r.peak(at).ordinate)
-    return explain(study, chosen, key, field, results=results)
+    return CaseAsked(chosen, results)

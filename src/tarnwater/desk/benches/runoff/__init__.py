@@ -193,6 +193,12 @@ class RunoffBench(Bench):
         self.methods.setAccessibleName("Compare two methods")
         self.methods.setToolTip("two methods of this element on the storm in view   Ctrl+Shift+K")
         self.methods.clicked.connect(self.compare_methods)
+        self.steps = QPushButton("steps …")
+        self.steps.setProperty("flat", True)
+        self.steps.setProperty("small", True)
+        self.steps.setAccessibleName("Losses and convolution step by step")
+        self.steps.setToolTip("losses and convolution step by step   Ctrl+Shift+L")
+        self.steps.clicked.connect(self.show_steps)
         # rain and flow of one event have one time axis
         self.rain.follow_axis_of(self.flow)
         right = QWidget()
@@ -202,6 +208,7 @@ class RunoffBench(Bench):
         head.addWidget(self._of, 1)
         head.addWidget(self.times)
         head.addWidget(self.methods)
+        head.addWidget(self.steps)
         plots.addLayout(head)
         room = QSplitter(Qt.Orientation.Vertical)
         room.setChildrenCollapsible(False)
@@ -276,6 +283,13 @@ class RunoffBench(Bench):
         if isinstance(self.desk.elements.get(self.desk.selection), Catchment):
             TimesDialog(self, self.desk, self.theme, self.desk.selection).open()
 
+    def show_steps(self) -> None:
+        """Open the losses and the convolution of the selected catchment, step by step."""
+        from tarnwater.desk.benches.runoff.steps_dialog import StepsDialog
+
+        if isinstance(self.desk.elements.get(self.desk.selection), Catchment):
+            StepsDialog(self, self.desk, self.desk.selection).open()
+
     def compare_methods(self) -> None:
         """Open the comparison of two methods of the selected element."""
         from tarnwater.desk.benches.runoff.methods_dialog import MethodsDialog
@@ -290,6 +304,7 @@ class RunoffBench(Bench):
         self._of.setText(desk.study.name_of(key) if key else "")
         of_catchment = not key or isinstance(desk.elements.get(key), Catchment)
         self.times.setVisible(of_catchment)
+        self.steps.setVisible(bool(key) and of_catchment)
         self.methods.setVisible(any(True for _ in method_paths(desk.elements[key])) if key in desk.elements else False)
         self.unit.setVisible(of_catchment or isinstance(desk.elements.get(key), Pond))
         if results is None or case is None:
