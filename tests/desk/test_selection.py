@@ -209,4 +209,4 @@ def test_a_reach_shows_its_inflow_in_place_of_rain_and_losses(hand):
     hand.find("hask")
     hand.settle()
     assert "loss" in hand.named("Rain and losses, or inflows").plot.title
-    assert hand.named("Unit hydrograph").plot is not None
+    assert hand.named("Unit hydrograph, or rating").plot is not None

@@ -204,12 +204,14 @@ class RunoffBench(Bench):
         right = QWidget()
         plots = QVBoxLayout(right)
         plots.setContentsMargins(10, 10, 10, 6)
-        head = QHBoxLayout()
-        head.addWidget(self._of, 1)
-        head.addWidget(self.times)
-        head.addWidget(self.methods)
-        head.addWidget(self.steps)
-        plots.addLayout(head)
+        # the title is long and the column narrow, so what can be opened stands below it
+        opening = QHBoxLayout()
+        opening.setSpacing(8)
+        for button in (self.times, self.methods, self.steps):
+            opening.addWidget(button)
+        opening.addStretch(1)
+        plots.addWidget(self._of)
+        plots.addLayout(opening)
         room = QSplitter(Qt.Orientation.Vertical)
         room.setChildrenCollapsible(False)
         for plot, share in ((self.rain, 3), (self.flow, 5), (self.unit, 3)):
