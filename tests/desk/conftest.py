@@ -169,7 +169,9 @@ class Hand:
     def back(self):
         """A window manager would give the keys back to the window when a dialog has closed."""
         self.bot.wait(30)
-        if not self.window.isActiveWindow() and QApplication.activeModalWidget() is None and not self.dialogs():
+        # a window may share the activation of its dialog, even when that is hidden
+        active = QApplication.activeWindow() is self.window
+        if not active and QApplication.activeModalWidget() is None and not self.dialogs():
             with self.bot.waitActive(self.window):
                 self.window.activateWindow()
 

@@ -131,3 +131,44 @@ def test_a_reach_is_compared_too_and_an_outfall_has_nothing_to_compare(hand):
     assert "no method" in dialog.told.text()
     assert not dialog.take.isEnabled()
     hand.key(Qt.Key.Key_Escape, on=dialog)
+
+
+def test_a_unit_hydrograph_is_derived_from_a_pasted_event_taken_and_averaged(hand):
+    from PyQt6.QtWidgets import QApplication
+
+    from tarnwater.desk.benches.runoff.event_dialog import EventDialog
+    from tarnwater.runoff.transforms import TypedUnitHydrograph
+
+    hand.find("wimmer")
+    hand.settle()
+    hand.key(Qt.Key.Key_U, CTRL | SHIFT, on=hand.window)
+    dialog = hand.dialog(EventDialog)
+    assert not dialog.take.isEnabled()
+    flood = "0\t0.3\n8\t1\n14\t3\n4\t5.5\n\t4.5\n\t2.5\n\t1.3\n\t0.7\n\t0.3"
+    # more runs off than falls, where the unit of the flow is another
+    QApplication.clipboard().setText(flood.replace("5.5", "5500"))
+    hand.key(Qt.Key.Key_V, CTRL, on=dialog.text)
+    assert "ran off, but" in dialog.told.text()
+    hand.key(Qt.Key.Key_A, CTRL, on=dialog.text)
+    QApplication.clipboard().setText(flood)
+    hand.key(Qt.Key.Key_V, CTRL, on=dialog.text)
+    assert dialog.take.isEnabled(), dialog.told.text()
+    assert [c.label for c in dialog.unit.plot.curves] == ["forward division", "non-negative least squares"]
+    assert [c.label for c in dialog.flood.plot.curves] == ["direct flow", "rebuilt"]
+    hand.click(dialog.take)
+    hand.settle()
+    taken = hand.desk.study.elements["wimmer"].transform
+    assert isinstance(taken, TypedUnitHydrograph)
+    assert taken.own_area == pytest.approx(hand.desk.elements["wimmer"].area.value, rel=1e-9)
+    assert hand.desk.case_showing("wimmer") is not None
+    hand.key(Qt.Key.Key_U, CTRL | SHIFT, on=hand.window)
+    dialog = hand.dialog(EventDialog)
+    QApplication.clipboard().setText(flood.replace("14\t3", "14\t3.8"))
+    hand.key(Qt.Key.Key_V, CTRL, on=dialog.text)
+    dialog.mean.setFocus()
+    hand.key(Qt.Key.Key_Space, on=dialog.mean)
+    hand.click(dialog.take)
+    hand.settle()
+    mean = hand.desk.study.elements["wimmer"].transform
+    assert mean != taken
+    assert mean.own_area == pytest.approx(taken.own_area, rel=1e-6)

@@ -90,6 +90,12 @@ class ElementActs:
 
         StepsDialog(self._room.widget, self._desk, self._desk.selection).open()
 
+    def unit_from_event(self) -> None:
+        """Open the unit hydrograph of the selected catchment from an event."""
+        from tarnwater.desk.benches.runoff.event_dialog import EventDialog
+
+        EventDialog(self._room.widget, self._desk, self._room.theme, self._desk.selection).open()
+
     def compare_methods(self) -> None:
         """Open the comparison of two methods of the selected element on the storm in view."""
         from tarnwater.desk.benches.runoff.methods_dialog import MethodsDialog

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -21,6 +22,7 @@ class TableDialog(QDialog):
 
     def __init__(self, parent: QWidget, desk: Desk, key: str, holder: str) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._desk, self._key, self._holder = desk, key, holder
         self._columns = columns_at(desk.elements[key], holder)
         owner = value_at(desk.elements[key], holder) if holder else None

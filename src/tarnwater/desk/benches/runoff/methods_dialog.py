@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from tarnwater import units
@@ -40,6 +40,7 @@ class MethodsDialog(QDialog):
 
     def __init__(self, parent: QWidget, desk: Desk, theme: Theme, key: str) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.desk, self.key = desk, key
         self.element = desk.elements[key]
         self.setWindowTitle(f"Compare methods of {self.element.name}")

@@ -87,6 +87,7 @@ class StepsDialog(QDialog):
 
     def __init__(self, parent: QWidget, desk: Desk, key: str) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._desk, self._key = desk, key
         self.setWindowTitle(f"Step by step: {desk.study.name_of(key)}")
         self.resize(860, 560)

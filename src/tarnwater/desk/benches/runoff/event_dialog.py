@@ -1,0 +1,154 @@
+"""A unit hydrograph from the rain and the flow of an event, pasted as two columns."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from tarnwater import units
+from tarnwater.desk.desk import Desk
+from tarnwater.desk.dialogs.answers import keep_or_leave
+from tarnwater.desk.theme import Theme, desk_font
+from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.errors import BadInput, TarnwaterError
+from tarnwater.formats.columns import columns_of_numbers
+from tarnwater.network.elements import Catchment
+from tarnwater.runoff.transforms import TypedUnitHydrograph
+from tarnwater.runoff.transforms.from_event import EventUnit, averaged, unit_from_event
+from tarnwater.study.pictures.event_unit import event_plot, unit_of_event_plot
+
+
+class EventDialog(QDialog):
+    """Rain and flow of each step are pasted; the flood rebuilt and the unit hydrograph are drawn as they are found."""
+
+    def __init__(self, parent: QWidget, desk: Desk, theme: Theme, key: str) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.desk, self.key = desk, key
+        element = desk.elements[key]
+        assert isinstance(element, Catchment)
+        self.element = element
+        self.setWindowTitle(f"Unit hydrograph of {element.name} from an event")
+        self.resize(900, 600)
+        self.found: EventUnit | None = None
+        system = desk.study.units
+        self.step = self._field("1 h", "Step of the event")
+        self.rain_unit = self._field(units.units_of("rain", system)[0], "Unit of the rain")
+        self.flow_unit = self._field("cfs" if system == "US" else "m³/s", "Unit of the flow")
+        self.text = QPlainTextEdit()
+        self.text.setFont(desk_font(9))
+        self.text.setTabChangesFocus(True)
+        self.text.setAccessibleName("Rain and flow of the event")
+        self.text.setPlaceholderText(
+            "Two columns, a step a line:\nrain of the step, flow at its end.\n"
+            "The first line is before the rain:\n0, and the flow."
+        )
+        self.text.textChanged.connect(self._read)
+        self.mean = QCheckBox("take the mean with the present one", self)
+        self.mean.setAccessibleName("Take the mean with the present unit hydrograph")
+        self.mean.setVisible(isinstance(element.transform, TypedUnitHydrograph))
+        self.mean.toggled.connect(lambda _: self._read())
+        self.flood, self.unit = PlotView("The event", theme), PlotView("Its unit hydrograph", theme)
+        self.told = Words("", size=8.5)
+        self.told.setWordWrap(True)
+        self.buttons = keep_or_leave(self, "Use it")
+        self.take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Use it")
+        self._lay_out()
+        QShortcut(QKeySequence("Ctrl+Return"), self, self.keep)
+        self._read()
+
+    def _field(self, text: str, name: str) -> QLineEdit:
+        field = QLineEdit(text)
+        field.setAccessibleName(name)
+        field.setMaximumWidth(80)
+        field.editingFinished.connect(self._read)
+        return field
+
+    def _lay_out(self) -> None:
+        top, plots = QHBoxLayout(), QSplitter()
+        for words, field in (("Step", self.step), ("rain in", self.rain_unit), ("flow in", self.flow_unit)):
+            top.addWidget(Words(words, quiet=True))
+            top.addWidget(field)
+        top.addWidget(self.mean)
+        top.addStretch(1)
+        drawn = QWidget()
+        column = QVBoxLayout(drawn)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.flood, 1)
+        column.addWidget(self.unit, 1)
+        plots.addWidget(self.text)
+        plots.addWidget(drawn)
+        plots.setSizes([260, 620])
+        layout = QVBoxLayout(self)
+        layout.addLayout(top)
+        layout.addWidget(plots, 1)
+        layout.addWidget(self.told)
+        layout.addWidget(self.buttons)
+
+    def _read(self) -> None:
+        self.found = None
+        self.take.setEnabled(False)
+        if not self.text.toPlainText().strip():
+            self.told.setText("")
+            for plot in (self.flood, self.unit):
+                plot.show_plot(None, "It appears when rain and flow are pasted.")
+            return
+        try:
+            self.found = self._made()
+            self._transform()
+        except TarnwaterError as error:
+            self.found = None
+            self.told.setText(str(error))
+            return
+        system = self.desk.study.units
+        self.flood.show_plot(event_plot(self.found, system))
+        self.unit.show_plot(unit_of_event_plot(self.found, system))
+        self.told.setText(
+            "The loss is the constant rate that leaves what ran off; baseflow is the straight line from the first to "
+            "the last flow."
+        )
+        self.take.setEnabled(True)
+
+    def _made(self) -> EventUnit:
+        if self.element.area.value is None:
+            raise BadInput("the area is missing.", where=self.element.name, remedy="Type the area first.")
+        step = units.parse(self.step.text(), "time", default="min")
+        columns = ("rain", "rain", self.rain_unit.text()), ("flow", "flow", self.flow_unit.text())
+        rain, flow = columns_of_numbers(self._filled(), columns)
+        if rain[0] > 0:
+            raise BadInput(
+                "rain falls in the first line, which is before the event.",
+                remedy="Begin with a line of no rain and the flow before the flood.",
+            )
+        # the flow of a line is at the end of its step, so the first rain is that of the second line
+        return unit_from_event(rain[1:], flow, self.element.area.value, step)
+
+    def _filled(self) -> str:
+        """The text; lines after the rain that have a flow only get no rain."""
+        lines = self.text.toPlainText().rstrip().splitlines()
+        last = max((n for n, line in enumerate(lines) if line[:1] not in ("\t", ";", "")), default=-1)
+        return "\n".join(f"0{line}" if n > last and line[:1] in ("\t", ";") else line for n, line in enumerate(lines))
+
+    def _transform(self) -> TypedUnitHydrograph:
+        assert self.found is not None
+        present = self.element.transform
+        if self.mean.isChecked() and isinstance(present, TypedUnitHydrograph):
+            return averaged([present, self.found.unit])
+        return self.found.unit
+
+    def keep(self) -> None:
+        """Take the unit hydrograph as the transform of the catchment."""
+        if self.found is not None and self.desk.choose(self.key, "transform", self._transform()):
+            self.accept()
