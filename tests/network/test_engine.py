@@ -7,14 +7,18 @@ from hypothesis import strategies as st
 
 from tarnwater.errors import Cancelled, ComputationFailed, NetworkError
 from tarnwater.network.cache import ResultCache
-from tarnwater.network.elements import Catchment, Confluence, Inflow, Link, Outfall, Reach, Surface
+from tarnwater.network.elements import Catchment, Confluence, Inflow, Link, Outfall, Pond, Reach, Split, Surface
 from tarnwater.network.elements.inflow import volume_until
 from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
 from tarnwater.network.peaks import find_peak, has_receded
 from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
-from tarnwater.routing.reaches import Muskingum, Passing, PureLag
+from tarnwater.routing.channels import Trapezoid
+from tarnwater.routing.ponds import Frustum
+from tarnwater.routing.reaches import Muskingum, MuskingumCunge, Passing, PureLag, StorageDischarge
+from tarnwater.routing.splits import InletRule, ShareRule, ThresholdRule
+from tarnwater.routing.works import BroadWeir, Infiltration, RoundOrifice, RoundPipe, RoundRiser
 from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.losses import (
     CurveNumber,
@@ -26,7 +30,16 @@ from tarnwater.runoff.losses import (
     Proportional,
 )
 from tarnwater.runoff.timing import ByHand, Kirpich, NrcsLag
-from tarnwater.runoff.transforms import NrcsUnitHydrograph
+from tarnwater.runoff.transforms import (
+    Cascade,
+    Clark,
+    KinematicPlane,
+    NonlinearStorage,
+    NrcsUnitHydrograph,
+    SnyderUnitHydrograph,
+    TriangularUnitHydrograph,
+    TypedUnitHydrograph,
+)
 
 
 def catchment(name, area=2e6, number=75.0, lag=2400.0, **known):
@@ -71,14 +84,55 @@ def random_loss(rng):
     return kinds[rng.integers(len(kinds))]()
 
 
+def random_transform(rng):
+    """A transform of any kind."""
+    times = tuple(np.cumsum(rng.uniform(300, 3000, 5)))
+    kinds = (
+        lambda: NrcsUnitHydrograph(peak_rate_factor=float(rng.choice([484.0, 284.0, 550.0]))),
+        lambda: SnyderUnitHydrograph(coefficient=float(rng.uniform(0.3, 0.9))),
+        lambda: TypedUnitHydrograph(duration=600.0, times=times, flows=tuple(rng.uniform(0.1, 9, 5))),
+        lambda: NonlinearStorage(response=float(rng.uniform(300, 9000)), exponent=float(rng.uniform(0.5, 1)), count=3),
+        lambda: KinematicPlane(plane_length=float(rng.uniform(20, 500)), plane_slope=float(rng.uniform(0.001, 0.2))),
+        lambda: Clark(storage=float(rng.uniform(300, 9000))), Cascade, TriangularUnitHydrograph,
+    )  # fmt: skip
+    return kinds[rng.integers(len(kinds))]()
+
+
+def random_routing(rng):
+    """A reach method of any kind."""
+    channel = Trapezoid(bottom_width=float(rng.uniform(0, 8)), side_slope=float(rng.uniform(0.5, 3)))
+    kinds = (
+        lambda: Muskingum(travel_time=float(rng.uniform(300, 9000)), weight=float(rng.uniform(0, 0.4)),
+                          parts=int(rng.integers(1, 5))),
+        Passing, lambda: PureLag(travel_time=float(rng.uniform(0, 9000))),
+        lambda: MuskingumCunge(section=channel, channel_length=float(rng.uniform(100, 9000)),
+                               bed_slope=float(10 ** rng.uniform(-4, -1))),
+        lambda: StorageDischarge(outflows=(0.0, 5.0, 60.0), storages=(0.0, 9e3, 7e4), parts=int(rng.integers(1, 4))),
+    )  # fmt: skip
+    return kinds[rng.integers(len(kinds))]()
+
+
+def random_pond(rng, name):
+    """A pond with some of its devices open, some in a riser."""
+    pit = Frustum(depth=3.0, length=float(rng.uniform(5, 200)), width=float(rng.uniform(5, 90)))
+    works = (
+        RoundOrifice(name="low", diameter=float(rng.uniform(0.1, 1)), inside=str(rng.choice(["", "riser"]))),
+        RoundRiser(name="riser", crest=1.5, outlet=RoundPipe(outlet=-0.2), state=str(rng.choice(["open", "closed"]))),
+        BroadWeir(name="spillway", crest=2.0, length=float(rng.uniform(1, 20))), Infiltration(name="ground", rate=60.0),
+    )  # fmt: skip
+    overflow = str(rng.choice(["downstream", "lost"]))
+    count = int(rng.integers(0, 5))
+    return Pond(name=name, storage=(pit,) if rng.random() < 0.9 else (), devices=works[:count], overflow=overflow)
+
+
 def random_network(seed):
-    """A tree of catchments, reaches and confluences with several outfalls."""
+    """A tree of elements of every kind with several outfalls."""
     rng = np.random.default_rng(seed)
     elements, links = {"o0": Outfall(name="o0"), "o1": Outfall(name="o1")}, {}
     below = ["o0", "o1"]
     for number in range(int(rng.integers(2, 14))):
         key, down = f"e{number}", below[rng.integers(len(below))]
-        kind = rng.integers(4)
+        kind = rng.integers(6)
         if kind < 2:
             shares = rng.random(2)
             surfaces = tuple(
@@ -88,13 +142,22 @@ def random_network(seed):
             base = ConstantBaseflow(flow=float(rng.uniform(0, 1)))
             elements[key] = catchment(
                 key, float(rng.uniform(1e4, 1e7)), lag=float(rng.uniform(200, 9000)), surfaces=surfaces, baseflow=base,
-                transform=NrcsUnitHydrograph(peak_rate_factor=float(rng.choice([484.0, 284.0, 550.0]))),
+                transform=random_transform(rng),
             )  # fmt: skip
         elif kind == 2:
-            method = Muskingum(travel_time=float(rng.uniform(300, 9000)), weight=float(rng.uniform(0, 0.4)),
-                               parts=int(rng.integers(1, 5)))  # fmt: skip
-            others = Passing(), PureLag(travel_time=float(rng.uniform(0, 9000)))
-            elements[key] = Reach(name=key, method=method if rng.random() < 0.6 else others[rng.integers(2)])
+            foot = {"loss": float(rng.choice([0.0, 0.3])), "loss_share": float(rng.choice([0.0, 0.1])),
+                    "gain": float(rng.choice([0.0, 0.2]))}  # fmt: skip
+            elements[key] = Reach(name=key, method=random_routing(rng), **foot).refreshed()
+            below.append(key)
+        elif kind == 3:
+            elements[key] = random_pond(rng, key)
+            below.append(key)
+        elif kind == 4:
+            rule = (ShareRule(share=0.3), ThresholdRule(threshold=0.5), InletRule(capacity=0.4))[rng.integers(3)]
+            elements[key] = Split(name=key, rule=rule)
+            other = below[rng.integers(len(below))]
+            if other != down:
+                links[f"m{number}"] = Link(up=key, down=other)
             below.append(key)
         else:
             elements[key] = Confluence(name=key)
@@ -103,7 +166,7 @@ def random_network(seed):
     return Network(elements, links)
 
 
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=60)
 @given(st.integers(0, 10_000), st.sampled_from([120.0, 600.0, 3600.0]), st.integers(0, 30))
 def test_water_is_neither_made_nor_lost_on_any_network(seed, step, cut):
     network = random_network(seed)

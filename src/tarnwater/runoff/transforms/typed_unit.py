@@ -97,8 +97,7 @@ class TypedUnitHydrograph(FiniteTransform):
         if abs(fine / self.duration - 1) > 1e-9:
             times, flows, residual = turned(times, flows, self.duration, fine)
             told = f"turned to {fine / 60:.4g} min, off by {100 * residual:.2g} % of the peak"
-        # at_step counts on flow per mm
-        times, flows = times[: len(flows)], flows / self.depth
+        flows = flows / self.depth
 
         def curve(asked: Floats) -> Floats:
             return np.atleast_2d(np.interp(asked, times, flows, left=0.0, right=0.0))
@@ -143,4 +142,5 @@ def turned(times: Floats, flows: Floats, duration: float, step: float) -> tuple[
     found, _ = nnls(matrix, right, maxiter=30 * length)
     found *= scale
     residual = float(np.abs(mean @ found - wanted).max()) / scale
-    return np.append(0.0, at), np.append(0.0, found), residual
+    # the last ordinate falls to nothing in a step of its own
+    return np.concatenate([[0.0], at, [at[-1] + step]]), np.concatenate([[0.0], found, [0.0]]), residual
