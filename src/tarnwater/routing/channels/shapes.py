@@ -10,6 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
 from tarnwater.routing.channels.section import SOURCE, Section
+from tarnwater.routing.circle import chord, half_angle, segment
 
 
 class OfOneRoughness(Section):
@@ -99,22 +100,14 @@ class Pipe(OfOneRoughness):
         """It has a roof."""
         return True
 
-    def _half(self, depth: Floats) -> Floats:
-        found: Floats = np.arccos(np.clip(1 - 2 * np.asarray(depth) / self.diameter, -1.0, 1.0))
-        return found
-
     def area(self, depth: Floats) -> Floats:
         """Segment of the circle."""
-        half = self._half(depth)
-        found: Floats = self.diameter**2 / 4 * (half - np.sin(half) * np.cos(half))
-        return found
+        return segment(depth, self.diameter)
 
     def wetted(self, depth: Floats) -> Floats:
         """Arc of the circle."""
-        return self.diameter * self._half(depth)
+        return self.diameter * half_angle(depth, self.diameter)
 
     def width(self, depth: Floats) -> Floats:
         """Chord of the circle."""
-        y = np.clip(depth, 0.0, self.diameter)
-        found: Floats = 2 * np.sqrt(y * (self.diameter - y))
-        return found
+        return chord(depth, self.diameter)

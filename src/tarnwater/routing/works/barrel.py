@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarnwater.arrays import Floats
+from tarnwater.routing.circle import chord, half_angle, segment
 from tarnwater.routing.works.device import GRAVITY
 
 #: Stations along a barrel, and depths at which its energy is tabled; finer ones change no level by 0.1 mm.
@@ -31,26 +32,21 @@ class Barrel:
         y = np.clip(depth, 0.0, self.height)
         if self.width is not None:
             return self.width * y
-        radius = self.height / 2
-        half = np.arccos(np.clip(1 - y / radius, -1.0, 1.0))
-        found: Floats = radius * radius * (half - np.sin(half) * np.cos(half))
-        return found
+        return segment(y, self.height)
 
     def wetted(self, depth: Floats) -> Floats:
         """Wetted perimeter at depths, m; with the roof where it is full."""
         y = np.clip(depth, 0.0, self.height)
         if self.width is not None:
             return self.width + 2 * y + self.width * (depth >= self.height)
-        found: Floats = self.height * np.arccos(np.clip(1 - 2 * y / self.height, -1.0, 1.0))
-        return found
+        return self.height * half_angle(y, self.height)
 
     def surface(self, depth: Floats) -> Floats:
         """Width of the water surface at depths, m."""
         y = np.clip(depth, 0.0, self.height)
         if self.width is not None:
             return np.full(np.shape(y), self.width)
-        found: Floats = 2 * np.sqrt(y * (self.height - y))
-        return found
+        return chord(y, self.height)
 
     @property
     def full(self) -> float:

@@ -8,6 +8,7 @@ import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
+from tarnwater.routing.circle import segment
 from tarnwater.routing.works.device import GRAVITY, Outlet
 
 SOURCE = "Chow (1959), Open-Channel Hydraulics; the integral of √(2 g h) over the opening"
@@ -52,15 +53,9 @@ class RoundOrifice(Outlet):
         base, top = self.bottom, self.bottom + self.diameter
         upper = np.clip(level, base, top)
         drowned = np.clip(np.minimum(behind, level), base, top)
-        flow = self._segment(drowned - base) * np.sqrt(np.maximum(level - behind, 0.0))
+        flow = segment(drowned - base, self.diameter) * np.sqrt(np.maximum(level - behind, 0.0))
         flow += self._free(level, drowned, upper)
         found: Floats = self.coefficient * np.sqrt(2 * GRAVITY) * flow
-        return found
-
-    def _segment(self, depth: Floats) -> Floats:
-        radius = self.diameter / 2
-        half = np.arccos(np.clip(1 - depth / radius, -1.0, 1.0))
-        found: Floats = radius * radius * (half - np.sin(half) * np.cos(half))
         return found
 
     def _free(self, level: Floats, lower: Floats, upper: Floats) -> Floats:

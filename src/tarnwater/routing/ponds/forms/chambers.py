@@ -10,6 +10,7 @@ from pydantic import model_validator
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import parameter
+from tarnwater.routing.circle import chord, segment
 from tarnwater.routing.ponds.forms.form import StorageForm
 
 
@@ -76,16 +77,14 @@ class Chambers(StorageForm):
     def area(self, levels: Floats) -> Floats:
         """Voids of the stone, and the width of the pipes in place of stone."""
         y = np.clip(self.heights(levels) - self.bedding, 0.0, self.diameter)
-        width = 2 * np.sqrt(y * (self.diameter - y))
+        width = chord(y, self.diameter)
         return (self.void_ratio * self.bed_area + (1 - self.void_ratio) * self.pipe_length * width) * self.within(
             levels
         )
 
     def volume(self, levels: Floats) -> Floats:
         """Water in voids and pipes."""
-        depth, radius = self.heights(levels), self.diameter / 2
-        y = np.clip(depth - self.bedding, 0.0, self.diameter)
-        half = np.arccos(np.clip(1 - y / radius, -1.0, 1.0))
-        segment = radius * radius * (half - np.sin(half) * np.cos(half))
-        found: Floats = self.void_ratio * self.bed_area * depth + (1 - self.void_ratio) * self.pipe_length * segment
+        depth = self.heights(levels)
+        pipes = self.pipe_length * segment(np.clip(depth - self.bedding, 0.0, self.diameter), self.diameter)
+        found: Floats = self.void_ratio * self.bed_area * depth + (1 - self.void_ratio) * pipes
         return found
