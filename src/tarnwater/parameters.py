@@ -11,13 +11,14 @@ import unicodedata
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
+from itertools import pairwise
 from typing import Annotated, Any, Generic, Self, TypeVar
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from pydantic.fields import FieldInfo
 
 from tarnwater import units
-from tarnwater.errors import ComputationFailed, OutOfRange, UnknownName
+from tarnwater.errors import ComputationFailed, EditRefused, OutOfRange, UnknownName
 
 T = TypeVar("T")
 
@@ -119,6 +120,23 @@ def parameter(kind: str, meaning: str, *, default: Any = ..., **known: Any) -> A
         field = Field(default, description=meaning, json_schema_extra=metadata)
     field.metadata.append(description)
     return field
+
+
+def refuse_uneven(
+    what: str, heads: tuple[str, str], rising: Sequence[float], beside: Sequence[float], where: str = ""
+) -> None:
+    """Refuse a table whose first column does not rise, or whose second has another number of entries.
+
+    ``heads`` are the names of both columns in the plural. Raises `EditRefused`.
+    """
+    rises = all(high > low for low, high in pairwise(rising))
+    if len(rising) < 2 or len(rising) != len(beside) or not rises:
+        raise EditRefused(
+            f"{what} needs at least two rising {heads[0]}, each with one of its {heads[1]}; "
+            f"{len(rising)} {heads[0]} and {len(beside)} {heads[1]} were given.",
+            where=where,
+            remedy=f"Give the {heads[0]} in rising order.",
+        )
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from abc import abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
@@ -15,7 +14,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Method, OneOf
-from tarnwater.parameters import parameter
+from tarnwater.parameters import parameter, refuse_uneven
 
 
 @dataclass(frozen=True, eq=False)
@@ -189,13 +188,7 @@ class RatedRule(SplitRule):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        rising = all(high > low for low, high in pairwise(self.flows))
-        if len(self.flows) < 2 or len(self.flows) != len(self.second) or not rising:
-            raise EditRefused(
-                f"a split rating needs at least two rising flows, each with what goes the second way; "
-                f"{len(self.flows)} and {len(self.second)} were given.",
-                remedy="Give the flows in rising order.",
-            )
+        refuse_uneven("a split rating", ("flows", "flows diverted"), self.flows, self.second)
         if any(second > flow for flow, second in zip(self.flows, self.second, strict=True)):
             raise EditRefused("more would go the second way than comes.", remedy="Correct the table.")
         return self

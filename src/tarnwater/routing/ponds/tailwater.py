@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from itertools import pairwise
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
@@ -12,7 +11,7 @@ from pydantic import model_validator
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.methods import Method, OneOf
-from tarnwater.parameters import option, parameter
+from tarnwater.parameters import option, parameter, refuse_uneven
 
 #: Below every outlet: a level that holds nothing back, m.
 FAR_BELOW = -1e9
@@ -84,13 +83,9 @@ class RatedTailwater(Tailwater):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        rising = all(high > low for low, high in pairwise(self.flows)) and list(self.levels) == sorted(self.levels)
-        if len(self.flows) < 2 or len(self.flows) != len(self.levels) or not rising:
-            raise EditRefused(
-                f"a tailwater rating needs at least two rising flows with rising levels; {len(self.flows)} flows and "
-                f"{len(self.levels)} levels were given.",
-                remedy="Give the flows in rising order, one level with each.",
-            )
+        refuse_uneven("a tailwater rating", ("flows", "levels"), self.flows, self.levels)
+        if list(self.levels) != sorted(self.levels):
+            raise EditRefused("the tailwater falls with the flow.", remedy="Give levels that rise with the flow.")
         return self
 
     @property

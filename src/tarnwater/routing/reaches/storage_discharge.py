@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from itertools import pairwise
 from typing import ClassVar, Literal, Self
 
 import numpy as np
@@ -13,7 +12,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Asked, Derivation
-from tarnwater.parameters import parameter
+from tarnwater.parameters import parameter, refuse_uneven
 from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches.routed import Routed
 from tarnwater.routing.reaches.routing import Routing
@@ -47,14 +46,9 @@ class StorageDischarge(Routing):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        rising = all(high > low for low, high in pairwise(self.storages))
-        falls = any(high < low for low, high in pairwise(self.outflows))
-        if len(self.storages) < 2 or len(self.storages) != len(self.outflows) or not rising or falls:
-            raise EditRefused(
-                f"the table needs at least two rising storages with outflows that do not fall; {len(self.outflows)} "
-                f"outflows and {len(self.storages)} storages were given.",
-                remedy="Give the flows in rising order, one storage with each.",
-            )
+        refuse_uneven("the table", ("storages", "outflows"), self.storages, self.outflows)
+        if list(self.outflows) != sorted(self.outflows):
+            raise EditRefused("the outflow falls while the storage rises.", remedy="Correct the table.")
         if self.outflows[0] > 0 or self.outflows[-1] == 0:
             raise EditRefused(
                 "the table does not begin without flow.", remedy="Begin with the storage without outflow."

@@ -10,7 +10,7 @@ from pydantic import model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import parameter
+from tarnwater.parameters import parameter, refuse_uneven
 from tarnwater.routing.works.device import Device
 
 
@@ -30,14 +30,7 @@ class TypedRating(Device):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        rising = all(high > low for low, high in pairwise(self.levels))
-        if len(self.levels) < 2 or len(self.levels) != len(self.flows) or not rising:
-            raise EditRefused(
-                f"a rating needs at least two rising levels, each with its flow; {len(self.levels)} levels and "
-                f"{len(self.flows)} flows were given.",
-                where=self.name,
-                remedy="Give the levels in rising order, one flow with each.",
-            )
+        refuse_uneven("a rating", ("levels", "flows"), self.levels, self.flows, self.name)
         for (low, less), (high, more) in pairwise(zip(self.levels, self.flows, strict=True)):
             if more < less:
                 raise EditRefused(

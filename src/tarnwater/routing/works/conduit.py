@@ -25,6 +25,9 @@ SI_FACTOR, FREE, DROWNED = 1.811, 3.5, 4.0
 #: Flows of a rating, and tailwaters between which ratings are interpolated where there are more.
 FLOWS, TAILS = 160, 40
 
+#: Head of the first part of a rating in units of the height of the barrel; each further part doubles it.
+HEADS = 4.0
+
 
 @dataclass(frozen=True)
 class Inlet:
@@ -165,17 +168,29 @@ class Conduit(Outlet):
         if asked not in self._ratings:
             if len(self._ratings) > 8:
                 self._ratings.clear()
-            most = self.barrels * self.barrel.full * np.sqrt(2 * GRAVITY * max(highest - self.outlet, 0.1))
-            flows = most * np.linspace(0.0, 1.0, FLOWS) ** 2
+            flows = self._flows_up_to(highest)
             self._ratings[asked] = flows, self.headwaters(flows, tails)
         return self._ratings[asked]
+
+    def _flows_up_to(self, highest: float) -> Floats:
+        """Flows of a rating up to a level (m), denser where they are small.
+
+        Greater flows are added to the same smaller ones, so that a flow does not depend on how high the table goes.
+        """
+        per_root = self.barrels * self.barrel.full * np.sqrt(2 * GRAVITY)
+        head = HEADS * self.barrel.height
+        flows = per_root * np.sqrt(head) * np.linspace(0.0, 1.0, FLOWS) ** 2
+        while self.outlet + head < highest:
+            further = per_root * np.sqrt(head), per_root * np.sqrt(2 * head)
+            flows, head = np.append(flows, np.linspace(*further, FLOWS // 4 + 1)[1:]), 2 * head
+        return flows
 
     def flow(self, level: Floats, behind: Floats) -> Floats:
         """Flow at levels, by its rating at each level behind it."""
         level, behind = np.broadcast_arrays(np.asarray(level, float), np.asarray(behind, float))
         flat, tails = level.ravel(), np.maximum(behind.ravel(), self.outlet)
         # a rating up to the next whole metre serves levels that come in turn
-        highest = float(np.ceil(flat.max())) + 1 if flat.size else 0.0
+        highest = float(np.ceil(flat.max())) if flat.size else 0.0
         known, which = np.unique(tails, return_inverse=True)
         if len(known) > TAILS:
             known = np.linspace(known[0], known[-1], TAILS)

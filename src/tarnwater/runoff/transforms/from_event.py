@@ -9,6 +9,7 @@ import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
+from tarnwater.runoff.transforms.transform import Transform
 from tarnwater.runoff.transforms.typed_unit import TypedUnitHydrograph
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Sections 7.5 and 7.6"
@@ -131,6 +132,13 @@ def _divided(excess: Floats, direct: Floats, length: int) -> Floats:
         known = sum(excess[m] * found[n - m] for m in range(1, min(n, len(excess) - 1) + 1))
         found[n] = (direct[n] - known) / excess[0]
     return found
+
+
+def averaged_with(present: Transform, unit: TypedUnitHydrograph) -> TypedUnitHydrograph:
+    """The mean of a unit hydrograph and that of a catchment; `EditRefused` where that has no points."""
+    if not isinstance(present, TypedUnitHydrograph):
+        raise EditRefused("the present transform has no points to average.", remedy="Take the new one alone.")
+    return averaged([present, unit])
 
 
 def averaged(units: Sequence[TypedUnitHydrograph]) -> TypedUnitHydrograph:

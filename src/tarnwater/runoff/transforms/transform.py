@@ -53,6 +53,9 @@ class Transform(Method):
     #: Whether it follows from the lag of its catchment.
     needs_lag: ClassVar[bool] = True
 
+    #: Whether it is a unit hydrograph of points, which may be averaged with another.
+    of_points: ClassVar[bool] = False
+
     @property
     def delay(self) -> float | None:
         """Time (s) that tells how quick it is where it follows from no lag: a fifth of it is a fine step."""

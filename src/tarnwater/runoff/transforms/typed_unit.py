@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
 from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
@@ -10,7 +9,7 @@ from pydantic import model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import parameter
+from tarnwater.parameters import parameter, refuse_uneven
 from tarnwater.runoff.transforms.finite import FiniteTransform
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph, at_step, inner_steps
 
@@ -42,6 +41,7 @@ class TypedUnitHydrograph(FiniteTransform):
     flows: tuple[float, ...] = parameter("flow", "flows at the times", label="flows", symbol="q", least=0, most=1e7)
 
     needs_lag: ClassVar[bool] = False
+    of_points: ClassVar[bool] = True
     title: ClassVar[str] = "typed unit hydrograph"
     equation: ClassVar[str] = (
         "as typed at Δt = D; else by its S-curve, S(t) = Σ U(t − k D), with non-negative least squares"
@@ -53,13 +53,7 @@ class TypedUnitHydrograph(FiniteTransform):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        rising = all(late > early for early, late in pairwise(self.times))
-        if len(self.times) < 2 or len(self.times) != len(self.flows) or not rising:
-            raise EditRefused(
-                f"a unit hydrograph needs at least two rising times, each with its flow; {len(self.times)} times and "
-                f"{len(self.flows)} flows were given.",
-                remedy="Give the times in rising order, one flow with each.",
-            )
+        refuse_uneven("a unit hydrograph", ("times", "flows"), self.times, self.flows)
         if max(self.flows) == 0:
             raise EditRefused("the unit hydrograph has no flow.", remedy="Give its flows.")
         return self

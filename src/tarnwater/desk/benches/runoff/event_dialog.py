@@ -25,8 +25,8 @@ from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.formats.columns import columns_of_numbers
 from tarnwater.network.elements import Catchment
-from tarnwater.runoff.transforms import TypedUnitHydrograph
-from tarnwater.runoff.transforms.from_event import EventUnit, averaged, unit_from_event
+from tarnwater.runoff.transforms import Transform
+from tarnwater.runoff.transforms.from_event import EventUnit, averaged_with, unit_from_event
 from tarnwater.study.pictures.event_unit import event_plot, unit_of_event_plot
 
 
@@ -58,7 +58,7 @@ class EventDialog(QDialog):
         self.text.textChanged.connect(self._read)
         self.mean = QCheckBox("take the mean with the present one", self)
         self.mean.setAccessibleName("Take the mean with the present unit hydrograph")
-        self.mean.setVisible(isinstance(element.transform, TypedUnitHydrograph))
+        self.mean.setVisible(element.transform.of_points)
         self.mean.toggled.connect(lambda _: self._read())
         self.flood, self.unit = PlotView("The event", theme), PlotView("Its unit hydrograph", theme)
         self.told = Words("", size=8.5)
@@ -141,12 +141,10 @@ class EventDialog(QDialog):
         last = max((n for n, line in enumerate(lines) if line[:1] not in ("\t", ";", "")), default=-1)
         return "\n".join(f"0{line}" if n > last and line[:1] in ("\t", ";") else line for n, line in enumerate(lines))
 
-    def _transform(self) -> TypedUnitHydrograph:
+    def _transform(self) -> Transform:
         assert self.found is not None
-        present = self.element.transform
-        if self.mean.isChecked() and isinstance(present, TypedUnitHydrograph):
-            return averaged([present, self.found.unit])
-        return self.found.unit
+        unit = self.found.unit
+        return averaged_with(self.element.transform, unit) if self.mean.isChecked() else unit
 
     def keep(self) -> None:
         """Take the unit hydrograph as the transform of the catchment."""

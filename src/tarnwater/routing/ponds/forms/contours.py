@@ -9,8 +9,8 @@ from pydantic import model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import parameter
-from tarnwater.routing.ponds.forms.form import StorageForm, refuse_uneven
+from tarnwater.parameters import parameter, refuse_uneven
+from tarnwater.routing.ponds.forms.form import StorageForm
 
 SOURCE = "NRCS National Engineering Handbook, Part 650, Chapter 11; the volume of a frustum of a cone"
 
@@ -38,7 +38,7 @@ class Contours(StorageForm):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        refuse_uneven(self.levels, self.areas, "area", self.name)
+        refuse_uneven("a storage table", ("levels", "areas"), self.levels, self.areas, self.name)
         if max(self.areas) == 0:
             raise EditRefused("all areas are zero.", where=self.name, remedy="Give the area within each contour.")
         return self

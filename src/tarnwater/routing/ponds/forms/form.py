@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from itertools import pairwise
 from typing import ClassVar
 
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.errors import EditRefused
 from tarnwater.methods import Method
 from tarnwater.parameters import option
 
@@ -54,18 +52,3 @@ class StorageForm(Method):
     def within(self, levels: Floats) -> Floats:
         """1 at levels between floor and top, 0 elsewhere."""
         return ((levels >= self.floor) & (levels <= self.top)).astype(float)
-
-
-def refuse_uneven(levels: tuple[float, ...], values: tuple[float, ...], what: str, name: str) -> None:
-    """Refuse a table whose levels do not rise, or with another number of values.
-
-    Raises `EditRefused`.
-    """
-    rising = all(high > low for low, high in pairwise(levels))
-    if len(levels) < 2 or len(levels) != len(values) or not rising:
-        raise EditRefused(
-            f"a storage table needs at least two rising levels, each with its {what}; {len(levels)} levels and "
-            f"{len(values)} values were given.",
-            where=name,
-            remedy="Give the levels in rising order, one value with each.",
-        )

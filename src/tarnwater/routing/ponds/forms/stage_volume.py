@@ -10,8 +10,8 @@ from pydantic import model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
-from tarnwater.parameters import parameter
-from tarnwater.routing.ponds.forms.form import StorageForm, refuse_uneven
+from tarnwater.parameters import parameter, refuse_uneven
+from tarnwater.routing.ponds.forms.form import StorageForm
 
 
 class StageVolume(StorageForm):
@@ -30,7 +30,7 @@ class StageVolume(StorageForm):
 
     @model_validator(mode="after")
     def _fits(self) -> Self:
-        refuse_uneven(self.levels, self.volumes, "volume", self.name)
+        refuse_uneven("a storage table", ("levels", "volumes"), self.levels, self.volumes, self.name)
         if any(high < low for low, high in pairwise(self.volumes)):
             raise EditRefused(
                 "the volume falls while the level rises.", where=self.name, remedy="Correct the table: water adds up."
