@@ -179,7 +179,7 @@ class Conduit(Outlet):
         """
         per_root = self.barrels * self.barrel.full * np.sqrt(2 * GRAVITY)
         head = HEADS * self.barrel.height
-        flows = per_root * np.sqrt(head) * np.linspace(0.0, 1.0, FLOWS) ** 2
+        flows: Floats = per_root * np.sqrt(head) * np.linspace(0.0, 1.0, FLOWS) ** 2
         while self.outlet + head < highest:
             further = per_root * np.sqrt(head), per_root * np.sqrt(2 * head)
             flows, head = np.append(flows, np.linspace(*further, FLOWS // 4 + 1)[1:]), 2 * head
