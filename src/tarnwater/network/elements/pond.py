@@ -158,8 +158,8 @@ class Pond(Element):
     def missing(self) -> list[Missing]:
         """Storage without a gap, and an outlet of every riser that takes water."""
         found = []
-        if self.store is not None and (gap := self.store.gap) is not None:
-            wrong = f"nothing is stored between {gap[0]:g} m and {gap[1]:g} m, so that no level belongs to a volume."
+        if self.store is not None and self.store.gap is not None:
+            wrong = "its storage has heights at which nothing is stored, so that no level belongs to a volume there."
             found.append(Missing("storage", "Add storage there, or correct the levels of its parts.", wrong))
         risers = {one.name for one in self.devices if isinstance(one, Riser)}
         for number, one in enumerate(self.devices):

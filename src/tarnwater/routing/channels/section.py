@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import ClassVar
@@ -111,12 +112,12 @@ class Section(Method):
         return np.inf if area <= 0 else flow * flow * width / (GRAVITY * area**3)
 
     @staticmethod
-    def _halved(below: object, high: float) -> float:
+    def _halved(below: Callable[[float], bool], high: float) -> float:
         """The value between 0 and ``high`` up to which a condition holds."""
         low, top = 0.0, high
         for _ in range(HALVINGS):
             middle = 0.5 * (low + top)
-            low, top = (middle, top) if below(middle) else (low, middle)  # type: ignore[operator]
+            low, top = (middle, top) if below(middle) else (low, middle)
         return 0.5 * (low + top)
 
     def at_flow(self, flow: float, slope: float) -> UniformFlow:

@@ -22,6 +22,9 @@ class Tailwater(Method):
 
     kind: ClassVar[str] = "tailwater"
 
+    #: Whether it is the level of another element.
+    of_element: ClassVar[bool] = False
+
     @property
     def feels(self) -> str:
         """Key of the element whose level it is; empty where it is none."""
@@ -110,6 +113,7 @@ class TailwaterBelow(Tailwater):
     method: Literal["level-below"] = "level-below"
     element: str = option("key of the element whose level it is", label="level of")
 
+    of_element: ClassVar[bool] = True
     title: ClassVar[str] = "level of the pond below"
     equation: ClassVar[str] = "h_behind(t) = level of the pond below"
     source: ClassVar[str] = "definition"

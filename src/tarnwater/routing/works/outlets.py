@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import cached_property
 
 import numpy as np
@@ -93,7 +93,7 @@ class Outlets:
         return outlet.flow(_root(gained, low, inside, inside, behind), behind)
 
 
-def _root(gained: object, low: Floats, high: Floats, *given: Floats) -> Floats:
+def _root(gained: Callable[..., Floats], low: Floats, high: Floats, *given: Floats) -> Floats:
     """Levels between ``low`` and ``high`` at which nothing is gained.
 
     At ``low`` nothing leaves and at ``high`` nothing enters, so there is one between them.

@@ -56,22 +56,23 @@ class KinematicPlane(RoutedTransform):
         return float((self.plane_length / (self.alpha * rate ** (POWER - 1))) ** (1 / POWER))
 
     def held_at_rest(self) -> int:
-        """Cells along the plane, and the area of each with the depth of its water."""
-        return CELLS + 1
+        """Cells along the plane."""
+        return CELLS
 
     def route(self, excess: Floats, area: float, step: float, held: Floats, out: Floats, uneven: Floats) -> None:
-        """Route the excess down the plane; the last value held is the area of a cell."""
+        """Route the excess down the plane; the cells hold volumes, m3."""
         from tarnwater.runoff.transforms import _kernels as kernels
 
-        depths, width = np.ascontiguousarray(held[:, :CELLS]), area / self.plane_length
+        cell, width = area / CELLS, area / self.plane_length
+        depths = np.ascontiguousarray(held / cell)
         kernels.kinematic_plane_kernel(
             0.001 * excess, step, self.alpha, POWER, self.plane_length, width, depths, out, uneven
         )
-        held[:, :CELLS], held[:, CELLS] = depths, area / CELLS
+        held[...] = depths * cell
 
     def stored(self, state: State) -> Floats:
         """Water on the plane, m3."""
-        found: Floats = state[:, :CELLS].sum(axis=1) * state[:, CELLS]
+        found: Floats = state.sum(axis=1)
         return found
 
     def memory(self, area: float, lag: float, step: float) -> float:

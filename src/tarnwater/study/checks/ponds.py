@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import partial
 
-from tarnwater.network.elements import Pond
+from tarnwater.network.elements import Pond, Split
 from tarnwater.network.graph import Network
 from tarnwater.study import edits
 from tarnwater.study.answers import CaseResult, Results
 from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study
-from tarnwater.units import show
+from tarnwater.units import System, show
+
+#: How much of something a pond has in a case, and the words for it.
+Measure = Callable[[CaseResult, str, Pond], float]
+Words = Callable[[Pond, float, System], str]
 
 
 def leads(study: Study, condition: str, network: Network) -> Iterator[Finding]:
@@ -33,7 +37,7 @@ def leads(study: Study, condition: str, network: Network) -> Iterator[Finding]:
                     field=place,
                 )
         felt = pond.tailwater.feels
-        if type(pond.tailwater).model_fields.keys() & {"element"} and not _has_level(network, felt):
+        if pond.tailwater.of_element and not _has_level(network, felt):
             named = f"“{study.name_of(felt)}” has no level" if felt else "no element is named whose level it is"
             yield Finding(
                 "tailwater-without-level",
@@ -50,6 +54,32 @@ def _has_level(network: Network, key: str) -> bool:
     return isinstance(other, Pond) and not other.passes
 
 
+def ways_of_splits(study: Study, condition: str, network: Network) -> Iterator[Finding]:
+    """Splits whose second way leads to an element that is not below them, or that have one way only."""
+    for key, split in network.elements.items():
+        if not isinstance(split, Split):
+            continue
+        below = network.downstream[key]
+        if split.diverts_to and split.diverts_to not in below:
+            clear = partial(edits.choose, element=key, field="diverts_to", value="")
+            yield Finding(
+                "split-leads-nowhere",
+                "stop",
+                f"its second way leads to “{study.name_of(split.diverts_to)}”, which is not below it.",
+                (Remedy("Let the second way be the last link.", clear), Remedy("Connect the split to it.")),
+                element=key,
+                field="diverts_to",
+            )
+        elif len(below) == 1:
+            yield Finding(
+                "split-with-one-way",
+                "note",
+                "one element is below the split, so that all flow goes there.",
+                (Remedy("Connect it to the element of the second way."),),
+                element=key,
+            )
+
+
 def overflows(results: Results, search: object) -> Iterator[Finding]:
     """Ponds that flow over, told once for each condition with the worst case."""
     yield from _worst(results, "pond-overflows", _spilled, _overflow_words)
@@ -60,17 +90,19 @@ def freeboards(results: Results, search: object) -> Iterator[Finding]:
     yield from _worst(results, "freeboard-used", _into_freeboard, _freeboard_words)
 
 
-def _worst(results: Results, code: str, measure: object, words: object) -> Iterator[Finding]:
+def _worst(results: Results, code: str, measure: Measure, words: Words) -> Iterator[Finding]:
     found: dict[tuple[str, str], tuple[float, CaseResult]] = {}
     for case in results.cases:
         for key, element in case.network.elements.items():
             if isinstance(element, Pond) and not element.passes:
-                much = measure(case, key, element)  # type: ignore[operator]
+                much = measure(case, key, element)
                 at = case.case.condition, key
                 if much > 0 and (at not in found or much > found[at][0]):
                     found[at] = much, case
     for (condition, key), (much, case) in found.items():
-        told = words(results, case, key, much)  # type: ignore[operator]
+        pond = case.network.elements[key]
+        assert isinstance(pond, Pond)
+        told = words(pond, much, results.study.units)
         yield Finding(
             code,
             "doubt",
@@ -83,12 +115,13 @@ def _worst(results: Results, code: str, measure: object, words: object) -> Itera
 
 
 def _spilled(case: CaseResult, key: str, pond: Pond) -> float:
-    return case.pool(key).spilled if case.pool(key) is not None else 0.0  # type: ignore[union-attr]
+    pool = case.pool(key)
+    return 0.0 if pool is None else pool.spilled
 
 
-def _overflow_words(results: Results, case: CaseResult, key: str, much: float) -> str:
-    lost = " and is lost" if case.network.elements[key].overflow == "lost" else ""  # type: ignore[attr-defined]
-    return f"the pond flows over its top: {show(much, 'volume', results.study.units)}{lost}."
+def _overflow_words(pond: Pond, much: float, system: System) -> str:
+    lost = ", which is lost" if pond.overflow == "lost" else ""
+    return f"the pond flows over its top: {show(much, 'volume', system)}{lost}."
 
 
 def _into_freeboard(case: CaseResult, key: str, pond: Pond) -> float:
@@ -98,9 +131,9 @@ def _into_freeboard(case: CaseResult, key: str, pond: Pond) -> float:
     return pool.top - (pond.store.top - pond.freeboard)
 
 
-def _freeboard_words(results: Results, case: CaseResult, key: str, much: float) -> str:
-    return f"the water rises {show(much, 'height', results.study.units)} into the freeboard."
+def _freeboard_words(pond: Pond, much: float, system: System) -> str:
+    return f"the water rises {show(much, 'height', system)} into the freeboard."
 
 
-CHECKS = (leads,)
+CHECKS = (leads, ways_of_splits)
 OF_RESULTS = (overflows, freeboards)

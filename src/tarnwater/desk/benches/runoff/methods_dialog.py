@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import partial
-from typing import Any
+from typing import Any, get_origin
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QComboBox, QDialog, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
@@ -46,7 +46,7 @@ class MethodsDialog(QDialog):
         self.setWindowTitle(f"Compare methods of {self.element.name}")
         self.resize(860, 560)
         self.method: Method | None = None
-        self._values: dict[str, tuple[Description, QLineEdit]] = {}
+        self._values: dict[str, tuple[Description, QLineEdit, str]] = {}
         self._work: Progress | None = None
         self.what, self.instead = QComboBox(), QComboBox()
         self.what.setAccessibleName("Method that is compared")
@@ -110,7 +110,8 @@ class MethodsDialog(QDialog):
             self.take.setEnabled(False)
             return
         for model in alternatives_at(self.element, self.path):
-            self.instead.addItem(model.title, model)
+            if model is type(self.present) or not needs_table(model):
+                self.instead.addItem(model.title, model)
         others = [n for n in range(self.instead.count()) if self.instead.itemData(n) is not type(self.present)]
         self.instead.setCurrentIndex(others[0] if others else 0)
         self._lay_fields()
@@ -123,7 +124,7 @@ class MethodsDialog(QDialog):
         self._values = {}
         model: type[Method] = self.instead.currentData()
         begun = self.present if model is type(self.present) else model.plain()
-        shown = [(n, d) for n, d in model.quantities() if not self._is_table(model, n)]
+        shown = [(n, d) for n, d in model.quantities() if not is_table(model, n)]
         for number, (name, described) in enumerate(shown):
             value = getattr(begun, name, None)
             known = value.value if isinstance(value, Setting) else value
@@ -134,15 +135,11 @@ class MethodsDialog(QDialog):
             field.setToolTip(as_hint(described.meaning))
             field.setMaximumWidth(130)
             field.textChanged.connect(lambda _: self._timer.start(PAUSE))
-            self._values[name] = described, field
+            self._values[name] = described, field, field.text()
             self._grid.addWidget(Words(described.name, quiet=True), number // 3, 2 * (number % 3))
             self._grid.addWidget(field, number // 3, 2 * (number % 3) + 1)
         self._grid.setColumnStretch(6, 1)
         self._compute()
-
-    @staticmethod
-    def _is_table(model: type[Method], name: str) -> bool:
-        return "tuple" in str(model.model_fields[name].annotation)
 
     def _made(self) -> Method:
         """The other method with its values as they stand; an empty one is left to be derived."""
@@ -150,22 +147,15 @@ class MethodsDialog(QDialog):
         given: dict[str, Any] = {}
         if model is type(self.present):
             given = {name: getattr(self.present, name) for name in model.model_fields}
-        for name, (described, field) in self._values.items():
-            text, held = field.text().strip(), model.model_fields[name]
-            if not text:
-                given.pop(name, None)
+        for name, (described, field, shown) in self._values.items():
+            text = field.text().strip()
+            if text == shown:
+                # shown to four digits; one that is not typed over stays what it is, or is derived
                 continue
-            unit = entry_unit(self.desk.study, name, described.kind)
-            number = units.parse(text, described.kind, default=unit or None)
-            described.check(number, described.label or described.meaning)
-            begun = getattr(self.present if model is type(self.present) else model.plain(), name, None)
-            if units.show(_derived_of(begun), described.kind, unit=unit) == text:
-                # a derived value that was not typed over stays derived
-                given.pop(name, None)
-                continue
-            given[name] = (
-                int(number) if "int" in str(held.annotation) and "float" not in str(held.annotation) else number
-            )
+            given.pop(name, None)
+            if text:
+                unit = entry_unit(self.desk.study, name, described.kind)
+                given[name] = units.parse(text, described.kind, default=unit or None)
         return checked(lambda: model(**given), self.element.name)
 
     def _stop(self) -> None:
@@ -225,6 +215,11 @@ def resolved_in(study: Study, condition: str) -> Mapping[str, Element]:
     return resolve(study, condition).elements if condition else study.all_elements
 
 
-def _derived_of(value: Any) -> float | None:
-    """The derived value of a setting that is not typed, or None."""
-    return value.derived if isinstance(value, Setting) and value.typed is None else None
+def is_table(model: type[Method], name: str) -> bool:
+    """Whether a field of a method is a column of a table, which has no field of its own here."""
+    return get_origin(model.model_fields[name].annotation) is tuple
+
+
+def needs_table(model: type[Method]) -> bool:
+    """Whether a method cannot be made without a table."""
+    return any(is_table(model, name) and field.is_required() for name, field in model.model_fields.items())
