@@ -212,7 +212,7 @@ def test_constant_baseflow_is_chosen_with_its_flow(hand):
     hand.write("constant", on=box)
     hand.key(Qt.Key.Key_Return, on=box)
     hand.settle()
-    assert hand.desk.study.elements["hill-field"].baseflow.steady == pytest.approx(0.012)
+    assert hand.desk.study.elements["hill-field"].baseflow.flow == pytest.approx(0.012)
     assert hand.named("flow of Hill field").text() == "0.01200"
 
 

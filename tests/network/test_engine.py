@@ -1,5 +1,7 @@
 """The engine: balances, batches, states, caching, inflows, missing rain."""
 
+from datetime import datetime, timedelta
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -19,7 +21,7 @@ from tarnwater.routing.ponds import Frustum
 from tarnwater.routing.reaches import Muskingum, MuskingumCunge, Passing, PureLag, StorageDischarge
 from tarnwater.routing.splits import InletRule, ShareRule, ThresholdRule
 from tarnwater.routing.works import BroadWeir, Infiltration, RoundOrifice, RoundPipe, RoundRiser
-from tarnwater.runoff.baseflow import ConstantBaseflow
+from tarnwater.runoff.baseflow import ConstantBaseflow, MonthlyBaseflow, RecessionBaseflow, ReservoirBaseflow
 from tarnwater.runoff.losses import (
     CurveNumber,
     GreenAmpt,
@@ -112,6 +114,20 @@ def random_routing(rng):
     return kinds[rng.integers(len(kinds))]()
 
 
+def random_baseflow(rng):
+    """A baseflow of any kind; the times are short, so that they show in the run."""
+    start = float(rng.uniform(0, 1))
+    kinds = (
+        lambda: ConstantBaseflow(flow=start), lambda: MonthlyBaseflow(march=start, april=2 * start),
+        lambda: ReservoirBaseflow(share=float(rng.uniform(0, 1)), storage_time=float(rng.uniform(600, 90000)),
+                                  flow=start),
+        lambda: RecessionBaseflow(flow=start, ratio=float(rng.uniform(0.01, 0.9)),
+                                  takeover=float(rng.uniform(0.05, 0.8)),
+                                  **({}, {"takeover_flow": 2.0})[rng.integers(2)]),
+    )  # fmt: skip
+    return kinds[rng.integers(len(kinds))]()
+
+
 def random_pond(rng, name):
     """A pond with some of its devices open, some in a riser."""
     pit = Frustum(depth=3.0, length=float(rng.uniform(5, 200)), width=float(rng.uniform(5, 90)))
@@ -139,7 +155,7 @@ def random_network(seed):
                 Surface(share=float(s / shares.sum()), loss=random_loss(rng), depression=float(rng.choice([0.0, 4.0])))
                 for s in shares
             )
-            base = ConstantBaseflow(flow=float(rng.uniform(0, 1)))
+            base = random_baseflow(rng)
             elements[key] = catchment(
                 key, float(rng.uniform(1e4, 1e7)), lag=float(rng.uniform(200, 9000)), surfaces=surfaces, baseflow=base,
                 transform=random_transform(rng),
@@ -171,12 +187,15 @@ def random_network(seed):
 def test_water_is_neither_made_nor_lost_on_any_network(seed, step, cut):
     network = random_network(seed)
     rain = storm(2, 30, step, seed)
-    result = compute(Batch(network, rain, step, 45), threads=1)
+    begins = datetime(2021, 3, 31, 20)
+    result = compute(Batch(network, rain, step, 45, begins=begins), threads=1)
     for response in result.responses.values():
         assert np.abs(response.balance.error).max() < 1e-9
     assert np.abs(result.balance.error).max() < 1e-9
-    first = compute(Batch(network, Rain(rain.depths[:, :cut], step), step, cut), threads=1)
-    second = compute(Batch(network, Rain(rain.depths[:, cut:], step), step, 45 - cut, start=first.states), threads=1)
+    first = compute(Batch(network, Rain(rain.depths[:, :cut], step), step, cut, begins=begins), threads=1)
+    later = begins + timedelta(seconds=cut * step)
+    rest = Rain(rain.depths[:, cut:], step)
+    second = compute(Batch(network, rest, step, 45 - cut, start=first.states, begins=later), threads=1)
     for key, response in result.responses.items():
         joined = np.concatenate([first.responses[key].flow, second.responses[key].flow[:, 1:]], axis=1)
         assert joined == pytest.approx(response.flow, abs=1e-9 * max(1.0, np.abs(response.flow).max()))

@@ -14,7 +14,7 @@ from tarnwater.rain.depths import DepthCurve
 from tarnwater.rain.patterns import Pattern
 from tarnwater.reckoning import Reckoning
 from tarnwater.routing.reaches import Routed, Routing
-from tarnwater.runoff.baseflow import Baseflow, FromGround
+from tarnwater.runoff.baseflow import Baseflow, FromGround, OverGround
 from tarnwater.runoff.losses import Excess, Loss
 from tarnwater.runoff.timing import DerivedTime, Measures, Timing
 from tarnwater.runoff.transforms import DirectRunoff, ExcessOnArea, Transform
@@ -134,19 +134,11 @@ class Spring(Baseflow):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "its tests"
 
-    @property
-    def steady(self) -> float:
-        return 0.0
-
-    def respond(self, cases: int, step: float, steps: int, state: Any = None) -> FromGround:
-        begun = 0.0 if state is None else float(state[0])
-        times = begun + np.arange(steps + 1) * step
-        flow = np.tile(self.flow * np.exp(-times / 86400.0), (cases, 1))
-        volume = step * (flow.sum(axis=1) - 0.5 * (flow[:, 0] + flow[:, -1]))
-        return FromGround(flow, volume, np.full(cases, times[-1]))
-
-    def memory(self) -> float:
-        return 5 * 86400.0
+    def respond(self, given: OverGround) -> FromGround:
+        begun = 0.0 if given.state is None else float(given.state[0])
+        times = begun + np.arange(given.steps + 1) * given.step
+        flow = np.tile(self.flow * np.exp(-times / 86400.0), (given.cases, 1))
+        return given.series(flow, np.full(given.cases, times[-1]))
 
 
 class Shift(Routing):

@@ -82,6 +82,8 @@ EXAMPLES = {
         "channel_length": 900.0, "channel_slope": 0.01, "channel_roughness": 0.04, "channel_radius": 0.4,
     },
     (Baseflow, "constant"): {"flow": 0.4},
+    (Baseflow, "reservoir"): {"share": 0.3, "storage_time": 10 * 86400.0, "flow": 0.2},
+    (Baseflow, "recession"): {"flow": 0.4},
     (Routing, "muskingum"): {"travel_time": 1700.0, "weight": 0.17, "parts": 2},
     (Routing, "pure-lag"): {"travel_time": 1700.0},
     (Routing, "muskingum-cunge"): {"channel_length": 1000.0, "bed_slope": 0.01},

@@ -14,6 +14,7 @@ import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field, fields, replace
+from datetime import datetime
 from functools import cached_property
 from itertools import pairwise
 from pathlib import Path
@@ -53,7 +54,8 @@ class Summary:
     """Figures of an element that are always kept, one value for each case; flows in m3/s, volumes in m3, depths in mm.
 
     ``flood`` is the volume of the flood, less baseflow, until ``flood_end`` (s) when it has receded;
-    ``passed`` is that of the whole run, with baseflow.
+    ``passed`` is that of the whole run, with baseflow. ``base`` is the baseflow at the end of the run, and ``rise`` the
+    greatest flow above the baseflow.
     """
 
     peaks: Peaks
@@ -67,6 +69,7 @@ class Summary:
     loss_depth: Floats
     stored_depth: Floats
     base: Floats
+    rise: Floats
     by_way: tuple[Peaks, ...]
     passed_by_way: tuple[Floats, ...]
     top: Highest | None = None
@@ -79,10 +82,10 @@ class Response:
 
     ``hydrograph`` is the total outflow, and ``ways`` the flow in each link down, or one if there is none. ``state`` is
     the end state. ``rain_depth``, ``loss_depth`` and ``stored_depth`` (case,) mm are those of a catchment, 0
-    elsewhere. ``base`` (case,) m3/s is the constant flow in it, and ``bases`` in each of its ways. ``recession_share``
-    is the share of its peak to which a flood must fall to have receded. ``smooth`` is true if an element has smoothed
-    the flow. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them, ``top`` its highest level, and
-    ``spilled`` (case,) m3 what flowed over it.
+    elsewhere. ``base`` m3/s is the flow from the ground in it, (case, step + 1) or (case, 1) where it is constant, and
+    ``bases`` that in each of its ways. ``recession_share`` is the share of its peak to which a flood must fall to have
+    receded. ``smooth`` is true if an element has smoothed the flow. ``level`` m and ``storage`` m3 are (case, step + 1)
+    where it has them, ``top`` its highest level, and ``spilled`` (case,) m3 what flowed over it.
     """
 
     hydrograph: Hydrograph
@@ -119,7 +122,8 @@ class Response:
             rain_depth=self.rain_depth,
             loss_depth=self.loss_depth,
             stored_depth=self.stored_depth,
-            base=self.base,
+            base=self.base[:, -1].copy(),
+            rise=_greatest_above(flow, self.base),
             by_way=tuple(peaks_of(w, smooth=self.smooth) for w in self.ways) if several else (peaks,),
             passed_by_way=tuple(way.total for way in self.ways) if several else (passed,),
             top=self.top,
@@ -136,7 +140,14 @@ class Response:
         """Size of the arrays, bytes."""
         beside = sum(w.nbytes for w in self.ways) if len(self.ways) > 1 else 0
         heights = sum(a.nbytes for a in (self.level, self.storage) if a is not None)
-        return self.hydrograph.nbytes + beside + heights
+        ground = sum(base.nbytes for base in self.bases if base.shape[1] > 1)
+        return self.hydrograph.nbytes + beside + heights + ground
+
+
+def _greatest_above(flow: Floats, base: Floats) -> Floats:
+    """Greatest flow above the baseflow (case,) m3/s."""
+    found: Floats = flow.max(axis=1) - base[:, 0] if base.shape[1] == 1 else (flow - base).max(axis=1)
+    return found
 
 
 @dataclass(frozen=True, eq=False)
@@ -144,7 +155,8 @@ class Batch:
     """Cases computed together: one network, one step, rain by catchment or for all.
 
     ``steps`` of ``step`` s are computed. ``values`` are parameters that differ by case; ``start``
-    the start states, by element; ``recession_share`` says when a flood has receded.
+    the start states, by element; ``recession_share`` says when a flood has receded. ``begins`` is the date at the
+    start, if there is one.
     """
 
     network: Network
@@ -154,6 +166,7 @@ class Batch:
     values: CaseValues = field(default_factory=dict)
     start: Mapping[str, State] = field(default_factory=dict)
     recession_share: float = RECESSION_SHARE
+    begins: datetime | None = None
 
     def of(self, part: slice) -> Batch:
         """Some of its cases, as another batch."""
@@ -519,8 +532,9 @@ def _respond(
             out,
             {path: of_run(np.asarray(v)) for (k, path), v in batch.values.items() if k == key},
             felt,
+            batch.begins,
         )
-        base = _added([up.bases[way] for up, way in above], np.zeros(len(out)))
+        base = _added([up.bases[way] for up, way in above], np.zeros((len(out), 1)))
         smooth = element.smooths or any(up.smooth for up, _ in above)
         return _respond_to(element, situation, _Around(base, batch.recession_share, smooth))
     except TarnwaterError as error:
@@ -531,7 +545,7 @@ def _respond(
 
 @dataclass(frozen=True, eq=False)
 class _Around:
-    """What a response carries beside the answer of its element: constant inflow (case,) m3/s, and the two marks."""
+    """What a response carries beside the answer of its element: inflow from the ground m3/s, and the two marks."""
 
     base: Floats
     recession_share: float
@@ -603,7 +617,7 @@ def _booked(element: Element, situation: Situation, answer: Answer, around: _Aro
         given(answer.rain_depth),
         given(answer.loss_depth),
         given(answer.stored_depth),
-        _added(bases, nothing),
+        _added(bases, np.zeros((cases, 1))),
         bases,
         answer.level,
         answer.storage,
@@ -615,7 +629,7 @@ def _booked(element: Element, situation: Situation, answer: Answer, around: _Aro
 
 
 def _added(parts: Sequence[Floats], nothing: Floats) -> Floats:
-    """The sum of some arrays (case,); ``nothing`` if there are none. Most elements have one inflow."""
+    """The sum of some arrays by case; ``nothing`` if there are none. Most elements have one inflow."""
     return parts[0] if len(parts) == 1 else sum(parts, nothing)
 
 
@@ -740,6 +754,8 @@ def _update_with_own(sha: hashlib._Hash, batch: Batch, key: str) -> None:
         sha.update(repr(downs).encode())
     if element.takes_rain:
         sha.update(batch.rain_on(key).digest)
+    if element.by_date:
+        sha.update(repr(batch.begins).encode())
     for (owner, path), values in batch.values.items():
         if owner == key:
             sha.update(repr(path).encode() + np.ascontiguousarray(values, float).tobytes())

@@ -89,21 +89,24 @@ def find_peaks(flow: Floats, step: float, *, smooth: bool = True) -> Peaks:
 def find_floods(hydrograph: Hydrograph, base: Floats, share: float) -> tuple[Floats, Floats]:
     """Time (case,) s at which each flood has receded, and its volume (case,) m3 less the baseflow.
 
-    ``base`` (case,) m3/s. A flood has receded after the last ordinate above ``share`` of its peak, both
-    above the baseflow; without flow, at once.
+    ``base`` m3/s is (case, step + 1), or (case, 1) where it is constant. A flood has receded after the last ordinate
+    above ``share`` of its peak, both above the baseflow; without flow, at once.
     """
     from tarnwater.network import _kernels as kernels
 
     flow, uneven = hydrograph.flow, hydrograph.uneven
     ends, volumes = np.empty(len(flow), np.int64), np.empty(len(flow))
     beyond = np.empty((0, 0)) if uneven is None else np.ascontiguousarray(uneven)
-    kernels.floods_kernel(flow, beyond, np.asarray(base, float), share, hydrograph.step, ends, volumes)
+    kernels.floods_kernel(flow, beyond, np.ascontiguousarray(base, float), share, hydrograph.step, ends, volumes)
     times: Floats = np.multiply(ends, hydrograph.step, dtype=float)
     return times, volumes
 
 
-def has_receded(flow: Floats, base: Floats | float, share: float) -> Floats:
-    """Whether each hydrograph (case, step + 1) ends with at most ``share`` of its peak above ``base`` (case,) m3/s."""
-    above = flow - np.reshape(base, (-1, 1))
+def has_receded(flow: Floats, base: Floats, share: float) -> Floats:
+    """Whether each hydrograph (case, step + 1) ends with at most ``share`` of its peak above ``base`` m3/s.
+
+    ``base`` is (case, step + 1), or (case, 1) where it is constant.
+    """
+    above = flow - base
     found: Floats = above[:, -1] <= share * np.maximum(above.max(axis=1), 1e-12)
     return found

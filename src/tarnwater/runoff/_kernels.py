@@ -72,3 +72,38 @@ def convolve_kernel(excess, units, out, tail):
             out[case, step] = flow[step]
         for step in range(tail.shape[1]):
             tail[case, step] = flow[run + step] if run + step < flow.size else 0.0
+
+
+@njit(cache=True, nogil=True)
+def recession_kernel(direct, kept, share, at, state, flow):
+    """Flow from the ground (case, step + 1) m3/s under direct runoff, with a recession that takes over.
+
+    ``kept`` is the ratio of flow over a step. The recession takes over where the total falls through ``share`` of its
+    greatest value since the last time, or through ``at`` m3/s where that is not below zero. ``state`` (case, 3) has
+    baseflow, recession and greatest flow, and is updated.
+    """
+    for case in range(direct.shape[0]):
+        own = direct[case]
+        base, recession, greatest = state[case]
+        before = own[0] + base
+        total = max(before, recession)
+        greatest = max(greatest, total)
+        flow[case, 0] = total - own[0]
+        for j in range(1, own.size):
+            base *= kept
+            recession *= kept
+            now = own[j] + base
+            line = at if at >= 0.0 else share * greatest
+            if before > line >= now:
+                # the line is crossed inside the step, and from there on the recession goes its own way; one that is
+                # higher already goes on
+                crossed = (before - line) / (before - now)
+                recession = max(recession, line * kept ** (1.0 - crossed))
+                greatest = line
+            total = max(now, recession)
+            greatest = max(greatest, total)
+            flow[case, j] = total - own[j]
+            before = now
+        state[case, 0] = base
+        state[case, 1] = recession
+        state[case, 2] = greatest

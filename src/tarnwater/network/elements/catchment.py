@@ -13,7 +13,7 @@ from tarnwater.arrays import Floats
 from tarnwater.cover import composite
 from tarnwater.cover.land import CatchmentLand
 from tarnwater.errors import ComputationFailed, EditRefused
-from tarnwater.hydrograph import Hydrograph
+from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Derivation, Doubtful, Missing
 from tarnwater.network.elements.element import MEASURED, Answer, AskedOfElement, Element, OwnValues, Shape, Situation
 from tarnwater.network.elements.flow_path import PathPart, divided, slope_between
@@ -21,7 +21,7 @@ from tarnwater.network.elements.surface import Surface
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
-from tarnwater.runoff.baseflow import BaseflowMethod, NoBaseflow
+from tarnwater.runoff.baseflow import BaseflowMethod, FromGround, NoBaseflow, OverGround
 from tarnwater.runoff.timing import (
     ByHand,
     Measures,
@@ -444,13 +444,13 @@ class Catchment(Element):
         return self.area.value or 0.0
 
     @property
-    def steady(self) -> float:
-        """Its constant baseflow, m3/s."""
-        return self.baseflow.steady
+    def by_date(self) -> bool:
+        """Whether its baseflow depends on the date of the storm."""
+        return self.baseflow.by_date
 
     def memory(self, step: float) -> float:
-        """Longest delay by its transform and its baseflow, about, s."""
-        return max(self.transform.memory(self.area.known, self.lag_used, step), self.baseflow.memory())
+        """Longest delay by its transform, about, s; flow from the ground is no part of a flood."""
+        return self.transform.memory(self.area.known, self.lag_used, step)
 
     def ordinates(self, step: float) -> int:
         """Least number of steps of its unit hydrograph."""
@@ -492,6 +492,18 @@ class Catchment(Element):
             excess = Rain(excess, fine.step).at_step(step).depths
         return CatchmentExcess(excess, loss, stored, tuple(after))
 
+    def infiltration_of(
+        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0
+    ) -> Floats:
+        """Rain that neither runs off nor fills depressions, mm in each step (s) of the run, over its surfaces."""
+        without = tuple(surface.model_copy(update={"depression": 0.0}) for surface in self.surfaces)
+        bare = self.model_copy(update={"surfaces": without})
+        ran_off = bare.excess_of(rain, step, before, values, steps).excess
+        fallen = rain.at_step(step).depths
+        entered: Floats = -ran_off
+        entered[:, : fallen.shape[1]] += fallen
+        return entered
+
     @staticmethod
     def losses_in(state: State) -> State:
         """The states of its surfaces in a state of the catchment; None at rest."""
@@ -519,50 +531,69 @@ class Catchment(Element):
         area, transform = self.area.known, self.transform
         given = ExcessOnArea(found.excess, area, step, steps, before, out)
         runoff = transform.respond(given, self.lag_used) if lags is None else transform.respond_each(given, lags)
-        base = self.baseflow.respond(situation.cases, step, steps, base_before)
-        if np.ndim(base.flow) or base.flow:
-            out += base.flow
-        to_volume = 0.001 * area
+        to_volume, entered = 0.001 * area, None
+        if self.baseflow.fed:
+            entered = self.infiltration_of(rain, step, self.losses_in(situation.state), values, steps) * to_volume
+        ground = self.baseflow.respond(
+            OverGround(step, steps, runoff.hydrograph.flow, entered, situation.begins, base_before)
+        )
+        held = np.zeros(situation.cases)
+        if before is not None:
+            held = transform.stored(before) + self.held_in(situation.state) * to_volume
         return Answer(
-            (runoff.hydrograph,),
-            (found.states, runoff.state, base.state),
+            (_over(runoff.hydrograph, ground, out),),
+            (found.states, runoff.state, ground.state),
             rain=rain.total * to_volume,
-            baseflow=base.volume,
-            start_storage=None
-            if before is None
-            else transform.stored(before) + self.held_in(situation.state) * to_volume,
-            end_storage=transform.stored(runoff.state) + found.stored * to_volume,
-            losses=found.loss * to_volume,
+            baseflow=ground.volume,
+            start_storage=_with(ground.start_stored, held),
+            end_storage=_with(ground.stored, transform.stored(runoff.state) + found.stored * to_volume),
+            losses=found.loss * to_volume if ground.fed is None else found.loss * to_volume - ground.fed,
             rain_depth=rain.total,
             loss_depth=found.loss,
             # what depressions held before is no storage of this rain
             stored_depth=found.stored - self.held_in(situation.state),
-            base=np.full(situation.cases, self.steady),
+            base=ground.flow,
         )
 
     def flow(self, asked: AskedOfElement) -> Derivation:
         """Runoff of the excess, and the flow from the ground."""
         direct = self.transform.runoff(asked.excess, asked.steps, asked.method("transform"))
-        base = self._base(asked)
+        runoff = None
+        if self.baseflow.follows_runoff:
+            runoff = Reckoning(
+                f"direct runoff of {self.name}", direct.evaluate(*(node.value for node in direct.inputs)), "flow",
+                symbol="Qd", equation=direct.equation, source=direct.source, inputs=direct.inputs,
+                evaluate=direct.evaluate,
+            )  # fmt: skip
+        base = self._base(asked, runoff)
 
-        def runoff(*values: Any) -> Hydrograph:
-            flow = direct.evaluate(*values[:-1])
-            found: Hydrograph = replace(flow, flow=flow.flow + values[-1])
+        def added(*values: Any) -> Hydrograph:
+            flow, ground = direct.evaluate(*values[:-1]), values[-1]
+            if isinstance(ground, Hydrograph):
+                return add_up([flow, ground], np.empty_like(flow.flow), flow.step)
+            found: Hydrograph = replace(flow, flow=flow.flow + ground)
             return found
 
-        return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, base), runoff)
+        return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, base), added)
 
-    def _base(self, asked: AskedOfElement) -> Reckoning:
+    def _base(self, asked: AskedOfElement, runoff: Reckoning | None) -> Reckoning:
         """The baseflow: one number where it is the same throughout."""
         method = self.baseflow
-        names = [name for name, _ in method.quantities()]
+        names = [name for name, _ in method.quantities() if not _is_open(getattr(method, name))]
         own = asked.method("baseflow")
+        beside = [*([runoff] if runoff else []), *([asked.infiltration, asked.area] if method.fed else [])]
 
         def respond(*values: Any) -> Any:
-            flow = method.with_values(names, values).respond(1, asked.step, asked.steps).flow
-            return flow[0] if isinstance(flow, np.ndarray) else flow
+            around, settings = list(values[: len(beside)]), values[len(beside) :]
+            direct = around.pop(0).flow if runoff else np.zeros((1, asked.steps + 1))
+            entered = np.atleast_2d(around[0]) * 0.001 * around[1] if method.fed else None
+            given = OverGround(asked.step, asked.steps, direct, entered, asked.begins)
+            ground = method.with_values(names, settings).respond(given)
+            if ground.flow.shape[1] == 1:
+                return float(ground.flow[0, 0])
+            return Hydrograph(ground.flow, asked.step, ground.uneven)
 
-        inputs = tuple(own.own(name) for name in names)
+        inputs = (*beside, *(own.own(name) for name in names))
         return Reckoning(
             f"baseflow of {self.name}",
             respond(*(node.value for node in inputs)),
@@ -575,6 +606,26 @@ class Catchment(Element):
             evaluate=respond,
             place=f"{asked.key}/baseflow",
         )
+
+
+def _over(direct: Hydrograph, ground: FromGround, out: Floats) -> Hydrograph:
+    """Direct runoff with the flow from the ground, written into ``out``."""
+    if ground.flow.shape[1] > 1 or ground.flow.any():
+        np.add(direct.flow, ground.flow, out=out)
+        direct = replace(direct, flow=out)
+    if ground.uneven is None:
+        return direct
+    return replace(direct, uneven=ground.uneven if direct.uneven is None else direct.uneven + ground.uneven)
+
+
+def _is_open(value: Any) -> bool:
+    """Whether a value is a setting without a value."""
+    return isinstance(value, Setting) and value.value is None
+
+
+def _with(stored: Floats | None, held: Floats) -> Floats:
+    """Water held, with that in the ground, m3, (case,)."""
+    return held if stored is None else held + stored
 
 
 def _by_hand(surfaces: tuple[Surface, ...]) -> tuple[Surface, ...]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from abc import ABC
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from functools import cached_property
 from typing import Annotated, Any, ClassVar, Literal, Protocol, Self
 
@@ -47,6 +48,7 @@ class Situation:
     out : (case, step + 1), array for the outflow.
     values : parameters that differ by case, among those that it takes.
     levels : (case, step + 1) m of the elements whose level it feels, by key; a level not yet known is left out.
+    begins : date at the start; None if there is none.
     """
 
     step: float
@@ -59,6 +61,7 @@ class Situation:
     out: Floats
     values: OwnValues = field(default_factory=dict)
     levels: Mapping[str, Floats] = field(default_factory=dict)
+    begins: datetime | None = None
 
     @property
     def inflow(self) -> Hydrograph:
@@ -78,10 +81,10 @@ class Answer:
     The engine books the flow in and out by links from the hydrographs themselves.
     The other volumes are given here, each (case,) m3 or None for zero: ``rain``, ``baseflow``, ``outside``
     (let in; only counted for an element that ``lets_in``), ``start_storage``, ``end_storage``, ``losses``. Depths
-    (case,) mm are those of a catchment, ``stored_depth`` what its surfaces hold more than before. ``base`` (case,)
-    m3/s is the constant flow that it adds. ``level`` m and ``storage`` m3 are (case, step + 1) where it has them,
-    ``top`` its highest level and ``spilled`` (case,) m3 what flowed over its top. ``whole`` is its flow where that is
-    more than what its links take; of several links its highest flow only.
+    (case,) mm are those of a catchment, ``stored_depth`` what its surfaces hold more than before. ``base`` m3/s is the
+    flow from the ground that it adds, (case, step + 1) or (case, 1) where it is constant. ``level`` m and ``storage``
+    m3 are (case, step + 1) where it has them, ``top`` its highest level and ``spilled`` (case,) m3 what flowed over its
+    top. ``whole`` is its flow where that is more than what its links take; of several links its highest flow only.
     """
 
     ways: tuple[Hydrograph, ...]
@@ -133,6 +136,18 @@ class AskedOfElement(Protocol):
     @property
     def excess(self) -> Reckoning:
         """Excess rain on its surfaces."""
+
+    @property
+    def infiltration(self) -> Reckoning:
+        """Rain on it that neither runs off nor fills depressions."""
+
+    @property
+    def area(self) -> Reckoning:
+        """Its area, m2."""
+
+    @property
+    def begins(self) -> datetime | None:
+        """Date at the start of the run; None if there is none."""
 
     def level(self, key: str) -> Reckoning:
         """Level of an element that it feels, as computed."""
@@ -228,11 +243,6 @@ class Element(Model, ABC):
         """Area that drains to it over its own surfaces, m2."""
         return 0.0
 
-    @property
-    def steady(self) -> float:
-        """Constant flow from the ground that it adds, m3/s."""
-        return 0.0
-
     def missing(self) -> list[Missing]:
         """What it lacks to be computed; nothing by default."""
         return []
@@ -257,8 +267,16 @@ class Element(Model, ABC):
         """Whether it takes these values by case as arrays; otherwise the engine groups the cases."""
         return False
 
+    @property
+    def by_date(self) -> bool:
+        """Whether its response depends on the date of the storm; no by default."""
+        return False
+
     def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
-        """Constant flow (case,) m3/s in each link down; an element with several links must override this."""
+        """Flow from the ground in each link down, m3/s, of ``base`` (case, any): what of each would pass if it lasted.
+
+        An element with several links must override this.
+        """
         if len(downs) > 1:
             raise NotImplementedError(f"{type(self).__name__} does not say how its baseflow parts")
         return (base,)

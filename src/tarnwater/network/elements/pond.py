@@ -227,10 +227,10 @@ class Pond(Element):
         return min(rating.drawdown(self.store.top, residue), LONGEST_DELAY)
 
     def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
-        """Constant flow in each link down: as its devices part it at the level where they let it through."""
+        """Flow from the ground in each link down: as its devices part it at the level where they let it through."""
         links = max(len(downs), 1)
         if self.passes:
-            return (base, *(np.zeros(len(base)) for _ in range(links - 1)))
+            return (base, *(np.zeros_like(base) for _ in range(links - 1)))
         rating = self.rating(downs)
         total = np.maximum.accumulate(rating.total[-1])
         first = np.concatenate([[True], np.diff(total) > 0])

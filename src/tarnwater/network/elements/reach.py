@@ -123,14 +123,9 @@ class Reach(Element):
         return Parting(np.array([0.0, self.loss]), np.array([0.0, self.loss]), self.loss_share)
 
     def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
-        """The constant flow, less losses and with gains."""
+        """The flow from the ground, less losses and with gains."""
         kept = base - self._losing.diverted(base) if self.loss or self.loss_share else base
         return (kept + self.gain,)
-
-    @property
-    def steady(self) -> float:
-        """Its constant gain, m3/s."""
-        return self.gain
 
     def flow(self, asked: AskedOfElement) -> Derivation:
         """The derivation of its outflow by its method."""

@@ -58,12 +58,12 @@ class Split(Element):
         return [by_link.get(n, dry) for n in range(len(downs))]
 
     def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
-        """The constant flow, parted by the rule."""
+        """The flow from the ground, parted by the rule."""
         if len(downs) < 2:
             return (base,)
         second, number = self.rule.diverted(base), self.second_way(downs)
         main = next(n for n in range(len(downs)) if n != number)
-        found = [np.zeros(len(base)) for _ in downs]
+        found = [np.zeros_like(base) for _ in downs]
         found[number], found[main] = second, base - second
         return tuple(found)
 

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-import numpy as np
-
 from tarnwater.parameters import parameter
-from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
-from tarnwater.states import State
+from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround, OverGround
 
 
 class ConstantBaseflow(Baseflow):
@@ -31,11 +28,6 @@ class ConstantBaseflow(Baseflow):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "balances on random networks"
 
-    @property
-    def steady(self) -> float:
-        """Flow from the ground, m3/s."""
-        return self.flow
-
-    def respond(self, cases: int, step: float, steps: int, state: State = None) -> FromGround:
+    def respond(self, given: OverGround) -> FromGround:
         """A constant flow."""
-        return FromGround(self.flow, np.full(cases, self.flow * step * steps))
+        return given.constant(self.flow)

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-import numpy as np
-
-from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround
-from tarnwater.states import State
+from tarnwater.runoff.baseflow.baseflow import Baseflow, FromGround, OverGround
 
 
 class NoBaseflow(Baseflow):
@@ -20,11 +17,6 @@ class NoBaseflow(Baseflow):
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "balances on random networks"
 
-    @property
-    def steady(self) -> float:
-        """No flow, m3/s."""
-        return 0.0
-
-    def respond(self, cases: int, step: float, steps: int, state: State = None) -> FromGround:
+    def respond(self, given: OverGround) -> FromGround:
         """No flow."""
-        return FromGround(0.0, np.zeros(cases))
+        return given.constant(0.0)

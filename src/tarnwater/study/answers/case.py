@@ -225,9 +225,10 @@ class CaseResult:
         summary = self._summary(catchment)
         return float(summary.loss_depth[self.index] + summary.stored_depth[self.index])
 
-    def base(self, element: str) -> float:
-        """Constant baseflow in an element, m3/s."""
-        return float(self._summary(element).base[self.index])
+    def base(self, element: str) -> Floats:
+        """Baseflow in an element, m3/s, (step + 1,), or (1,) where it is constant."""
+        found: Floats = self.run.responses[element].base[self.index]
+        return found
 
     def balance(self, element: str) -> Balance:
         """Balance of an element over the whole run, each volume (1,)."""
@@ -263,9 +264,8 @@ class CaseResult:
     def fallen(self, element: str, share: float) -> bool:
         """Whether the flow at an element ends at ``share`` of its peak or less, less baseflow."""
         summary = self._summary(element)
-        base = self.base(element)
-        peak = float(summary.peaks.ordinates[self.index]) - base
-        return float(summary.last[self.index]) - base <= share * max(peak, 1e-12)
+        left = float(summary.last[self.index] - summary.base[self.index])
+        return left <= share * max(float(summary.rise[self.index]), 1e-12)
 
     def _summary(self, element: str) -> Summary:
         if element not in self.run.summaries:

@@ -332,10 +332,10 @@ class _Site:
     def _run(self, storms: Sequence[Storm], start: Mapping[str, State], steps: int | None = None) -> BatchResult:
         """Compute storms over the typed length, or until the flow has receded."""
         settings, share = self.maker.study.run, self.maker.study.run.recession_share
-        rain = self._rain(storms)
+        rain, begins = self._rain(storms), storms[0].begins(self.maker.study)
 
         def over(steps: int) -> BatchResult:
-            batch = Batch(self.network, rain, self.step, steps, start=start, recession_share=share)
+            batch = Batch(self.network, rain, self.step, steps, start=start, recession_share=share, begins=begins)
             return compute(batch, cache=self.maker.cache, progress=self.maker.progress)
 
         given = settings.length.value

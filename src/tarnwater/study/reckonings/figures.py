@@ -74,17 +74,19 @@ def _time(book: Book, key: str) -> Reckoning:
 def _volume(book: Book, key: str) -> Reckoning:
     study, figures = book.study, book.case.figures(key)
     share = study.run.recession_share
+    series = book.case.base(key)
     base = Reckoning(
         f"baseflow above {book.element(key).name}",
-        book.case.base(key),
+        float(series[0]) if len(series) == 1 else Hydrograph(series[None, :], book.case.step),
         "flow",
         symbol="Qb",
         origin="sum of the baseflow of the catchments above",
     )
     left = Reckoning("share of the peak at which it has receded", share, "share", symbol="r", origin="set for the run")
 
-    def flood(flow: Hydrograph, steady: float, least: float) -> float:
-        return float(find_floods(flow, np.array([steady]), least)[1][0])
+    def flood(flow: Hydrograph, ground: float | Hydrograph, least: float) -> float:
+        under = ground.flow if isinstance(ground, Hydrograph) else np.array([[ground]])
+        return float(find_floods(flow, under, least)[1][0])
 
     given = ""
     if figures.given_volume:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -92,7 +93,9 @@ class Book(RainReckonings):
             depths = None if fine is None else Rain(np.atleast_2d(given.pop()), fine.step)
             downs = tuple(link.down for _, link in links)
             out = np.empty((1, self.steps + 1))
-            situation = Situation(self.case.step, self.steps, 1, depths, given, downs, held.state, out)
+            situation = Situation(
+                self.case.step, self.steps, 1, depths, given, downs, held.state, out, begins=self.case.run.batch.begins
+            )
             return self._added(*owner.respond(situation).ways)
 
         symbols = ", ".join(node.symbol for node in inputs)
@@ -170,6 +173,26 @@ class Book(RainReckonings):
             inputs=tuple(inputs),
             evaluate=weighted,
         )
+
+    def infiltration(self, key: str, owner: Catchment) -> Reckoning:
+        """Rain on a catchment that neither runs off nor fills depressions, surface by surface."""
+        inputs = [self.storm.rain_on(key)]
+        for row, surface in enumerate(owner.surfaces):
+            bare = surface.model_copy(update={"depression": 0.0})
+            inputs += [self.weight(key, owner, row), self._surface_excess(key, row, bare)]
+
+        def entered(rain: Floats, *values: Any) -> Floats:
+            ran_off = np.sum([w * e for w, e in zip(values[::2], values[1::2], strict=True)], axis=0)
+            found: Floats = -ran_off
+            found[: len(rain)] += rain
+            return found
+
+        terms = " − ".join(f"w{r + 1} Pe{r + 1}" for r in range(len(owner.surfaces)))
+        return Reckoning(
+            f"infiltration on {owner.name}", entered(*(node.value for node in inputs)), "rain", symbol="F",
+            equation=f"F = ΔP − {terms}", source="rain that neither runs off nor fills depressions",
+            inputs=tuple(inputs), evaluate=entered,
+        )  # fmt: skip
 
     def _excess_going_on(self, key: str, owner: Catchment, state: State) -> Reckoning:
         """The excess rain on a catchment whose losses start from a state."""
@@ -276,6 +299,18 @@ class _AskedOfElement:
     @property
     def excess(self) -> Reckoning:
         return self.book.excess(self.key, self.book.catchment(self.key))
+
+    @property
+    def infiltration(self) -> Reckoning:
+        return self.book.infiltration(self.key, self.book.catchment(self.key))
+
+    @property
+    def area(self) -> Reckoning:
+        return self.book.setting(self.key, "area")
+
+    @property
+    def begins(self) -> datetime | None:
+        return self.book.case.run.batch.begins
 
     def level(self, key: str) -> Reckoning:
         owner = self.book.element(key)
