@@ -488,7 +488,8 @@ def _as_drawn(axis: Axis, values: Floats) -> Floats:
 
 def _stacked(bars: Sequence[Bars]) -> list[Bars]:
     """Stacked bars from the top down, drawn from zero so that the lower ones cover their part."""
-    return sorted((b for b in bars if len(b.left)), key=lambda b: b.base is None)
+    there = [b for b in bars if len(b.left)]
+    return [b for b in reversed(there) if b.base is not None] + [b for b in there if b.base is None]
 
 
 def _ticks(axis: Axis) -> list[list[tuple[float, str]]] | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal
 
@@ -22,6 +22,7 @@ from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
 from tarnwater.runoff.baseflow import BaseflowMethod, FromGround, NoBaseflow, OverGround
+from tarnwater.runoff.losses import Excess
 from tarnwater.runoff.timing import (
     ByHand,
     Measures,
@@ -475,14 +476,10 @@ class Catchment(Element):
         ``values`` replace parameters of surfaces by arrays (case,). Losses that recover go on over the dry ``steps`` of
         the run after the rain.
         """
-        fine = rain.at_step(min(step, rain.step))
-        if any(surface.loss.recovers for surface in self.surfaces):
-            fine = fine.lasting(steps * step)
+        fine = self._rain_in_losses(rain, step, steps)
         excess: Floats | float = 0.0
         loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
-        for number, (surface, weight) in enumerate(zip(self.surfaces, self.weights, strict=True)):
-            own = (values or {}).get(number, {})
-            answer = surface.respond(fine.depths, fine.step, None if before is None else before[number], **own)
+        for weight, answer in zip(self.weights, self._by_surface(fine, before, values), strict=True):
             excess = excess + weight * answer.excess if len(self.surfaces) > 1 else answer.excess
             loss += weight * answer.loss
             stored += weight * answer.stored
@@ -491,6 +488,24 @@ class Catchment(Element):
         if fine.step != step:
             excess = Rain(excess, fine.step).at_step(step).depths
         return CatchmentExcess(excess, loss, stored, tuple(after))
+
+    def _rain_in_losses(self, rain: Rain, step: float, steps: int) -> Rain:
+        """Rain on the finer of the run's step (s) and its own, over the dry ``steps`` after it where losses recover."""
+        fine = rain.at_step(min(step, rain.step))
+        recovers = any(surface.loss.recovers for surface in self.surfaces)
+        return fine.lasting(steps * step) if recovers else fine
+
+    def _by_surface(self, fine: Rain, before: State, values: BySurface | None) -> Iterator[Excess]:
+        """Excess, loss and storage of each surface, mm on it."""
+        for number, surface in enumerate(self.surfaces):
+            own = (values or {}).get(number, {})
+            yield surface.respond(fine.depths, fine.step, None if before is None else before[number], **own)
+
+    def excess_by_surface(self, rain: Rain, step: float, before: State = None) -> list[Floats]:
+        """Part of each surface in the excess of the catchment, mm over all of it, (case, step) at a step (s)."""
+        fine = self._rain_in_losses(rain, step, 0)
+        answers = zip(self.weights, self._by_surface(fine, before, None), strict=True)
+        return [Rain(weight * answer.excess, fine.step).at_step(step).depths for weight, answer in answers]
 
     def infiltration_of(
         self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0

@@ -21,6 +21,9 @@ from tarnwater.study.document import Study
 HOURS = Axis("time", "h", low=0.0)
 
 
+#: Roles of the excess of each surface; of more surfaces than these their sum is drawn.
+EXCESS_ROLES: tuple[Role, ...] = ("rain", "water", "ink", "observed")
+
 CONDITION_ROLES: tuple[Role, ...] = ("water", "ink", "loss", "observed")
 
 
@@ -51,7 +54,10 @@ def losses_plot(
 
     ``before`` are the states of its surfaces, None at rest; ``fine`` is the rain in finer steps of its own.
     """
-    excess = element.excess_of(fine or Rain(rain[None, :], step), step, before).excess[0][: len(rain)]
+    by_surface = [
+        part[0, : len(rain)] for part in element.excess_by_surface(fine or Rain(rain[None, :], step), step, before)
+    ]
+    excess = np.sum(by_surface, axis=0)
     unit = units.display_unit("rain", float(rain.max(initial=0.0)), system)
     factor = units.factor_of(unit, "rain")
     left, width = np.arange(len(rain)) * step / 3600, step / 3600
@@ -61,14 +67,22 @@ def losses_plot(
         f"rain {units.show(float(rain.sum()), 'rain', system)}, loss {units.show(float(loss.sum()), 'rain', system)}, "
         f"excess {units.show(float(excess.sum()), 'rain', system)} ({units.show(share, 'share', digits=3)})"
     )
+    parts = [("excess", excess)]
+    if 1 < len(by_surface) <= len(EXCESS_ROLES):
+        names = [surface.name or f"surface {n}" for n, surface in enumerate(element.surfaces, start=1)]
+        parts = [
+            (f"excess, {name}: {units.show(float(part.sum()), 'rain', system)}", part)
+            for name, part in zip(names, by_surface, strict=True)
+        ]
+    bars, below = [Bars(left, width, loss / factor, "loss", "loss")], loss
+    for (name, part), role in zip(parts, EXCESS_ROLES, strict=False):
+        bars.append(Bars(left, width, part / factor, role, name, base=below / factor))
+        below = below + part
     return Plot(
         title,
         HOURS,
         Axis(f"in {units.show_duration(step)}", unit, low=0.0, downward=True),
-        bars=(
-            Bars(left, width, loss / factor, "loss", "loss"),
-            Bars(left, width, excess / factor, "rain", "excess", base=loss / factor),
-        ),
+        bars=tuple(bars),
     )
 
 
@@ -99,6 +113,9 @@ def flow_plot(
             words, other = f"to {study.name_of(way.down)}", STYLES[number % len(STYLES)]
             curves.append(flow_curve(case.flow_by(link), case.step, unit, role, words, other))
             marks.append(peak_mark(case, case.peak_by(link), unit, role))
+    if len(shown) == 1 and (base := shown[0].base(key)).any():
+        ground = np.broadcast_to(base, shown[0].flow(key).shape)
+        curves.append(flow_curve(ground, shown[0].step, unit, "quiet", "baseflow", "dotted"))
     levels: tuple[Level, ...] = ()
     if limit is not None:
         at = units.to_unit(limit, unit, "flow")
