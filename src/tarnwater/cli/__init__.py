@@ -20,7 +20,7 @@ from tarnwater import __version__
 from tarnwater.cli.equations import equation, times
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
-from tarnwater.cli.records import catchment_rain, design_rain, events, maxima, records, serve_design_rain
+from tarnwater.cli.records import catchment_rain, design_rain, events, inflow, maxima, records, serve_design_rain
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
@@ -424,6 +424,7 @@ app.command()(classes)
 app.command()(records)
 app.command()(maxima)
 app.command()(events)
+app.command()(inflow)
 app.command("catchment-rain")(catchment_rain)
 app.command("design-rain")(design_rain)
 app.command()(equation)

@@ -391,6 +391,42 @@ def events(
     print_table(rows)
 
 
+def inflow(
+    study: StudyPath,
+    record: Annotated[str, typer.Argument(help="Record of flow")],
+    name: Annotated[str, typer.Argument(help="Inflow that takes it; it is made where there is none of that name")],
+    begins: Annotated[str, typer.Option("--begins", help="Date and time of its first flow, as 2031-05-12T06:00")],
+    ends: Annotated[str, typer.Option("--ends", help="Date and time of its last flow, in the zone of the record")],
+    into: Annotated[str, typer.Option(help="Element that a new inflow drains into")] = "",
+) -> None:
+    """Let a stretch of a record of flow into the network by an inflow."""
+    from tarnwater.study.edits.records import cut_inflow
+    from tarnwater.study.file.store import edit_study_with_blobs, read_study
+
+    known = read_study(study)[0]
+    key = record_key(known, record)
+    moments = [_moment(text, known.gauges[key].offset) for text in (begins, ends)]
+    below = known.key_of(into) if into else ""
+    after = edit_study_with_blobs(study, cut_inflow, key, name, *moments, into=below, words=known.gauges[key].name)
+    element = after.elements[after.key_of(name)]
+    echo(f"{name} lets in {element.note or f'flow of {record}'}.")
+
+
+def _moment(text: str, offset: int) -> int:
+    """A moment (s since 1970) typed as a date and time, in a zone (offset in s) where none is typed."""
+    from datetime import datetime, timedelta, timezone
+
+    try:
+        when = datetime.fromisoformat(text)
+    except ValueError as error:
+        raise BadInput(
+            f"“{text}” is no date and time.", remedy="Give it as 2031-05-12T06:00, with +01:00 behind it for a zone."
+        ) from error
+    if when.tzinfo is None:
+        when = when.replace(tzinfo=timezone(timedelta(seconds=offset)))
+    return int(when.timestamp())
+
+
 def catchment_rain(
     study: StudyPath,
     way: Annotated[

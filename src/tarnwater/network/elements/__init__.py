@@ -14,7 +14,7 @@ from tarnwater.network.elements.element import (
     OwnValues,
     Situation,
 )
-from tarnwater.network.elements.inflow import Inflow
+from tarnwater.network.elements.inflow import FlowCut, Inflow
 from tarnwater.network.elements.land import Library
 from tarnwater.network.elements.link import Link
 from tarnwater.network.elements.outfall import Outfall
@@ -34,6 +34,7 @@ __all__ = [
     "Confluence",
     "CoverReference",
     "Element",
+    "FlowCut",
     "Inflow",
     "Library",
     "Link",

@@ -289,8 +289,8 @@ class Element(Model, ABC):
         """Least number of steps of its response, without computing it."""
         return 0
 
-    def let_in(self, until: float) -> float:
-        """Volume that it lets in until a time (s), m3."""
+    def let_in(self, until: float, begins: datetime | None = None) -> float:
+        """Volume that it lets in until a time (s) of a run that begins at a date, m3."""
         return 0.0
 
     def flow(self, asked: AskedOfElement) -> Derivation:

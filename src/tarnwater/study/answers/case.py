@@ -206,7 +206,7 @@ class CaseResult:
             above = self.network.elements[key]
             if above.takes_rain:
                 runoff += (self._depth_on(key) - self._kept_depth(key)) * above.drained
-            given += above.let_in(end)
+            given += above.let_in(end, self.origin)
         return Figures(
             peak=self.peak(element),
             volume=float(summary.flood[self.index]),

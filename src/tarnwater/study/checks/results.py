@@ -9,8 +9,9 @@ from functools import partial
 import numpy as np
 
 from tarnwater.arrays import Floats
+from tarnwater.clock import moment, show_moment
 from tarnwater.hydrograph import Hydrograph, add_up
-from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.elements import Catchment, Inflow, Reach
 from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
 from tarnwater.network.memo import IdentityMemo
@@ -358,6 +359,33 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
         )
 
 
+#: Share of its greatest flow below which a recorded inflow may end unsaid.
+NEARLY_NOTHING = 0.01
+
+
+def recorded_inflows(results: Results, search: Search) -> Iterator[Finding]:
+    """Recorded inflows that end before a run does, or that a run without a date takes from their start."""
+    seen: set[tuple[str, str, str]] = set()
+    system = results.study.units
+    for result in results.cases:
+        for key, element in result.network.elements.items():
+            if not isinstance(element, Inflow) or element.origin is None:
+                continue
+            last, end = element.flows[-1], moment(element.origin, element.times[-1])
+            if result.origin is None:
+                code, severity, remedy = "inflow-undated", "note", "Compute a recorded storm of its time."
+                told = f"a storm without a date takes it from its start, {show_moment(element.origin)}."
+            elif last > NEARLY_NOTHING * max(element.flows) and moment(result.origin, result.length) > end:
+                code, severity, remedy = "inflow-ends", "doubt", "Take a part of the record that goes on for longer."
+                told = f"it ends on {show_moment(end)} with {show(last, 'flow', system)}; after that no flow enters."
+            else:
+                continue
+            mark = code, key, result.case.condition
+            if mark not in seen:
+                seen.add(mark)
+                yield Finding(code, severity, told, (Remedy(remedy),), element=key, condition=mark[2], field="times")  # type: ignore[arg-type]
+
+
 def limits(results: Results, search: Search) -> Iterator[Finding]:
     """Limits that are exceeded, or unknown."""
     for answer in results.answers():
@@ -408,6 +436,7 @@ CHECKS = (
     growth_with_length,
     areal_offered,
     areal_beyond_curve,
+    recorded_inflows,
     limits,
     balances,
 )

@@ -13,6 +13,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.clock import show_moment
 from tarnwater.errors import EditRefused, TarnwaterError, UnknownName
+from tarnwater.network.elements import Element, FlowCut, Inflow
 from tarnwater.rain.areas.frames import Frames
 from tarnwater.rain.depth_fit import DepthFit
 from tarnwater.rain.depth_table import DepthTable
@@ -29,7 +30,9 @@ from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.rain import CatchmentRain, Gauge, MaximaRule, RainGrid
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
+from tarnwater.study.edits.network import add_draining
 from tarnwater.study.edits.rain import set_rain_table
+from tarnwater.study.edits.replacing import with_element_changed
 from tarnwater.study.rain.catchments import StretchOfRain, rain_between
 from tarnwater.study.rain.records import Frequency, faults_in, frequency_of, gauge_of, raw_of, record_of
 from tarnwater.units import show_duration
@@ -97,15 +100,16 @@ def place_gauge(study: Study, blobs: Blobs, key: str, place: tuple[float, float]
 
 @edit(_record("remove the record"))
 def remove_gauge(study: Study, blobs: Blobs, key: str) -> Study:
-    """Remove a record; refused while another record, or the rain of a catchment, is made from it."""
+    """Remove a record; refused while another record, an inflow or the rain of a catchment is made from it."""
     gauge = gauge_of(study, key)
     helped = [g.name for g in study.gauges.values() if key in g.neighbours]
+    helped += [e.name for e in study.elements.values() if isinstance(e, Inflow) and e.cut and e.cut.gauge == key]
     typed = [study.name_of(c) for c, weights in study.catchment_rain.typed.items() if key in weights]
     if helped or typed:
         raise EditRefused(
             f"{', '.join(helped + typed)} {'is' if len(helped + typed) == 1 else 'are'} made from it.",
             where=gauge.name,
-            remedy="Take its weight from there first.",
+            remedy="Take its weight from there, or remove what is made from it, first.",
         )
     rule = study.catchment_rain
     rule = rule.model_copy(update={"gauges": tuple(g for g in rule.gauges if g != key)})
@@ -364,6 +368,57 @@ def cut_storm(study: Study, blobs: Blobs, name: str, begin: int, end: int, step:
     return changed(study, storms=study.storms.with_entry(slug(name, study.storms), storm))
 
 
+#: Points that an inflow may have.
+MOST_POINTS = 100_000
+
+
+@edit("let the flow of {words} in as {name}")
+def cut_inflow(
+    study: Study, blobs: Blobs, gauge: str, name: str, begin: int, end: int, into: str = "", words: str = ""
+) -> Study:
+    """Make an inflow of a stretch of a record of flow (s since 1970), or give an inflow of that name this hydrograph.
+
+    ``into`` is the element that it drains into, of an inflow that is new. Raises `EditRefused`.
+    """
+    given = flow_between(study, blobs, FlowCut(gauge=gauge, begin=begin, end=end))
+    source = f"flow of {gauge_of(study, gauge).name} from {show_moment(given['origin'])}"
+    key = next((k for k, e in study.elements.items() if e.name == name), "")
+    if not key:
+        made = checked(lambda: Inflow(name=name, note=source, **given), name)
+        return add_draining(study, made, slug(name, study.all_elements), into)
+    if not isinstance(study.elements[key], Inflow):
+        raise EditRefused("it is no inflow.", where=name, remedy="Give the inflow another name.")
+    return with_element_changed(study, key, lambda old: old.model_copy(update=given))
+
+
+def flow_between(study: Study, blobs: Blobs, cut: FlowCut) -> dict[str, Any]:
+    """Fields of an inflow that is a stretch of a record of flow. Raises `EditRefused` where flow is missing in it."""
+    gauge, record = gauge_of(study, cut.gauge), record_of(study, blobs, cut.gauge)
+    if record.quantity != "flow":
+        raise EditRefused("it is a record of rain.", where=gauge.name, remedy="Choose a record of flow.")
+    inside = (record.ends >= cut.begin) & (record.ends <= cut.end)
+    moments, flows = record.ends[inside], record.values[inside]
+    if not 2 <= len(moments) <= MOST_POINTS:
+        raise EditRefused(
+            f"the stretch has {len(moments)} flows; an inflow has from 2 to {MOST_POINTS}.",
+            where=gauge.name,
+            remedy="Choose another stretch of the record.",
+        )
+    if not record.whole_between(moments[:1], moments[-1:])[0]:
+        first = moments[np.isnan(flows)][:1] if np.isnan(flows).any() else moments[:1]
+        raise EditRefused(
+            f"flow is missing in the stretch, from about {show_moment(record.moment(int(first[0])))}.",
+            where=gauge.name,
+            remedy="Mend the record, or choose a stretch without a gap: missing flow is never taken as none.",
+        )
+    return {
+        "origin": record.moment(int(moments[0])),
+        "times": tuple(float(m - moments[0]) for m in moments),
+        "flows": tuple(float(q) for q in flows),
+        "cut": cut,
+    }
+
+
 def storm_of(stretch: StretchOfRain, name: str) -> RecordedStorm:
     """A recorded storm of a stretch of rain; rain that is missing stays missing."""
     if not stretch.rain:
@@ -386,10 +441,14 @@ def _depths(rain: Floats) -> Depths:
     return tuple(None if np.isnan(v) else float(v) for v in rain)
 
 
-def followed(study: Study, blobs: Blobs) -> Study:
-    """The study with the storms that were cut from its records cut again.
+def _with_fields(fields: Mapping[str, Any]) -> Callable[[Element], Element]:
+    return lambda old: old.model_copy(update=fields)
 
-    A storm whose records no longer give it stays as it was.
+
+def followed(study: Study, blobs: Blobs) -> Study:
+    """The study with the storms and inflows that were cut from its records cut again.
+
+    One whose records no longer give it stays as it was.
     """
     storms = dict(study.storms)
     for key, storm in study.storms.items():
@@ -403,6 +462,14 @@ def followed(study: Study, blobs: Blobs) -> Study:
         if (again.rain, again.cut) != (storm.rain, storm.cut):
             fields = {"rain": again.rain, "cut": again.cut, "source": again.source, "origin": again.origin}
             storms[key] = storm.model_copy(update=fields)
-    if all(storms[key] is study.storms[key] for key in storms):
-        return study
-    return changed(study, storms=storms)
+    if any(storms[key] is not study.storms[key] for key in storms):
+        study = changed(study, storms=storms)
+    for key, element in study.elements.items():
+        if isinstance(element, Inflow) and element.cut is not None:
+            try:
+                given = flow_between(study, blobs, element.cut)
+            except TarnwaterError:
+                continue
+            if any(getattr(element, name) != value for name, value in given.items()):
+                study = with_element_changed(study, key, _with_fields(given))
+    return study

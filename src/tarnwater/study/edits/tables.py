@@ -42,7 +42,7 @@ def type_table(
                 where=study.name_of(element),
                 remedy="Let edits apply to all conditions, or add another element in the condition.",
             )
-        return with_element_changed(study, element, lambda old: _with(old, given))
+        return with_element_changed(study, element, lambda old: _with(old, given).assigned(next(iter(given))))
     owner = known_element(study, element)
     if condition:
         owner = resolve(study, condition).elements.get(element) or owner

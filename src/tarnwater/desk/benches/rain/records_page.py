@@ -42,12 +42,15 @@ from tarnwater.desk.widgets.listing import Listing
 from tarnwater.desk.widgets.quantity_field import QuantityField
 from tarnwater.desk.widgets.record_view import RecordView, Stretch
 from tarnwater.errors import TarnwaterError
+from tarnwater.network.elements import Inflow
 from tarnwater.progress import Progress
 from tarnwater.rain.records.faults import Fault, Remedy
 from tarnwater.rain.records.mending import Mended, Treated
 from tarnwater.rain.records.raw import FORMS
+from tarnwater.study import edits
 from tarnwater.study.edits.records import (
     add_gauges,
+    cut_inflow,
     mend_fault,
     place_gauge,
     remove_gauge,
@@ -96,6 +99,8 @@ class RecordsPage(QWidget):
         self.write_button = self._button(
             "Write as WaterML …", "Write the record as WaterML", lambda: self.write_record()
         )
+        self.inflow_button = self._button("Let in as an inflow …", "Let the flow in view in", lambda: self.let_in())
+        self.inflow_button.setToolTip("an inflow of the network takes the stretch in view")
         self._told = Words("", size=8.5)
         self._message = Words("", size=8.5, role="limit")
         self._message.setWordWrap(True)
@@ -151,6 +156,7 @@ class RecordsPage(QWidget):
         self.neighbours.setPlaceholderText("Fell 1, Ford 0.5 (name and weight)")
         column.addLayout(grid)
         column.addWidget(self.write_button)
+        column.addWidget(self.inflow_button)
         column.addWidget(self._message)
         right = QWidget()
         below = QVBoxLayout(right)
@@ -215,6 +221,7 @@ class RecordsPage(QWidget):
         names = self.desk.study.gauges
         self.neighbours.show_value(", ".join(f"{names[k].name} {n.weight:g}" for k, n in gauge.neighbours.items()))
         self.neighbours.setEnabled(gauge.quantity == "rain")
+        self.inflow_button.setVisible(gauge.quantity == "flow")
 
     def _mend_all(self) -> None:
         """Mend every record in a thread, because the first look at a long one takes a while."""
@@ -309,6 +316,25 @@ class RecordsPage(QWidget):
     def _do(self, edit: Callable[..., object], *args: object, **fields: object) -> bool:
         blobs = self.desk.file.blobs
         return self.desk.do(edit, blobs, self.key, *args, **fields)  # type: ignore[arg-type]
+
+    def let_in(self) -> None:
+        """Ask which inflow takes the stretch of the record in view."""
+        study, gauge = self.desk.study, self.desk.study.gauges[self.key]
+        there = [e.name for e in study.elements.values() if isinstance(e, Inflow)]
+        fresh = edits.unused_name(study, f"Flow at {gauge.name}")
+        name, taken = QInputDialog.getItem(
+            self, "Let in as an inflow", "The flow in view enters by", [fresh, *there], 0, editable=True
+        )
+        if not taken or not name.strip():
+            return
+        begin, end = self.view.span
+        below = self.desk.selection if self.desk.selection in study.elements else ""
+        into = "" if not below or study.elements[below].tag() == "inflow" else below
+        blobs = self.desk.file.blobs
+        if self.desk.do(cut_inflow, blobs, self.key, name.strip(), int(begin), int(end), into=into, words=gauge.name):
+            key = self.desk.study.key_of(name.strip())
+            below = ", ".join(self.desk.study.name_of(d) for d in self.desk.network.downstream.get(key, ()))
+            self.desk.say(f"{name.strip()} lets the flow in view in" + (f", into {below}." if below else "."))
 
     def import_record(self, path: Path | None = None) -> None:
         """Ask for a file with a record and show how it is understood."""
