@@ -18,7 +18,7 @@ from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.channels import Trapezoid
 from tarnwater.routing.ponds import Frustum
-from tarnwater.routing.reaches import Muskingum, MuskingumCunge, Passing, PureLag, StorageDischarge
+from tarnwater.routing.reaches import KinematicWave, Muskingum, MuskingumCunge, Passing, PureLag, StorageDischarge
 from tarnwater.routing.splits import InletRule, ShareRule, ThresholdRule
 from tarnwater.routing.works import BroadWeir, Infiltration, RoundOrifice, RoundPipe, RoundRiser
 from tarnwater.runoff.baseflow import ConstantBaseflow, MonthlyBaseflow, RecessionBaseflow, ReservoirBaseflow
@@ -109,6 +109,8 @@ def random_routing(rng):
         Passing, lambda: PureLag(travel_time=float(rng.uniform(0, 9000))),
         lambda: MuskingumCunge(section=channel, channel_length=float(rng.uniform(100, 9000)),
                                bed_slope=float(10 ** rng.uniform(-4, -1))),
+        lambda: KinematicWave(section=channel, channel_length=float(rng.uniform(100, 9000)),
+                              bed_slope=float(10 ** rng.uniform(-4, -1))),
         lambda: StorageDischarge(outflows=(0.0, 5.0, 60.0), storages=(0.0, 9e3, 7e4), parts=int(rng.integers(1, 4))),
     )  # fmt: skip
     return kinds[rng.integers(len(kinds))]()

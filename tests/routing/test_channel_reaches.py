@@ -12,7 +12,7 @@ from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
 from tarnwater.rain.storms import Rain
 from tarnwater.routing.channels import Pipe, SurveyedSection, Trapezoid
-from tarnwater.routing.reaches import MuskingumCunge, Passing, StorageDischarge
+from tarnwater.routing.reaches import KinematicWave, MuskingumCunge, Passing, StorageDischarge
 
 HOUR = 3600.0
 
@@ -115,10 +115,85 @@ def test_a_volume_beyond_the_trapezoid_goes_through_too():
     )
 
 
-@given(st.integers(5, 200), st.sampled_from(["cunge", "storage"]))
+# the kinematic wave
+
+
+def wave(**own):
+    known = {"channel_length": 10_000.0, "bed_slope": 0.004, "section": Trapezoid(bottom_width=10, side_slope=2)}
+    return KinematicWave(**(known | own)).refreshed(None, None, None)
+
+
+def by_characteristics(method, inflow, length):
+    """The exact solution before the wave breaks: each flow goes its way with its own celerity."""
+    section, slope = method.section, method.bed_slope.value
+    depth = np.geomspace(0.05, 15, 4000)
+    areas, flows = section.area(depth), section.normal_flow(depth, slope)
+    comes = np.arange(inflow.flow.shape[1]) * inflow.step
+    celerity = np.interp(inflow.flow[0], flows, np.gradient(flows, areas))
+    arrives = comes + length / celerity
+    assert (np.diff(arrives) > 0).all(), "the wave breaks"
+    return np.interp(comes, arrives, inflow.flow[0], left=inflow.flow[0, 0])
+
+
+def test_the_kinematic_wave_converges_to_the_characteristics():
+    length, inflow = 3000.0, flood(step=60.0, base=10.0, peak=40.0, rise=2.0)
+    errors = []
+    for parts in (4, 8, 16):
+        method = wave(channel_length=length, parts=parts)
+        exact = by_characteristics(method, inflow, length)
+        found = method.route(inflow).hydrograph.flow[0]
+        errors.append(np.abs(found - exact).max() / 40.0)
+    # at the peak the slope is held back, so that the order there is between the first and the second
+    assert errors[0] > 2 * errors[1] > 4 * errors[2]
+    # what stays is the table of uniform flow, straight between its depths
+    assert errors[-1] < 6e-4
+    # the crest is held back by the square of its own length in parts
+    assert found.max() == pytest.approx(40.0, rel=4e-4)
+
+
+def test_a_wave_that_breaks_agrees_with_a_fine_solution():
+    method, inflow = wave(channel_length=20_000.0, parts=200), flood(step=120.0)
+    expected = by_kinematic_wave(method.section, 0.004, 20_000.0, inflow, cells=1600)
+    found = method.route(inflow).hydrograph.flow[0]
+    assert found.max() == pytest.approx(expected.max(), rel=0.01)
+    assert abs(int(np.argmax(found)) - int(np.argmax(expected))) <= 2
+
+
+@pytest.mark.parametrize("step", [60.0, 300.0, 3600.0])
+def test_the_kinematic_wave_neither_makes_nor_loses_water_at_any_step(step):
+    inflow = flood(step)
+    beyond = Hydrograph(inflow.flow, step, np.full((1, inflow.flow.shape[1] - 1), 0.02 * step))
+    found = wave().route(beyond)
+    came, went = beyond.total[0] + found.start_stored[0], found.hydrograph.total[0] + found.stored[0]
+    assert went == pytest.approx(came, rel=1e-12)
+    assert found.hydrograph.flow.min() >= 4.99
+
+
+def test_a_dry_channel_takes_the_first_water():
+    inflow = flood(base=0.0)
+    found = wave().route(inflow)
+    assert found.hydrograph.flow.min() >= 0
+    assert 55 < found.hydrograph.flow.max() < 60
+    assert found.start_stored[0] == 0
+
+
+def test_its_parts_stay_when_the_step_of_the_run_changes():
+    assert wave().parts.value == wave(parts_at_step=300.0).parts.value
+    assert wave(channel_length=100.0).parts.value == 20
+
+
+def test_a_flow_beyond_the_table_still_balances():
+    inflow = Hydrograph(flood(peak=900.0).flow * 1e3, 300.0)
+    found = wave().route(inflow)
+    assert found.hydrograph.total[0] + found.stored[0] == pytest.approx(
+        inflow.total[0] + found.start_stored[0], rel=1e-12
+    )
+
+
+@given(st.integers(5, 200), st.sampled_from(["cunge", "storage", "wave"]))
 @settings(max_examples=20, deadline=None)
 def test_a_run_cut_in_two_equals_the_run_in_one_piece(cut, which):
-    method, inflow = channel() if which == "cunge" else STORE, flood()
+    method, inflow = {"cunge": channel(), "storage": STORE, "wave": wave()}[which], flood()
     whole = method.route(inflow)
     first = method.route(Hydrograph(inflow.flow[:, : cut + 1], inflow.step))
     second = method.route(Hydrograph(inflow.flow[:, cut:], inflow.step), first.state)

@@ -16,7 +16,7 @@ from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.given import RecordedStorm, TypedStorm
 from tarnwater.rain.patterns import AlternatingBlock, TwentyFourHour
 from tarnwater.rain.storms import StormFamily
-from tarnwater.routing.reaches import Muskingum
+from tarnwater.routing.reaches import KinematicWave, Muskingum
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import Kirpich
 from tarnwater.study import edits
@@ -374,6 +374,15 @@ def test_a_table_that_rains_harder_in_a_later_interval_is_a_doubt(study):
 def test_a_table_of_an_unstated_series_is_a_note_that_says_how_it_was_read(study):
     table = study.tables["t"].model_copy(update={"series": "unstated"})
     assert "annual maxima" in only(edits.set_table(study, "t", table), "series-unstated").text
+
+
+def test_a_peak_that_is_lost_to_the_parts_of_a_kinematic_wave_is_noted(study):
+    coarse = KinematicWave(channel_length=9000.0, bed_slope=0.01, parts=2)
+    (note,) = results_of(edits.choose(study, "beck", "method", coarse), "peak-lost-to-parts")
+    assert note.element == "beck"
+    assert "%" in note.text
+    short = KinematicWave(channel_length=50.0, bed_slope=0.01, parts=20)
+    assert not results_of(edits.choose(study, "beck", "method", short), "peak-lost-to-parts")
 
 
 def test_remedies_against_negative_flow_are_looked_for_no_longer_than_two_seconds(study, monkeypatch):

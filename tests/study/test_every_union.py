@@ -87,6 +87,7 @@ EXAMPLES = {
     (Routing, "muskingum"): {"travel_time": 1700.0, "weight": 0.17, "parts": 2},
     (Routing, "pure-lag"): {"travel_time": 1700.0},
     (Routing, "muskingum-cunge"): {"channel_length": 1000.0, "bed_slope": 0.01},
+    (Routing, "kinematic-wave"): {"channel_length": 1000.0, "bed_slope": 0.01},
     (Routing, "storage-discharge"): {"outflows": (0.0, 5.0, 40.0), "storages": (0.0, 4000.0, 20000.0), "parts": 2},
     (Section, "surveyed"): {
         "stations": (0.0, 4.0, 7.0, 11.0), "heights": (12.0, 10.0, 10.0, 12.0), "roughness": (0.04, 0.03, 0.04, 0.04),

@@ -7,6 +7,7 @@ A reach method is one module with one model, a `Routing`, which states its contr
 from typing import Annotated
 
 from tarnwater.methods import OneOf
+from tarnwater.routing.reaches.kinematic_wave import KinematicWave
 from tarnwater.routing.reaches.muskingum import Muskingum
 from tarnwater.routing.reaches.muskingum_cunge import MuskingumCunge
 from tarnwater.routing.reaches.passing import Passing
@@ -17,4 +18,14 @@ from tarnwater.routing.reaches.storage_discharge import StorageDischarge
 
 ReachMethod = Annotated[Routing, OneOf(Routing)]
 
-__all__ = ["Muskingum", "MuskingumCunge", "Passing", "PureLag", "ReachMethod", "Routed", "Routing", "StorageDischarge"]
+__all__ = [
+    "KinematicWave",
+    "Muskingum",
+    "MuskingumCunge",
+    "Passing",
+    "PureLag",
+    "ReachMethod",
+    "Routed",
+    "Routing",
+    "StorageDischarge",
+]

@@ -26,6 +26,9 @@ class Routing(Method):
     #: Text of the finding if none of its calmer settings avoids negative flow.
     none_calmer: ClassVar[str] = "Choose another reach method."
 
+    #: Whether its equations keep a peak, so that what it loses comes from the scheme.
+    keeps_peaks: ClassVar[bool] = False
+
     def refreshed(self, length: float | None, celerity: float | None, slope: float | None = None) -> Self:
         """A copy with its values derived again from length (m), celerity (m/s) and slope, if they are known."""
         return self

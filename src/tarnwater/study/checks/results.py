@@ -359,6 +359,35 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
         )
 
 
+#: Loss of a peak in a reach that is noted, as a share.
+PEAK_LOST = 0.005
+
+
+def lost_peaks(results: Results, search: Search) -> Iterator[Finding]:
+    """Peaks that reaches lower whose equations lower none, once for each reach and condition, the worst of them."""
+    worst: dict[tuple[str, str], tuple[float, CaseResult]] = {}
+    for result in results.cases:
+        for key, element in result.network.elements.items():
+            if not isinstance(element, Reach) or not element.method.keeps_peaks or not result.network.inlets[key]:
+                continue
+            comes = float(_inflow(result, key).flow.max())
+            goes = float(element.method.route(_inflow(result, key)).hydrograph.flow.max())
+            lost = 1 - goes / comes if comes > 0 else 0.0
+            if lost > worst.get((result.case.condition, key), (PEAK_LOST,))[0]:
+                worst[result.case.condition, key] = lost, result
+    for (condition, key), (lost, result) in worst.items():
+        yield Finding(
+            "peak-lost-to-parts",
+            "note",
+            f"{_storm(results, result.case)}: the peak falls by {show(lost, 'share', digits=2)} in it. The kinematic "
+            "wave lowers a peak only where it breaks; the rest comes from the length of its parts.",
+            (Remedy("Double its parts and see by how much the peak changes."),),
+            element=key,
+            condition=condition,
+            field="method/parts",
+        )
+
+
 #: Share of its greatest flow below which a recorded inflow may end unsaid.
 NEARLY_NOTHING = 0.01
 
@@ -436,6 +465,7 @@ CHECKS = (
     growth_with_length,
     areal_offered,
     areal_beyond_curve,
+    lost_peaks,
     recorded_inflows,
     limits,
     balances,
