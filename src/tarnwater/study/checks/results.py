@@ -360,7 +360,7 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
 
 
 #: Loss of a peak in a reach that is noted, as a share.
-PEAK_LOST = 0.005
+PEAK_LOST = 0.01
 
 
 def lost_peaks(results: Results, search: Search) -> Iterator[Finding]:
@@ -380,8 +380,8 @@ def lost_peaks(results: Results, search: Search) -> Iterator[Finding]:
             "peak-lost-to-parts",
             "note",
             f"{_storm(results, result.case)}: the peak falls by {show(lost, 'share', digits=2)} in it. The kinematic "
-            "wave lowers a peak only where it breaks; the rest comes from the length of its parts.",
-            (Remedy("Double its parts and see by how much the peak changes."),),
+            "wave lowers a peak only where it breaks; the rest comes from its parts and the step.",
+            (Remedy("Double its parts, or halve the step, and see by how much the peak changes."),),
             element=key,
             condition=condition,
             field="method/parts",
