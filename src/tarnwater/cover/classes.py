@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import cache
 from importlib import resources
 from typing import Literal
@@ -27,6 +27,9 @@ Hatch = Literal["plain", "dots", "level", "upright", "slanting", "counter-slanti
 HATCHES: tuple[Hatch, ...] = (
     "plain", "dots", "level", "upright", "slanting", "counter-slanting", "crossed", "net",
 )  # fmt: skip
+
+#: Return periods, years, each with the runoff coefficient up to it.
+Coefficients = tuple[tuple[float, float], ...]
 
 #: Mixes within mixes, at most.
 DEEPEST = 8
@@ -208,6 +211,16 @@ def frequency_factor(return_period: float) -> float:
     """
     factors = _frequency_factors()
     return next((factor for period, factor in factors if return_period <= period * (1 + 1e-9)), factors[-1][1])
+
+
+def coefficients_by_period(at: Callable[[float], float | None], beside: Sequence[float] = ()) -> Coefficients:
+    """Pairs of a return period, years, and the runoff coefficient up to it; none where one is not known.
+
+    ``at`` gives the coefficient of a return period; ``beside`` are return periods at which it changes too.
+    """
+    periods = sorted({*beside, *(period for period, _ in _frequency_factors())})
+    found = [(period, value) for period in periods if (value := at(period)) is not None]
+    return tuple(found) if len(found) == len(periods) else ()
 
 
 def _rows(file: str) -> Iterator[dict[str, str]]:

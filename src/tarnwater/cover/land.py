@@ -177,10 +177,7 @@ class LandTable:
 
     def coefficient(self, return_period: float) -> float | None:
         """Area-weighted runoff coefficient for a return period, years; None if a row has none."""
-        values = [row.coefficient(return_period) for row in self.rows]
-        if any(value is None for value in values) or not self.total:
-            return None
-        return composite([row.area for row in self.rows], [value for value in values if value is not None])
+        return coefficient_of(self.rows, return_period)
 
     @property
     def impervious(self) -> float:
@@ -242,3 +239,11 @@ def _rows_of(patch: LandPatch, area: float, rules: LandRules, classes: Mapping[s
 
 def _defaulted(patch: LandPatch) -> tuple[str, ...]:
     return tuple(name for name, held in (("cover", patch.cover), ("soil", patch.soil)) if not held)
+
+
+def coefficient_of(rows: Sequence[LandRow], return_period: float) -> float | None:
+    """Area-weighted runoff coefficient of rows for a return period, years; None if a row has none."""
+    values = [row.coefficient(return_period) for row in rows]
+    if any(value is None for value in values) or not sum(row.area for row in rows):
+        return None
+    return composite([row.area for row in rows], [value for value in values if value is not None])

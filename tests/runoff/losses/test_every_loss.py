@@ -14,6 +14,7 @@ from tarnwater.runoff.losses import (
     Loss,
     NoLoss,
     Proportional,
+    RunoffCoefficient,
 )
 
 EXAMPLES = {
@@ -42,6 +43,11 @@ EXAMPLES = {
         Horton(first=60.0, last=0.0, decay=2.0),
         Horton(first=8.0, last=8.0, decay=1.0),
         Horton(first=60.0, last=5.0, decay=2.0, recovery=2.0, dry_after=0.0),
+    ],
+    RunoffCoefficient: [
+        RunoffCoefficient(coefficient=0.4).refreshed({}),
+        RunoffCoefficient(coefficient=1.0).at_return_period(100.0, 1.25).refreshed({}),
+        RunoffCoefficient(return_periods=(5.0, 50.0), coefficients=(0.0, 0.7)).refreshed({}),
     ],
     GreenAmpt: [
         GreenAmpt(conductivity=3.4, suction=89.0, porosity=0.43, saturation=0.3),

@@ -11,6 +11,7 @@ from tarnwater.network.elements.element import (
     AnyElement,
     AskedOfElement,
     Element,
+    OneStorm,
     OwnValues,
     Situation,
 )
@@ -38,6 +39,7 @@ __all__ = [
     "Inflow",
     "Library",
     "Link",
+    "OneStorm",
     "Outfall",
     "OwnValues",
     "PathHeights",

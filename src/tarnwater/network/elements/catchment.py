@@ -15,7 +15,16 @@ from tarnwater.cover.land import CatchmentLand
 from tarnwater.errors import ComputationFailed, EditRefused
 from tarnwater.hydrograph import Hydrograph, add_up
 from tarnwater.methods import Derivation, Doubtful, Missing
-from tarnwater.network.elements.element import MEASURED, Answer, AskedOfElement, Element, OwnValues, Shape, Situation
+from tarnwater.network.elements.element import (
+    MEASURED,
+    Answer,
+    AskedOfElement,
+    Element,
+    OneStorm,
+    OwnValues,
+    Shape,
+    Situation,
+)
 from tarnwater.network.elements.flow_path import PathPart, divided, slope_between
 from tarnwater.network.elements.surface import Surface
 from tarnwater.parameters import Model, Setting, parameter
@@ -458,14 +467,39 @@ class Catchment(Element):
         return 0 if self.lag.value is None or not self.transform.needs_lag else int(5 * self.lag.value / step)
 
     def takes(self, values: OwnValues) -> bool:
-        """Whether the losses take these parameters by case, and the timing too."""
-        return self.timing.by_case and all(
-            len(path) == 4
-            and path[0] == "surfaces"
-            and path[2] == "loss"
-            and path[3] in self.surfaces[int(path[1])].loss.by_case
-            for path in values
+        """Whether the losses take these parameters by case, and the timing too where they change it."""
+        of_losses = [path for path in values if len(path) == 4 and path[2] == "loss"]
+        losses = [(self.surfaces[int(path[1])].loss, path[3]) for path in of_losses]
+        return len(losses) == len(values) and all(
+            name in loss.by_case and (self.timing.by_case or name != loss.number_name) for loss, name in losses
         )
+
+    @property
+    def by_storm(self) -> bool:
+        """Whether its times or its losses follow from the storm."""
+        return self._timed_by_storm or any(surface.loss.period_name for surface in self.surfaces)
+
+    @property
+    def _timed_by_storm(self) -> bool:
+        return self.timing.by_storm and self.lag.typed is None and self.concentration.typed is None
+
+    def in_storm(self, storm: OneStorm) -> Catchment:
+        """A copy with its times for the rain of a storm, and its losses for its return period."""
+        update: dict[str, Any] = {"surfaces": tuple(surface.in_storm(storm.years) for surface in self.surfaces)}
+        if self._timed_by_storm:
+            update["timing"] = self.timing.in_storm(storm.rain.depths[0], storm.rain.step, self.measures)
+        return self.model_copy(update=update).refreshed()
+
+    def storm_values(self, storm: OneStorm) -> Mapping[tuple[str | int, ...], float]:
+        """Its lag in a storm, and the parameters of its losses that go by the return period."""
+        found: dict[tuple[str | int, ...], float] = {}
+        own = self.in_storm(storm)
+        if self._timed_by_storm and own.lag.value is not None:
+            found["lag",] = own.lag.value
+        for number, surface in enumerate(own.surfaces):
+            if name := surface.loss.period_name:
+                found["surfaces", number, "loss", name] = getattr(surface.loss, name).known
+        return found
 
     def excess_of(
         self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0

@@ -75,6 +75,14 @@ class Situation:
 
 
 @dataclass(frozen=True, eq=False)
+class OneStorm:
+    """The storm of one case on an element: its rain, and its return period in years where it has one."""
+
+    rain: Rain
+    years: float | None
+
+
+@dataclass(frozen=True, eq=False)
 class Answer:
     """The response of an element: a hydrograph for each link down, or one if there is none.
 
@@ -254,6 +262,19 @@ class Element(Model, ABC):
     def doubts(self, steps: Sequence[float]) -> list[tuple[str, Doubtful]]:
         """Doubts of its methods at the steps (s) of the study, by the path of the method."""
         return []
+
+    @property
+    def by_storm(self) -> bool:
+        """Whether some of its values follow from the storm; no by default."""
+        return False
+
+    def in_storm(self, storm: OneStorm) -> Self:
+        """A copy with its values in a storm; itself by default."""
+        return self
+
+    def storm_values(self, storm: OneStorm) -> Mapping[tuple[str | int, ...], float]:
+        """The values that its copy in a storm has of its own, by path; none by default."""
+        return {}
 
     def feels(self) -> tuple[str, ...]:
         """Keys of the elements whose level it feels; none by default."""

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 
 from tarnwater.cover import CoverClass
-from tarnwater.cover.land import CatchmentLand, LandRow, LandRules, LandTable, land_table
+from tarnwater.cover.classes import Coefficients, coefficients_by_period
+from tarnwater.cover.land import CatchmentLand, LandRow, LandRules, LandTable, coefficient_of, land_table
 from tarnwater.network.elements.catchment import Catchment
 from tarnwater.network.elements.element import Element
-from tarnwater.network.elements.surface import CoverReference, Surface
+from tarnwater.network.elements.surface import CoverReference, Surface, coefficients_of
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.parameters import Setting, derived
 from tarnwater.runoff.losses import CurveNumber, Loss
@@ -64,13 +66,17 @@ class Library:
     def _looked_up(self, surface: Surface) -> Surface:
         """A surface with the number of its cover in the study, where the study has the class."""
         cover, number = surface.cover, None
+        coefficients: Coefficients = ()
         if cover is not None:
             own = cover.title in self.classes
-            number = self.classes[cover.title].number(cover.group) if own else None
+            if own:
+                known = self.classes[cover.title]
+                number, coefficients = known.number(cover.group), coefficients_of(known)
             cover = cover if cover.own == own else cover.model_copy(update={"own": own})
-        if cover is surface.cover and number == surface.cover_number:
+        if cover is surface.cover and (number, coefficients) == (surface.cover_number, surface.cover_coefficients):
             return surface
-        return surface.model_copy(update={"cover_number": number, "cover": cover}).refreshed()
+        update = {"cover_number": number, "cover_coefficients": coefficients, "cover": cover}
+        return surface.model_copy(update=update).refreshed()
 
 
 def surfaces_of(table: LandTable, land: CatchmentLand, before: Sequence[Surface]) -> tuple[Surface, ...]:
@@ -115,6 +121,7 @@ def _of_row(row: LandRow) -> Surface:
     return Surface(
         name=row.name, share=derived(min(row.share, 1.0)), cover=reference, texture=row.texture,
         connected_impervious=row.connected, cover_number=row.number,
+        cover_coefficients=coefficients_by_period(row.coefficient, _periods_of([row])),
     )  # fmt: skip
 
 
@@ -125,10 +132,18 @@ def _composites(table: LandTable) -> list[Surface]:
         rows = [row for row in table.rows if row.connected == connected]
         share = sum(row.share for row in rows)
         if share > 0:
-            number = table.number_of(rows)
-            known = {"connected_impervious": connected, "cover_number": number}
+            known = {
+                "connected_impervious": connected,
+                "cover_number": table.number_of(rows),
+                "cover_coefficients": coefficients_by_period(partial(coefficient_of, rows), _periods_of(rows)),
+            }
             found.append(Surface(name=name, share=derived(min(share, 1.0)), **known))
     return found
+
+
+def _periods_of(rows: Sequence[LandRow]) -> list[float]:
+    """Return periods at which the runoff coefficient of a row changes by itself."""
+    return [period for row in rows if row.cover is not None for period, _ in row.cover.coefficients]
 
 
 def _has_typed(loss: Loss) -> bool:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from pydantic import field_validator, model_validator
 
 from tarnwater.arrays import Floats
 from tarnwater.cover import find_cover
+from tarnwater.cover.classes import Coefficients, CoverClass, coefficients_by_period, frequency_factor
 from tarnwater.cover.soils import SoilGroup, soil_texture, soil_textures
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import Model, Setting, option, parameter, typed
@@ -29,13 +31,18 @@ def impervious_land(share: float = 0.0) -> Surface:
     return Surface(name="impervious", share=typed(share), connected_impervious=True, loss=NoLoss())
 
 
+def coefficients_of(known: CoverClass) -> Coefficients:
+    """Runoff coefficients of a class by return period, years."""
+    return coefficients_by_period(known.coefficient_at, [period for period, _ in known.coefficients])
+
+
 class Surface(Model):
     """A part of a catchment with its own cover and losses.
 
     Its share of the catchment is its ``area`` (m2) or its ``share`` (0 to 1), whichever is typed; one surface of a
     catchment may have neither and takes the remainder. A directly connected impervious surface is a separate surface.
     ``cover_number`` is the curve number that follows from the classes of the study, where it has the class of the
-    cover, or the surface is made of several.
+    cover, or the surface is made of several; ``cover_coefficients`` are its runoff coefficients by return period.
     """
 
     name: str = ""
@@ -68,6 +75,7 @@ class Surface(Model):
     )
     connected_impervious: bool = False
     cover_number: float | None = None
+    cover_coefficients: Coefficients = ()
 
     @field_validator("texture")
     @classmethod
@@ -93,13 +101,22 @@ class Surface(Model):
         """A copy with its curve number from its cover, and with values derived from it."""
         return self.model_copy(update={"loss": self.loss.refreshed(self._ground)})
 
+    def in_storm(self, years: float | None) -> Surface:
+        """A copy as it is in a storm of a return period, years; None where that has none."""
+        if not self.loss.period_name or years is None:
+            return self
+        loss = self.loss.at_return_period(years, frequency_factor(years))
+        return self.model_copy(update={"loss": loss.refreshed(self._ground)})
+
     @property
-    def _ground(self) -> dict[str, float | None]:
+    def _ground(self) -> dict[str, Any]:
         """Figures of its cover and of its soil texture, by the names under which losses know them."""
-        number = self.cover_number
-        if number is None and self.cover is not None and not self.cover.own:
-            number = find_cover(self.cover.title).number(self.cover.group)
-        found: dict[str, float | None] = {"curve_number": number}
+        number, coefficients = self.cover_number, self.cover_coefficients
+        if self.cover is not None and not self.cover.own:
+            known = find_cover(self.cover.title)
+            number = known.number(self.cover.group) if number is None else number
+            coefficients = coefficients or coefficients_of(known)
+        found: dict[str, Any] = {"curve_number": number, "coefficients": coefficients}
         if self.texture:
             texture = soil_texture(self.texture)
             found |= {name: getattr(texture, name) for name in ("suction_head", "conductivity", "effective_porosity")}

@@ -17,10 +17,11 @@ from tarnwater.runoff.losses.loss import DAY, Loss
 from tarnwater.runoff.losses.no_loss import NoLoss
 from tarnwater.runoff.losses.proportional import InitialProportional, Proportional
 from tarnwater.runoff.losses.recovery import Recovering
+from tarnwater.runoff.losses.runoff_coefficient import RunoffCoefficient
 
 LossMethod = Annotated[Loss, OneOf(Loss)]
 
 __all__ = [
     "DAY", "CurveNumber", "Excess", "GreenAmpt", "Horton", "InitialConstant", "InitialProportional", "Loss",
-    "LossMethod", "NoLoss", "Proportional", "Recovering",
+    "LossMethod", "NoLoss", "Proportional", "Recovering", "RunoffCoefficient",
 ]  # fmt: skip

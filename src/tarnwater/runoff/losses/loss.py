@@ -50,7 +50,14 @@ class Loss(Method):
         """The curve number in the average condition, for timing equations; None for a loss without one."""
         return getattr(self, self.number_name) if self.number_name else None
 
-    def refreshed(self, ground: Mapping[str, float | None]) -> Self:
+    #: The parameter that goes by the return period of the storm; empty for a loss that has none.
+    period_name: ClassVar[str] = ""
+
+    def at_return_period(self, years: float, factor: float) -> Self:
+        """A copy for storms of a return period (years), with the ``factor`` on coefficients for it; itself here."""
+        return self
+
+    def refreshed(self, ground: Mapping[str, Any]) -> Self:
         """A copy with its values derived again from figures of the ground by name: of its cover and its texture."""
         update = {name: getattr(self, name).with_derived(ground.get(known)) for name, known in self.of_ground.items()}
         return self.model_copy(update=update) if update else self

@@ -13,6 +13,7 @@ from tarnwater.methods import OneOf
 from tarnwater.runoff.timing.bransby_williams import BransbyWilliams
 from tarnwater.runoff.timing.by_hand import ByHand
 from tarnwater.runoff.timing.centroid_lag import RegionalLag, SnyderLag
+from tarnwater.runoff.timing.kinematic_time import KinematicTime, kinematic_concentration
 from tarnwater.runoff.timing.kirpich import Kirpich, kirpich
 from tarnwater.runoff.timing.measures import (
     DerivedTime,
@@ -32,6 +33,7 @@ __all__ = [
     "BransbyWilliams",
     "ByHand",
     "DerivedTime",
+    "KinematicTime",
     "Kirpich",
     "Measures",
     "NrcsLag",
@@ -42,6 +44,7 @@ __all__ = [
     "Timing",
     "TimingMethod",
     "concentration_of_lag",
+    "kinematic_concentration",
     "kirpich",
     "lag_of_concentration",
     "nrcs_lag",

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Literal, Self
 
+from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Cure, Derivation, Doubtful, Method
 from tarnwater.runoff.timing.measures import DerivedTime, Measures
 
@@ -47,6 +48,9 @@ class Timing(Method):
     #: Whether `derive` takes a curve number by case (case,) and then returns a time by case.
     by_case: ClassVar[bool] = False
 
+    #: Whether its time follows from the rain of a storm; outside of one it is that of a nominal rain.
+    by_storm: ClassVar[bool] = False
+
     #: Measures that it takes.
     takes: ClassVar[tuple[str, ...]] = ()
 
@@ -64,6 +68,10 @@ class Timing(Method):
 
     def refreshed(self, measures: Measures) -> Self:
         """A copy with its values derived again from the measures of the ground."""
+        return self
+
+    def in_storm(self, depths: Floats, step: float, measures: Measures) -> Self:
+        """A copy for the rain (step,) mm of one storm in steps (s); itself by default."""
         return self
 
     @abstractmethod

@@ -13,6 +13,7 @@ from tarnwater.clock import moment, show_moment
 from tarnwater.errors import UnknownName
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.network.balance import Balance
+from tarnwater.network.elements import Element, OneStorm
 from tarnwater.network.engine import (
     Summary,
 )
@@ -70,6 +71,15 @@ class CaseResult:
         """The same result for another case, with which it shares all computed values."""
         alike = self.index, self.areal_factor, self.standing, self.origin, self._known
         return CaseResult(case, self.network, self.run, *alike)
+
+    def element(self, key: str) -> Element:
+        """An element as it is in the storm of the case."""
+        found = self.network.elements[key]
+        return found.in_storm(self._storm_on(key)) if found.by_storm else found
+
+    def _storm_on(self, key: str) -> OneStorm:
+        rain = self.run.batch.rain_on(key).of(slice(self.index, self.index + 1))
+        return OneStorm(rain, self.case.storm.years)
 
     def flow(self, element: str) -> Floats:
         """Hydrograph of an element, m3/s, (step + 1,)."""

@@ -15,11 +15,14 @@ from functools import cached_property
 import numpy as np
 
 from tarnwater import states
+from tarnwater.arrays import Floats
 from tarnwater.errors import Cancelled, ComputationFailed, TarnwaterError
 from tarnwater.network.cache import ResultCache
+from tarnwater.network.elements import OneStorm
 from tarnwater.network.engine import (
     Batch,
     BatchResult,
+    CaseValues,
     Response,
     compute,
 )
@@ -43,6 +46,9 @@ from tarnwater.study.answers.storms import (
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
 from tarnwater.units import show_duration
+
+#: Path of a value of an element.
+Path = tuple[str | int, ...]
 
 #: A run is not extended beyond this, s.
 LONGEST_RUN = 60 * 86400.0
@@ -329,13 +335,32 @@ class _Site:
         ended = self._run([before], self._start(before, 1), steps).states
         return {element: states.cases_of(state, np.zeros(cases, int)) for element, state in ended.items()}
 
+    def _values(self, storms: Sequence[Storm], rain: Rain | Mapping[str, Rain]) -> CaseValues:
+        """What elements have of their own in each storm, by element and path."""
+        memo: IdentityMemo[dict[Path, float]] = self.maker.study.memory.of("values in storms", 65536)
+        found: dict[tuple[str, Path], Floats] = {}
+        for key, element in self.network.elements.items():
+            if not element.by_storm:
+                continue
+            own = rain if isinstance(rain, Rain) else rain[key]
+            for number, storm in enumerate(storms):
+                made_from, also = (element, own), (number, storm.years)
+                values = memo.get(made_from, also)
+                if values is None:
+                    one = OneStorm(own.of(slice(number, number + 1)), storm.years)
+                    values = memo.put(made_from, dict(element.storm_values(one)), also)
+                for path, value in values.items():
+                    found.setdefault((key, path), np.full(len(storms), np.nan))[number] = value
+        return found
+
     def _run(self, storms: Sequence[Storm], start: Mapping[str, State], steps: int | None = None) -> BatchResult:
         """Compute storms over the typed length, or until the flow has receded."""
         settings, share = self.maker.study.run, self.maker.study.run.recession_share
         rain, begins = self._rain(storms), storms[0].begins(self.maker.study)
+        values = self._values(storms, rain)
 
         def over(steps: int) -> BatchResult:
-            batch = Batch(self.network, rain, self.step, steps, start=start, recession_share=share, begins=begins)
+            batch = Batch(self.network, rain, self.step, steps, values, start, share, begins)
             return compute(batch, cache=self.maker.cache, progress=self.maker.progress)
 
         given = settings.length.value

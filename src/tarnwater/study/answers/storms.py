@@ -56,6 +56,11 @@ class Storm(ABC):
         return self.duration
 
     @property
+    def years(self) -> float | None:
+        """Its return period, years; None if it has none."""
+        return None
+
+    @property
     @abstractmethod
     def event(self) -> Event:
         """The event of its answer."""
@@ -139,6 +144,11 @@ class DesignStorm(Storm):
     def span(self) -> float:
         """Its duration with the dry time before and after it, s."""
         return self.duration + self.dry
+
+    @property
+    def years(self) -> float:
+        """Its return period, years."""
+        return self.return_period
 
     @property
     def event(self) -> float:

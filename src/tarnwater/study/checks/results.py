@@ -334,7 +334,7 @@ def _peak_at_half(results: Results, result: CaseResult, key: str) -> float:
 
 def _compute_at_half(results: Results, result: CaseResult, key: str) -> float:
     area, step = result.network.area_above(result.case.point), result.step / 2
-    alone = Network({key: result.network.elements[key]}, {})
+    alone = Network({key: result.element(key)}, {})
     rain = rain_of(results.study, [result.case.storm], alone, area, step)
     steps = 2 * (len(result.flow(key)) - 1)
     return float(compute(Batch(alone, rain, step, steps), threads=1).responses[key].flow.max())

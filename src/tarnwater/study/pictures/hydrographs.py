@@ -34,7 +34,7 @@ def time_axis(case: CaseResult) -> Axis:
 
 def rain_plot(results: Results, case: CaseResult, key: str) -> Plot:
     """Plot of the rain on a catchment, its losses and its excess."""
-    element = case.network.elements[key]
+    element = case.element(key)
     assert isinstance(element, Catchment)
     rain, state = case.rain_on(key), case.run.batch.start.get(key)
     before = states.cases_of(element.losses_in(state), slice(case.index, case.index + 1))
@@ -247,7 +247,7 @@ def flow_curve(
 
 def unit_hydrograph_plot(results: Results, case: CaseResult, key: str) -> Plot | None:
     """The unit hydrograph of a catchment at the step of a case; None if its transform has none."""
-    element = case.network.elements[key]
+    element = case.element(key)
     assert isinstance(element, Catchment)
     return unit_plot(element, case.step, results.study.units)
 

@@ -44,6 +44,16 @@ class Book(RainReckonings):
         super().__init__(study, case, results)
         self._flows: dict[str, Reckoning] = {}
         self._ways: dict[str, Reckoning] = {}
+        self._in_storm: dict[str, Element] = {}
+
+    def element(self, key: str) -> Element:
+        """An element as it is in the storm of the case; `UnknownName` with the nearest."""
+        plain = super().element(key)
+        if not plain.by_storm:
+            return plain
+        if key not in self._in_storm:
+            self._in_storm[key] = self.case.element(key)
+        return self._in_storm[key]
 
     def flow(self, key: str) -> Reckoning:
         """The flow of an element in the case, with all its inputs."""

@@ -139,7 +139,7 @@ def convolution_steps(case: CaseResult, key: str) -> StepTable:
 
 
 def _catchment(case: CaseResult, key: str) -> Catchment:
-    element = case.network.elements[key]
+    element = case.element(key)
     if not isinstance(element, Catchment):
         raise BadInput("only a catchment has losses and a convolution.", where=element.name, remedy="Name a catchment.")
     return element
