@@ -38,6 +38,7 @@ from tarnwater.runoff.transforms import (
     KinematicPlane,
     NonlinearStorage,
     NrcsUnitHydrograph,
+    Rational,
     SnyderUnitHydrograph,
     TriangularUnitHydrograph,
     TypedUnitHydrograph,
@@ -95,7 +96,7 @@ def random_transform(rng):
         lambda: TypedUnitHydrograph(duration=600.0, times=times, flows=tuple(rng.uniform(0.1, 9, 5))),
         lambda: NonlinearStorage(response=float(rng.uniform(300, 9000)), exponent=float(rng.uniform(0.5, 1)), count=3),
         lambda: KinematicPlane(plane_length=float(rng.uniform(20, 500)), plane_slope=float(rng.uniform(0.001, 0.2))),
-        lambda: Clark(storage=float(rng.uniform(300, 9000))), Cascade, TriangularUnitHydrograph,
+        lambda: Clark(storage=float(rng.uniform(300, 9000))), Cascade, TriangularUnitHydrograph, Rational,
     )  # fmt: skip
     return kinds[rng.integers(len(kinds))]()
 

@@ -222,6 +222,29 @@ def pond(
     echo(f"Put {list(after.all_elements.values())[-1].name} below {above}.")
 
 
+@app.command()
+def rational(
+    study: StudyPath,
+    names: Annotated[list[str] | None, typer.Argument(help="Catchments; all of them by default")] = None,
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Reckon catchments by the rational method, with its rain, its durations and its step."""
+    from tarnwater.study.edits.rational import rational_by_numbers
+    from tarnwater.study.file.store import edit_study
+    from tarnwater.units import show_duration
+
+    after = edit_study(study, rational_by_numbers, names or [], condition=condition, **stamp())
+    counted = ", ".join(family.name for family in after.families.values() if family.counted) or "no family yet"
+    step = after.run.step.value
+    echo(
+        f"Reckoned by the rational method. Counted storms: {counted}"
+        + (f"; step {show_duration(step)}." if step else ".")
+    )
+    lacking = [f"{element.name}: {one.what}" for element in after.all_elements.values() for one in element.missing()]
+    for line in lacking:
+        echo(f"missing: {line}")
+
+
 @app.command("add-part")
 def add_part(
     study: StudyPath,

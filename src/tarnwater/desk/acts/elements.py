@@ -6,6 +6,7 @@ from functools import partial
 
 from PyQt6.QtWidgets import QInputDialog, QLineEdit
 
+from tarnwater import units
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.required import ask_needed
@@ -14,6 +15,7 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Pond
 from tarnwater.study import edits
 from tarnwater.study.document import checked
+from tarnwater.study.edits.rational import reckon_rationally
 
 
 def _titled(tag: str) -> str:
@@ -77,6 +79,21 @@ class ElementActs:
     def catchment_chosen(self) -> bool:
         """Whether the selected element is a catchment."""
         return isinstance(self._desk.elements.get(self._desk.selection), Catchment)
+
+    @property
+    def catchments_chosen(self) -> list[str]:
+        """Keys of the catchments among the selected elements."""
+        return [key for key in self._desk.chosen if isinstance(self._desk.elements.get(key), Catchment)]
+
+    def reckon_rationally(self) -> None:
+        """Reckon the selected catchments by the rational method, with its rain, durations and step."""
+        desk = self._desk
+        if desk.do(reckon_rationally, desk.with_scopes(self.catchments_chosen), **desk.stamp()):
+            step = desk.study.run.step.value or 0.0
+            desk.say(
+                "Type the runoff coefficients that no cover gives. Each design point has an even storm of the time of "
+                f"concentration too; the step is {units.show_duration(step)}."
+            )
 
     def compare_times(self) -> None:
         """Open the times of the selected catchment by every equation."""

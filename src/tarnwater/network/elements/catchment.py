@@ -303,6 +303,11 @@ class Catchment(Element):
         return self.lag.known if self.transform.needs_lag else self.lag.value or 0.0
 
     @property
+    def storm_duration(self) -> float | None:
+        """Duration (s) of even rain that its method is made for: its time of concentration; None for other methods."""
+        return self.concentration.value if self.transform.even_rain else None
+
+    @property
     def delay(self) -> float | None:
         """Time (s) from rain to flow by which a step is judged: its lag, or that of a transform without one."""
         return self.lag.value if self.transform.needs_lag else self.transform.delay
@@ -596,7 +601,7 @@ class Catchment(Element):
             baseflow=ground.volume,
             start_storage=_with(ground.start_stored, held),
             end_storage=_with(ground.stored, transform.stored(runoff.state) + found.stored * to_volume),
-            losses=found.loss * to_volume if ground.fed is None else found.loss * to_volume - ground.fed,
+            losses=_less(found.loss * to_volume, ground.fed, runoff.made),
             rain_depth=rain.total,
             loss_depth=found.loss,
             # what depressions held before is no storage of this rain
@@ -665,6 +670,12 @@ def _over(direct: Hydrograph, ground: FromGround, out: Floats) -> Hydrograph:
     if ground.uneven is None:
         return direct
     return replace(direct, uneven=ground.uneven if direct.uneven is None else direct.uneven + ground.uneven)
+
+
+def _less(whole: Floats, *parts: Floats | None) -> Floats:
+    for part in parts:
+        whole = whole if part is None else whole - part
+    return whole
 
 
 def _is_open(value: Any) -> bool:

@@ -264,6 +264,11 @@ class Element(Model, ABC):
         return []
 
     @property
+    def storm_duration(self) -> float | None:
+        """Duration (s) of even rain that its method is made for; None for others."""
+        return None
+
+    @property
     def by_storm(self) -> bool:
         """Whether some of its values follow from the storm; no by default."""
         return False

@@ -21,6 +21,8 @@ class Pattern(Method):
 
     kind: ClassVar[str] = "storm pattern"
     nested: ClassVar[bool]
+    #: Whether its rain is even throughout.
+    is_even: ClassVar[bool] = False
     blocks: ClassVar[bool] = False
 
     @abstractmethod

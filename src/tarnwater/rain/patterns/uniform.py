@@ -20,6 +20,7 @@ class Uniform(Pattern):
     source: ClassVar[str] = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 14.4"
     verified: ClassVar[str] = "equal depths in equal steps; the total at any step and duration"
     nested: ClassVar[bool] = False
+    is_even: ClassVar[bool] = True
 
     def increments(self, curve: DepthCurve, duration: float, step: float) -> Floats:
         """Depth (steps,) in mm of each step (s) of a storm of a duration (s)."""

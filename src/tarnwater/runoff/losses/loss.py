@@ -31,6 +31,9 @@ class Loss(Method):
     #: The parameter that is a curve number in the average condition; empty for a loss that has none.
     number_name: ClassVar[str] = ""
 
+    #: Whether the ground keeps any rain.
+    keeps: ClassVar[bool] = True
+
     #: Whether the ground takes in less, the more has rained.
     tires: ClassVar[bool] = False
 

@@ -20,6 +20,7 @@ class NoLoss(Loss):
 
     method: Literal["none"] = "none"
 
+    keeps: ClassVar[bool] = False
     title: ClassVar[str] = "no loss"
     equation: ClassVar[str] = "Pe = P"
     source: ClassVar[str] = "definition"

@@ -14,6 +14,7 @@ from tarnwater.runoff.transforms.instantaneous import InstantaneousTransform
 from tarnwater.runoff.transforms.kinematic_plane import KinematicPlane
 from tarnwater.runoff.transforms.nonlinear_storage import NonlinearStorage
 from tarnwater.runoff.transforms.nrcs import NrcsUnitHydrograph
+from tarnwater.runoff.transforms.rational import Rational
 from tarnwater.runoff.transforms.snyder import SnyderUnitHydrograph
 from tarnwater.runoff.transforms.transform import ExcessOnArea, LinearTransform, Transform
 from tarnwater.runoff.transforms.triangular import TriangularUnitHydrograph
@@ -32,6 +33,7 @@ __all__ = [
     "LinearTransform",
     "NonlinearStorage",
     "NrcsUnitHydrograph",
+    "Rational",
     "SnyderUnitHydrograph",
     "Transform",
     "TransformMethod",

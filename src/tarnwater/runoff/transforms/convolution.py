@@ -21,10 +21,11 @@ Tail = tuple[Floats, Floats, Floats | None]
 
 @dataclass(frozen=True, eq=False)
 class DirectRunoff:
-    """Direct runoff of some cases, and the end state."""
+    """Direct runoff of some cases, and the end state; ``made`` (case,) m3 is water beyond the excess, if any is."""
 
     hydrograph: Hydrograph
     state: State
+    made: Floats | None = None
 
 
 def stored_in(state: Tail) -> Floats:
@@ -54,12 +55,11 @@ def convolve(
     flows_to_come = np.concatenate([flow[:, -1:], to_come], axis=1)
     volumes_to_come = flows_to_come * (0.5 * unit.step)
     volumes_to_come[:, :-1] += volumes_to_come[:, 1:]
-    if isinstance(unit, UnitHydrograph) and unit.inner == 1:
-        return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come, None))
-    if unit.uneven is None and earlier_uneven is None:
+    plain = unit.uneven is None or (isinstance(unit, UnitHydrograph) and unit.inner == 1)
+    if plain and earlier_uneven is None:
         return DirectRunoff(Hydrograph(flow, unit.step), (flows_to_come, volumes_to_come, None))
     uneven = np.empty((cases, steps))
-    beyond = np.zeros((cases, 1)) if unit.uneven is None else unit.uneven
+    beyond = np.zeros((cases, 1)) if plain or unit.uneven is None else unit.uneven
     uneven_to_come = _convolved(excess, beyond, uneven, earlier_uneven)
     volumes_to_come[:, : uneven_to_come.shape[1]] += uneven_to_come[:, : volumes_to_come.shape[1]]
     return DirectRunoff(Hydrograph(flow, unit.step, uneven), (flows_to_come, volumes_to_come, uneven_to_come))

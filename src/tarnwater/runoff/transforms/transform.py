@@ -56,6 +56,12 @@ class Transform(Method):
     #: Whether it is a unit hydrograph of points, which may be averaged with another.
     of_points: ClassVar[bool] = False
 
+    #: Whether it is made for even rain, so that the counted storms of a point have one of the time of concentration.
+    even_rain: ClassVar[bool] = False
+
+    #: Step that it proposes, s; None for a fifth of its delay.
+    proposed_step: ClassVar[float | None] = None
+
     @property
     def delay(self) -> float | None:
         """Time (s) that tells how quick it is where it follows from no lag: a fifth of it is a fine step."""
@@ -87,10 +93,16 @@ class Transform(Method):
             flow[rows] = parts[-1].hydrograph.flow
             if parts[-1].hydrograph.uneven is not None:
                 uneven[rows] = parts[-1].hydrograph.uneven
+        made = None
+        if any(part.made is not None for part in parts):
+            made = np.zeros(cases)
+            for rows, part in zip(groups, parts, strict=True):
+                made[rows] = 0.0 if part.made is None else part.made
         any_uneven = any(part.hydrograph.uneven is not None for part in parts)
         end = states.joined([part.state for part in parts], [len(rows) for rows in groups])
         back = np.argsort(np.concatenate(groups), kind="stable")
-        return DirectRunoff(Hydrograph(flow, given.step, uneven if any_uneven else None), states.cases_of(end, back))
+        hydrograph = Hydrograph(flow, given.step, uneven if any_uneven else None)
+        return DirectRunoff(hydrograph, states.cases_of(end, back), made)
 
     @abstractmethod
     def stored(self, state: State) -> Floats:

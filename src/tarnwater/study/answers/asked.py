@@ -30,9 +30,11 @@ def storms_asked(study: Study, texts: Sequence[str]) -> dict[str, Any]:
         periods.append(_among(float(number[1]), known_periods, "return period", [f"{t:g}" for t in known_periods]))
         if slash:
             seconds = units.parse(duration, "time")
-            durations.append(
-                _among(seconds, known_durations, "duration", [units.show_duration(d) for d in known_durations])
-            )
+            # what methods add is known with the cases only
+            if not any(element.storm_duration for element in study.all_elements.values()):
+                names = [units.show_duration(d) for d in known_durations]
+                seconds = _among(seconds, known_durations, "duration", names)
+            durations.append(seconds)
     return {
         "families": families or None,
         "return_periods": periods or None,

@@ -34,6 +34,7 @@ from tarnwater.progress import Progress
 from tarnwater.rain.storms import Rain
 from tarnwater.states import State
 from tarnwater.study.answers.case import Case, CaseResult
+from tarnwater.study.answers.own_durations import own_storms
 from tarnwater.study.answers.results import PLAIN_POINT, Results, Withheld
 from tarnwater.study.answers.storms import (
     Obstacle,
@@ -46,6 +47,9 @@ from tarnwater.study.answers.storms import (
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
 from tarnwater.units import show_duration
+
+#: Durations nearer than this are the same, s: they are shown in whole seconds.
+SAME = 0.5
 
 #: Path of a value of an element.
 Path = tuple[str | int, ...]
@@ -105,16 +109,18 @@ class Asked:
         groups: list[list[Storm]] = []
         if self.storms is None or any(part is not None for part in design):
             keys = list(study.families) if self.families is None else [study.family_of(f) for f in self.families]
-            groups += [[storm for storm in storms_of(study, key) if self._wants(storm)] for key in keys]
+            groups += [[storm for storm in storms_of(study, key) if self._wants_period(storm)] for key in keys]
         if self.storms is not None or all(part is None for part in design):
             keys = list(study.storms) if self.storms is None else [study.storm_of(s) for s in self.storms]
             groups += [[given_storm(study, key)] for key in keys]
         return groups
 
-    def _wants(self, storm: Storm) -> bool:
-        return (self.return_periods is None or storm.event in self.return_periods) and (
-            self.durations is None or storm.duration in self.durations
-        )
+    def wants_duration(self, storm: Storm) -> bool:
+        """Whether storms of its duration are wanted."""
+        return self.durations is None or any(abs(storm.duration - asked) < SAME for asked in self.durations)
+
+    def _wants_period(self, storm: Storm) -> bool:
+        return self.return_periods is None or storm.event in self.return_periods
 
 
 def compute_cases(
@@ -157,7 +163,8 @@ def compute_cases(
         if point in network.elements:
             site = _Site(maker, condition, point, network)
             for group in groups:
-                computed, left = site.cases(group)
+                there = [*group, *site.own_storms(group)]
+                computed, left = site.cases([storm for storm in there if asked.wants_duration(storm)])
                 found += computed
                 withheld += left
     if not found and not withheld:
@@ -209,6 +216,10 @@ class _Site:
     def memory(self) -> float:
         """Longest delay by the methods above it, about, s."""
         return self.network.memory(self.point, self.step)
+
+    def own_storms(self, storms: Sequence[Storm]) -> list[Storm]:
+        """Storms of a duration that follows from the methods above it, beside those of a family."""
+        return own_storms(self.maker.study, self.network, storms, self.area, self.step)
 
     def cases(self, storms: Sequence[Storm]) -> tuple[list[CaseResult], list[Withheld]]:
         """Cases of storms of one family or one given storm, computed or withheld."""

@@ -129,11 +129,15 @@ class Storm(ABC):
 
 @dataclass(frozen=True)
 class DesignStorm(Storm):
-    """A design storm of a family; ``member`` is the number of its pattern in an ensemble, ``dry`` the dry time, s."""
+    """A design storm of a family; ``member`` is the number of its pattern in an ensemble, ``dry`` the dry time, s.
+
+    An ``own`` one has the duration that a method above its design point is made for, beside those of its family.
+    """
 
     return_period: float
     member: int = 0
     dry: float = 0.0
+    own: bool = False
 
     @property
     def mark(self) -> tuple[str, float, int]:
@@ -171,15 +175,15 @@ class DesignStorm(Storm):
         return f"{told} · {name}" if name else told
 
     def standing(self, study: Study) -> Standing:
-        """Counted where its family is and its duration is one of those tried."""
+        """Counted where its family is and its duration is one of those tried, or its own."""
         family = study.families[self.key]
-        if self.duration not in family.tried:
+        if not self.own and self.duration not in family.tried:
             return "other length"
         return "counted" if family.counted else "beside"
 
     def searches(self, study: Study) -> bool:
-        """Whether its family is searched for the greatest answer."""
-        return study.families[self.key].searches
+        """Whether its family is searched for the greatest answer; a duration of its own is known to give it."""
+        return study.families[self.key].searches and not self.own
 
     def pattern_name(self, study: Study) -> str:
         """Name of its pattern in the ensemble of its family."""

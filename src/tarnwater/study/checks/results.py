@@ -359,6 +359,40 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
         )
 
 
+#: Rate of rain above its mean, as a share, from which it is not even.
+EVEN = 0.01
+
+
+def uneven_rain(results: Results, search: Search) -> Iterator[Finding]:
+    """Storms that are not even on catchments whose method is made for even rain, once for each maker and condition."""
+    seen: set[tuple[str, str]] = set()
+    for result in results.cases:
+        mark = result.case.storm.place, result.case.condition
+        if mark in seen or result.standing != "counted":
+            continue
+        for key, element in result.network.elements.items():
+            if not isinstance(element, Catchment) or not element.transform.even_rain:
+                continue
+            rain = np.trim_zeros(result.rain_on(key))
+            # the last step may be full in part only
+            times = float(rain[:-1].max() / rain[:-1].mean()) if len(rain) > 2 else 1.0
+            if times <= 1 + EVEN:
+                continue
+            seen.add(mark)
+            yield Finding(
+                "rain-not-even",
+                "doubt",
+                f"{_storm(results, result.case)}: the greatest rate of its rain is {times:.3g} times the mean; the "
+                "rational method is made for even rain.",
+                (Remedy("Make the storms with an even pattern, or choose another transform."),),
+                element=key,
+                condition=mark[1],
+                field="transform",
+                subject=result.case.storm.maker(results.study),
+            )
+            break
+
+
 #: Loss of a peak in a reach that is noted, as a share.
 PEAK_LOST = 0.01
 
@@ -465,6 +499,7 @@ CHECKS = (
     growth_with_length,
     areal_offered,
     areal_beyond_curve,
+    uneven_rain,
     lost_peaks,
     recorded_inflows,
     limits,

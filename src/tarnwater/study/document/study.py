@@ -290,11 +290,13 @@ def _key_named(name: str, names: Mapping[str, str], kind: str) -> str:
 
 
 def proposed_step(study: Study) -> float | None:
-    """The largest step not longer than a fifth of the shortest lag, s; None if no lag is known."""
-    lags = [e.delay for e in study.all_elements.values() if isinstance(e, Catchment) and e.delay]
+    """The largest step not above a fifth of the shortest lag or what a method proposes, s; None if nothing is known."""
+    lands = [e for e in study.all_elements.values() if isinstance(e, Catchment)]
+    lags = [STEP_SHARE * e.delay for e in lands if e.delay]
+    lags += [e.transform.proposed_step for e in lands if e.transform.proposed_step]
     if not lags:
         return None
-    fitting = [s for s in STEPS if s <= STEP_SHARE * min(lags) * (1 + 1e-9)]
+    fitting = [s for s in STEPS if s <= min(lags) * (1 + 1e-9)]
     return fitting[-1] if fitting else STEPS[0]
 
 
