@@ -494,21 +494,42 @@ def test_the_hypsometric_curve_of_the_selected_catchment_is_shown(hand, ground):
 def test_the_area_by_travel_time_is_shown_sums_to_the_area_and_follows_the_lag(hand, ground):
     hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["hask"].place))
     hand.click(hand.named("Show the travel time"))
-    hand.bot.waitUntil(lambda: ground.travel.plot is not None, timeout=20_000)
+    hand.bot.waitUntil(lambda: ground.travel.plot.plot is not None, timeout=20_000)
     hask = hand.desk.study.catchments["hask"]
-    (bars,) = ground.travel.plot.bars
+    (bars,) = ground.travel.plot.plot.bars
     assert bars.heights.sum() * 1e4 == pytest.approx(hask.area.derived, rel=1e-9)
     middle = (bars.left + bars.width / 2) * 3600
     # a cell stays within half a bin of its time
     assert bars.heights @ middle / bars.heights.sum() == pytest.approx(hask.lag.value, abs=bars.width * 1800)
-    before = ground.travel.plot.title
+    before = ground.travel.plot.plot.title
     hand.desk.type_values([("hask", "lag", 2 * hask.lag.value)])
     hand.settle()
-    hand.bot.waitUntil(lambda: ground.travel.plot is not None, timeout=20_000)
-    assert ground.travel.plot.title != before
+    hand.bot.waitUntil(lambda: ground.travel.plot.plot is not None, timeout=20_000)
+    assert ground.travel.plot.plot.title != before
     hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["wimmer"].place))
-    hand.bot.waitUntil(lambda: ground.travel.plot is not None, timeout=20_000)
-    assert "Wimmer" in ground.travel.plot.title
+    hand.bot.waitUntil(lambda: ground.travel.plot.plot is not None, timeout=20_000)
+    assert "Wimmer" in ground.travel.plot.plot.title
+
+
+def test_the_bar_that_is_read_is_a_zone_on_the_map_and_one_key_takes_the_unit_hydrograph(hand, ground):
+    hand.click(ground.canvas, hand.pixel(ground.canvas, hand.desk.study.elements["hask"].place))
+    hand.click(hand.named("Show the travel time"))
+    hand.bot.waitUntil(lambda: ground.travel.plot.plot is not None, timeout=20_000)
+    zones = ground.canvas.hand.zones
+    assert zones.zone is None
+    for _ in range(4):
+        hand.key(Qt.Key.Key_Right, on=ground.travel.plot)
+    first = zones.zone
+    hand.key(Qt.Key.Key_Left, on=ground.travel.plot)
+    assert first is not None
+    assert zones.zone <= first
+    hand.click(hand.named("Show the long profile"))
+    assert ground.canvas.hand.zones is None
+    hand.key(Qt.Key.Key_Y, CTRL | SHIFT, on=hand.window)
+    hand.bot.waitUntil(lambda: hand.desk.study.elements["hask"].transform.tag() == "travel-time", timeout=20_000)
+    hand.settle()
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    assert hand.desk.study.elements["hask"].transform.tag() != "travel-time"
 
 
 @pytest.mark.parametrize("name", ["map.gpkg", "map.pdf", "heights.tif"])

@@ -126,6 +126,9 @@ EXAMPLES = {
     (Transform, "typed-unit-hydrograph"): {
         "duration": 900.0, "times": (1800.0, 3600.0, 7200.0), "flows": (4.0, 7.0, 0.0),
     },
+    (Transform, "travel-time"): {
+        "arrival_times": (0.0, 900.0, 3600.0), "area_shares": (0.0, 0.4, 1.0), "storage": 600.0,
+    },
     (Transform, "kinematic-plane"): {"plane_length": 120.0, "plane_slope": 0.03, "roughness": 0.2},
     (Transform, "nonlinear-storage"): {"response": 2400.0, "exponent": 0.8, "count": 4},
     (Transform, "triangular-unit-hydrograph"): {"base_ratio": 3.0},

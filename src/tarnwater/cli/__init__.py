@@ -245,6 +245,33 @@ def rational(
         echo(f"missing: {line}")
 
 
+@app.command("travel-times")
+def travel_times(
+    study: StudyPath,
+    names: Annotated[list[str] | None, typer.Argument(help="Catchments; all of them by default")] = None,
+    velocity: Annotated[str, typer.Option(help="Reference velocity; fitted to the lag where it is not typed")] = "",
+    least: Annotated[str, typer.Option(help="Least velocity in a cell")] = "",
+    most: Annotated[str, typer.Option(help="Greatest velocity in a cell")] = "",
+    storage: Annotated[str, typer.Option(help="Storage coefficient of a linear reservoir behind")] = "",
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Give catchments the unit hydrograph of their travel times over the ground."""
+    from tarnwater import units
+    from tarnwater.network.elements import Catchment
+    from tarnwater.study.edits.travel_times import travel_times_by_numbers
+    from tarnwater.study.file.store import edit_study_with_blobs, read_study
+
+    texts = {"reference": velocity, "slowest": least, "fastest": most, "storage": storage}
+    values = {name: text for name, text in texts.items() if text}
+    before = read_study(study)[0]
+    after = edit_study_with_blobs(study, travel_times_by_numbers, names or [], values, condition=condition, **stamp())
+    for key, element in after.all_elements.items():
+        was = before.all_elements[key]
+        if isinstance(element, Catchment) and isinstance(was, Catchment) and element.transform is not was.transform:
+            mean = units.show_duration(round(element.transform.delay or 0.0))
+            echo(f"{element.name}: mean travel time {mean}.")
+
+
 @app.command("add-part")
 def add_part(
     study: StudyPath,

@@ -73,10 +73,12 @@ class TravelTimes:
 class Paths:
     """The cells of a catchment from its outlet up: for each the row of the next one down and the way there.
 
-    ``below`` (cells,) is -1 where the water leaves; ``lengths`` (cells,) m are the steps down, ``slopes`` (cells,) m/m
-    the fall to the first lower cell down the path over the length to it, and ``areas`` (cells,) m2 drain through each.
+    ``cells`` (cells,) are their numbers in the padded ground. ``below`` (cells,) is -1 where the water leaves;
+    ``lengths`` (cells,) m are the steps down, ``slopes`` (cells,) m/m the fall to the first lower cell down the path
+    over the length to it, and ``areas`` (cells,) m2 drain through each.
     """
 
+    cells: Integers
     below: Integers
     lengths: Floats
     slopes: Floats
@@ -164,4 +166,4 @@ def paths_within(drainage: Drainage, rows: Integers, columns: Integers) -> Paths
             slopes,
         )
     areas = drainage.flat_upstream[cells] * drainage.grid.cell_area
-    return Paths(below, lengths, slopes, areas, drainage.grid.cell_area)
+    return Paths(cells, below, lengths, slopes, areas, drainage.grid.cell_area)

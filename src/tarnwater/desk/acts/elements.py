@@ -10,6 +10,7 @@ from tarnwater import units
 from tarnwater.desk.acts.room import Room
 from tarnwater.desk.dialogs.limits import Limits
 from tarnwater.desk.required import ask_needed
+from tarnwater.desk.travel import use_travel_times
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment, Element, Pond
@@ -84,6 +85,10 @@ class ElementActs:
     def catchments_chosen(self) -> list[str]:
         """Keys of the catchments among the selected elements."""
         return [key for key in self._desk.chosen if isinstance(self._desk.elements.get(key), Catchment)]
+
+    def use_travel_times(self) -> None:
+        """Give the selected catchments unit hydrographs of their travel times over the ground."""
+        use_travel_times(self._desk)
 
     def reckon_rationally(self) -> None:
         """Reckon the selected catchments by the rational method, with its rain, durations and step."""

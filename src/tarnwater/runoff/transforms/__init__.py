@@ -17,6 +17,7 @@ from tarnwater.runoff.transforms.nrcs import NrcsUnitHydrograph
 from tarnwater.runoff.transforms.rational import Rational
 from tarnwater.runoff.transforms.snyder import SnyderUnitHydrograph
 from tarnwater.runoff.transforms.transform import ExcessOnArea, LinearTransform, Transform
+from tarnwater.runoff.transforms.travel_time import TravelTimeUnitHydrograph
 from tarnwater.runoff.transforms.triangular import TriangularUnitHydrograph
 from tarnwater.runoff.transforms.typed_unit import TypedUnitHydrograph
 from tarnwater.runoff.transforms.unit_hydrograph import UnitHydrograph
@@ -37,6 +38,7 @@ __all__ = [
     "SnyderUnitHydrograph",
     "Transform",
     "TransformMethod",
+    "TravelTimeUnitHydrograph",
     "TriangularUnitHydrograph",
     "TypedUnitHydrograph",
     "UnitHydrograph",

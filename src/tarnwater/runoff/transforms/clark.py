@@ -34,6 +34,21 @@ def synthetic_area(times: Floats) -> Floats:
     return np.asarray(np.where(times <= 0.5, lower, upper))
 
 
+def left_by(times: Floats, arrivals: Floats, areas: Floats, store: float) -> Floats:
+    """S of times (s): the share of water fallen at once that has left by then.
+
+    ``areas`` (n,) are the shares from which the water has arrived by ``arrivals`` (n,) s, straight between them, and
+    ``store`` s is the coefficient of the reservoir behind. Each part gives even flow into the reservoir while its water
+    arrives. Even inflow from a moment on has left by u - R (1 - e^(-u/R)) at the time u after it; two of opposite sign
+    make a part.
+    """
+    since = np.maximum(np.asarray(times, float)[..., None] - arrivals, 0.0)
+    passed = since if store <= 0 else since + store * np.expm1(-since / store)
+    parts = np.diff(areas) / np.diff(arrivals)
+    found: Floats = (parts * (passed[..., :-1] - passed[..., 1:])).sum(axis=-1)
+    return found
+
+
 class Clark(InstantaneousTransform):
     """Excess reaches the outlet by travel time and passes a linear reservoir with the storage coefficient R.
 
@@ -85,18 +100,9 @@ class Clark(InstantaneousTransform):
         return times, synthetic_area(times)
 
     def left(self, times: Floats, lag: float) -> Floats:
-        """S of times (s): each part of the area gives even flow into the reservoir while its water arrives.
-
-        Even inflow from a moment on has left by u - R (1 - e^(-u/R)) at the time u after it; two of opposite sign make
-        a part.
-        """
-        concentration, store = lag / CONCENTRATION_SHARE, self.storage.known
+        """S of times (s): the parts of the area, through the reservoir."""
         shares, areas = self.areas
-        since = np.maximum(np.asarray(times, float)[..., None] - shares * concentration, 0.0)
-        passed = since if store <= 0 else since + store * np.expm1(-since / store)
-        parts = np.diff(areas) / (np.diff(shares) * concentration)
-        found: Floats = (parts * (passed[..., :-1] - passed[..., 1:])).sum(axis=-1)
-        return found
+        return left_by(times, shares * lag / CONCENTRATION_SHARE, areas, self.storage.known)
 
     def length(self, lag: float) -> float:
         """The time of concentration, and that in which the reservoir empties to a millionth, s."""

@@ -39,7 +39,7 @@ class InstantaneousTransform(LinearTransform):
         """Time (s) by which all but a millionth has left."""
 
     def _make(self, area: float, lag: float, step: float) -> UnitHydrograph:
-        inner = inner_steps(step, INNER_SHARE * lag)
+        inner = inner_steps(step, INNER_SHARE * (lag if self.needs_lag else self.delay or step))
         fine, end = step / inner, self.length(lag)
         whole = float(self.left(np.array([end]), lag)[0])
 

@@ -162,11 +162,16 @@ class LinearTransform(Transform):
     #: Equation of the unit hydrograph at the step of the run, before that of the method.
     unit_equation: ClassVar[str] = ""
 
+    @property
+    def _of_unit(self) -> Sequence[str]:
+        """Parameters that its unit hydrograph follows from, beside its tables."""
+        return [name for name, _ in self.quantities() if not isinstance(getattr(self, name), tuple)]
+
     def unit_reckoning(self, asked: Asked) -> Reckoning:
         """The reckoning of the unit hydrograph at the step of the run, from its parameters."""
         around = [asked.around("area", "km²"), *([asked.around("lag", "h")] if self.needs_lag else [])]
         step = asked.around("step")
-        names = [name for name, _ in self.quantities() if not isinstance(getattr(self, name), tuple)]
+        names = list(self._of_unit)
         own = tuple(asked.own(name) for name in names)
         count = len(around)
 

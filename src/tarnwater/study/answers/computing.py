@@ -219,6 +219,8 @@ class _Site:
 
     def own_storms(self, storms: Sequence[Storm]) -> list[Storm]:
         """Storms of a duration that follows from the methods above it, beside those of a family."""
+        if self._standing_obstacle is not None:
+            return []
         return own_storms(self.maker.study, self.network, storms, self.area, self.step)
 
     def cases(self, storms: Sequence[Storm]) -> tuple[list[CaseResult], list[Withheld]]:

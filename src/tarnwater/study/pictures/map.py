@@ -12,12 +12,13 @@ from zipfile import BadZipFile
 import numpy as np
 
 from tarnwater import units
-from tarnwater.arrays import Floats, Integers
+from tarnwater.arrays import Floats
 from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
-from tarnwater.plots import Axis, Bars, Curve, Mark, Plot
+from tarnwater.plots import Axis, Curve, Mark, Plot
 from tarnwater.study.document import Study, Terrain
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.cells import cells_within
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.features import GroundFeature
 from tarnwater.terrain.grid import Grid
@@ -25,9 +26,6 @@ from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.measures import profile_of_line
 from tarnwater.terrain.shade import Pyramid, hillshade
 from tarnwater.terrain.streams import StreamField
-
-#: Bins of travel time where the study has no step yet.
-TRAVEL_BINS = 40
 
 #: Steps of height of a hypsometric curve.
 HYPSOMETRIC_STEPS = 100
@@ -190,30 +188,6 @@ def heights_within(network: Network, blobs: Blobs, drainage: Drainage, key: str)
     return found
 
 
-def cells_within(network: Network, blobs: Blobs, drainage: Drainage, key: str) -> tuple[Integers, Integers]:
-    """Rows and columns (cells,) of the ground within the outline of a catchment; none for other elements."""
-    nothing = np.empty(0, int), np.empty(0, int)
-    shape = blobs.shape(getattr(network.elements.get(key), "outline", None))
-    if shape is None:
-        return nothing
-    grid = drainage.grid
-    west, south, east, north = shape.bounds
-    top, left = max(int((grid.north - north) // grid.height), 0), max(int((west - grid.west) // grid.width), 0)
-    foot = min(int((grid.north - south) // grid.height) + 1, grid.shape[0])
-    right = min(int((east - grid.west) // grid.width) + 1, grid.shape[1])
-    part = grid.heights[top:foot, left:right]
-    if not part.size:
-        return nothing
-    from affine import Affine
-    from rasterio.features import geometry_mask
-
-    x, y = grid.west + left * grid.width, grid.north - top * grid.height
-    place = Affine(grid.width, 0, x, 0, -grid.height, y)
-    inside = geometry_mask([shape], part.shape, place, invert=True) & np.isfinite(part)
-    rows, columns = np.nonzero(inside)
-    return rows + top, columns + left
-
-
 def hypsometric_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:
     """Share of a catchment that lies above each height, and its mean height; None where no ground lies in it."""
     heights = np.sort(heights_within(network, blobs, drainage, key))
@@ -232,35 +206,6 @@ def hypsometric_plot(study: Study, network: Network, blobs: Blobs, drainage: Dra
     low, high = float(heights[0] - room) / up, float(heights[-1] + room) / up
     axes = Axis("of the area lies above", "%", low=0.0, high=100.0), Axis("height", unit, low=low, high=high or None)
     return Plot(title, *axes, curves=(Curve(above, levels / up, "ink", "hypsometric curve"),), marks=(mark,))
-
-
-def travel_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:
-    """Area of a catchment by the travel time of its water to where it leaves; None where no ground lies in it.
-
-    The reference velocity is fitted so that the mean travel time is the lag time, where that is known.
-    """
-    from tarnwater.terrain.travel import VelocityRule, paths_within
-
-    rows, columns = cells_within(network, blobs, drainage, key)
-    element = network.elements.get(key)
-    if not len(rows) or not isinstance(element, Catchment):
-        return None
-    paths, lag = paths_within(drainage, rows, columns), element.lag.value
-    found = paths.times(VelocityRule()) if lag is None else paths.fitted(VelocityRule(), lag)
-    width = study.run.step.value or max(units.round_up(found.longest / TRAVEL_BINS), 60.0)
-    areas = found.histogram(width)
-    system = study.units
-    unit, time_unit = units.display_unit("area", float(areas.max()), system), units.display_unit("time", found.longest)
-    wide, high = width / units.factor_of(time_unit, "time"), units.factor_of(unit, "area")
-    speed = units.show(found.rule.reference, "speed", system, digits=3)
-    told = [units.show(t, "time", system) for t in (found.longest, found.mean)]
-    title = (
-        f"Travel times in {element.name} · longest {told[0]} · mean {told[1]} · Vm {speed}"
-        f"{'' if lag is None else ', fitted to the lag'} · {100 * found.limited:.1f} % of the time at a limit"
-    )
-    axes = Axis("travel time to where the water leaves", time_unit, low=0.0), Axis("area", unit, low=0.0)
-    bars = Bars(np.arange(len(areas), dtype=np.float64) * wide, wide, areas / high, "water", "area by travel time")
-    return Plot(title, *axes, bars=(bars,))
 
 
 def profile_plot(study: Study, network: Network, blobs: Blobs, drainage: Drainage, key: str) -> Plot | None:

@@ -43,7 +43,7 @@ from tarnwater.formats.kinds import kind_of_background
 from tarnwater.network.elements import Catchment, Confluence
 from tarnwater.study import edits
 from tarnwater.study.edits.map import move_label
-from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot, travel_plot
+from tarnwater.study.pictures.map import hypsometric_plot, path_of, profile_plot
 from tarnwater.terrain.features import GroundFeature
 
 if TYPE_CHECKING:
@@ -51,8 +51,8 @@ if TYPE_CHECKING:
     from tarnwater.desk.benches.ground.boundaries import Boundaries
     from tarnwater.desk.benches.ground.ground_changes import GroundChanges
     from tarnwater.desk.benches.ground.land_view import LandView
+    from tarnwater.desk.benches.ground.travel_view import TravelView
     from tarnwater.desk.widgets.plot_view import PlotView
-    from tarnwater.plots import Plot
     from tarnwater.study.edits.outlines import MeasuredOutlines
 
 SHAPE_FILES = "Vector files and drawings (*.gpkg *.shp *.geojson *.json *.dxf);;All files (*)"
@@ -180,8 +180,6 @@ class GroundBench(Bench):
         self.measures_tab, self.heights_tab = QPushButton("Measures"), QPushButton("Heights")
         self.land_tab, self.boundaries_tab = QPushButton("Cover and soil"), QPushButton("Boundaries")
         self.travel_tab = QPushButton("Travel time")
-        #: What the area by travel time was asked of: element, drainage, units, step.
-        self._travels_of: tuple[object, ...] | None = None
         self._lay_out()
         canvas = self.canvas
         canvas.feature_drawn.connect(self._add_feature)
@@ -309,6 +307,8 @@ class GroundBench(Bench):
         self._views.setCurrentIndex(number)
         if "boundaries" in self.__dict__ and self._views.currentWidget() is not self._boundaries_part:
             self.canvas.show_shape([])
+        if "travel" in self.__dict__ and self._views.currentWidget() is not self._travel_part:
+            self.travel.leave()
         for view, tab in enumerate(self._tabs):
             tab.setChecked(number == view)
         self._show_lower()
@@ -323,7 +323,7 @@ class GroundBench(Bench):
         elif shown is self._heights_part:
             self._show_heights()
         elif shown is self._travel_part:
-            self._show_travel()
+            self.travel.refresh()
         elif shown is self._land_part:
             self.land.refresh()
         elif shown is self._boundaries_part:
@@ -526,47 +526,13 @@ class GroundBench(Bench):
         self.heights.show_plot(plot, f"No ground of {name}: select a catchment that lies on the terrain.")
 
     @cached_property
-    def travel(self) -> PlotView:
-        """The area by travel time; its widget is made when it is first shown."""
-        from tarnwater.desk.widgets.plot_view import PlotView
+    def travel(self) -> TravelView:
+        """The travel times of the selected catchment; its widget is made when it is first shown."""
+        from tarnwater.desk.benches.ground.travel_view import TravelView
 
-        plot = PlotView("Area by travel time", self.theme)
-        _fill(self._travel_part, plot)
-        return plot
-
-    def _show_travel(self) -> None:
-        """Show the area of the selected catchment by travel time, found in a thread where it is not known yet."""
-        desk, drainage, network, key = (
-            self.desk,
-            self.desk.ground.drainage,
-            self.canvas.scene.network,
-            self.desk.selection,
-        )
-        study, blobs = desk.study, desk.file.blobs
-        name = study.name_of(key) if key else "what is selected"
-        nothing = f"No ground of {name}: select a catchment that lies on the terrain."
-        element = network.elements.get(key)
-        if drainage is None or element is None:
-            self._travels_of = None
-            self.travel.show_plot(None, nothing)
-            return
-        wanted = element, drainage, study.units, study.run.step.value
-        if self._travels_of is not None and all(
-            a is b or a == b for a, b in zip(wanted, self._travels_of, strict=True)
-        ):
-            return
-        self._travels_of = wanted
-
-        def done(plot: Plot | None) -> None:
-            if self._travels_of is wanted:
-                self.travel.show_plot(plot, nothing)
-
-        def failed(error: BaseException) -> None:
-            self._travels_of = None
-            desk.fault(error)
-
-        self.travel.show_plot(None, f"Following the water of {name} …")
-        desk.aside.run(lambda _: travel_plot(study, network, blobs, drainage, key), done, failed)
+        view = TravelView(self.desk, self.theme, self.canvas)
+        _fill(self._travel_part, view)
+        return view
 
     def _mark(self, at: float | None) -> None:
         """Mark on the map the place that is read on the profile."""

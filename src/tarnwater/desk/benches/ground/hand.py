@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from PyQt6.QtCore import QPointF
 
@@ -11,6 +11,9 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import OutletError
 from tarnwater.terrain.cutting import Catch
 from tarnwater.terrain.outlets import Snapped
+
+if TYPE_CHECKING:
+    from tarnwater.desk.benches.ground.zones import ZonesOnMap
 
 Tool = Literal["", "outlet", "link", "feature", "outline"]
 
@@ -28,6 +31,7 @@ class Grasp:
     ``cross`` are places on the ground; ``pressed`` and ``pointer`` are on the screen. ``kind`` is the tag of the
     feature or outline that is drawn, ``line`` its places so far; ``catch`` is what the cross is snapped to,
     ``feature`` the chosen one's key, and ``shape`` the rings (points, 2) of a shape that is shown over the map.
+    ``zones`` are those of equal travel time, where they are looked at.
     """
 
     tool: Tool = ""
@@ -45,6 +49,7 @@ class Grasp:
     label: str = ""
     label_at: dict[str, Place] = field(default_factory=dict)
     dragging: bool = False
+    zones: ZonesOnMap | None = None
 
     def let_go(self) -> None:
         """Let go of everything but the tool."""

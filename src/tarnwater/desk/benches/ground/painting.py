@@ -231,6 +231,8 @@ class MapPainter:
         """Draw the colours of the theme, the outlines, and the wash and outline of the selected one."""
         painter, scene = frame.painter, frame.scene
         self._draw_theme(frame)
+        if frame.hand.zones is not None:
+            frame.hand.zones.draw(painter, frame.view, self._theme)
         rings = scene.rings.get(self._desk.selection)
         chosen = [one for key in self._desk.chosen for one in scene.rings.get(key, [])]
         if chosen:
