@@ -199,6 +199,12 @@ class RunoffBench(Bench):
         self.steps.setAccessibleName("Losses and convolution step by step")
         self.steps.setToolTip("losses and convolution step by step   Ctrl+Shift+L")
         self.steps.clicked.connect(self.show_steps)
+        self.cases = QPushButton("cases …")
+        self.cases.setProperty("flat", True)
+        self.cases.setProperty("small", True)
+        self.cases.setAccessibleName("Hydrographs of several cases")
+        self.cases.setToolTip("this element under several conditions, events and durations   Ctrl+Shift+H")
+        self.cases.clicked.connect(self.show_cases)
         # rain and flow of one event have one time axis
         self.rain.follow_axis_of(self.flow)
         right = QWidget()
@@ -207,7 +213,7 @@ class RunoffBench(Bench):
         # the title is long and the column narrow, so what can be opened stands below it
         opening = QHBoxLayout()
         opening.setSpacing(8)
-        for button in (self.times, self.methods, self.steps):
+        for button in (self.times, self.methods, self.steps, self.cases):
             opening.addWidget(button)
         opening.addStretch(1)
         plots.addWidget(self._of)
@@ -292,6 +298,13 @@ class RunoffBench(Bench):
         if isinstance(self.desk.elements.get(self.desk.selection), Catchment):
             StepsDialog(self, self.desk, self.desk.selection).open()
 
+    def show_cases(self) -> None:
+        """Open the hydrographs of the selected element under several conditions, events and durations."""
+        from tarnwater.desk.benches.runoff.cases_dialog import CasesDialog
+
+        if self.desk.case_showing(self.desk.selection) is not None:
+            CasesDialog(self, self.desk, self.theme, self.desk.selection).open()
+
     def compare_methods(self) -> None:
         """Open the comparison of two methods of the selected element."""
         from tarnwater.desk.benches.runoff.methods_dialog import MethodsDialog
@@ -309,6 +322,7 @@ class RunoffBench(Bench):
         self.steps.setVisible(bool(key) and of_catchment)
         self.methods.setVisible(any(True for _ in method_paths(desk.elements[key])) if key in desk.elements else False)
         self.unit.setVisible(of_catchment or isinstance(desk.elements.get(key), Pond))
+        self.cases.setVisible(case is not None)
         if results is None or case is None:
             stops = [f for f in desk.findings if f.severity == "stop"]
             why = "computing …" if desk.computing else "not in this case." if not stops else (
