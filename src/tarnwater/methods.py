@@ -78,6 +78,9 @@ class Asked(Protocol):
     def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
         """A value of its surroundings, by the name that its kind states."""
 
+    def within(self, field: str) -> Asked:
+        """What a method that one of its fields holds may ask."""
+
 
 @dataclass(frozen=True)
 class Derivation:

@@ -11,6 +11,7 @@ from tarnwater.errors import Cancelled, ComputationFailed, NetworkError
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Catchment, Confluence, Inflow, Link, Outfall, Pond, Reach, Split, Surface
 from tarnwater.network.elements.inflow import volume_until
+from tarnwater.network.elements.surface_route import ByItself, WithCatchment
 from tarnwater.network.engine import Batch, compute
 from tarnwater.network.graph import Network
 from tarnwater.network.peaks import find_peak, has_receded
@@ -117,6 +118,13 @@ def random_routing(rng):
     return kinds[rng.integers(len(kinds))]()
 
 
+def random_route(rng):
+    """A way of a surface: mostly with the catchment, else by a transform of its own."""
+    if rng.random() < 0.7:
+        return WithCatchment()
+    return ByItself(lag=float(rng.uniform(200, 9000)), transform=random_transform(rng))
+
+
 def random_baseflow(rng):
     """A baseflow of any kind; the times are short, so that they show in the run."""
     start = float(rng.uniform(0, 1))
@@ -155,9 +163,10 @@ def random_network(seed):
         if kind < 2:
             shares = rng.random(2)
             surfaces = tuple(
-                Surface(share=float(s / shares.sum()), loss=random_loss(rng), depression=float(rng.choice([0.0, 4.0])))
+                Surface(share=float(s / shares.sum()), loss=random_loss(rng), depression=float(rng.choice([0.0, 4.0])),
+                        route=random_route(rng))
                 for s in shares
-            )
+            )  # fmt: skip
             base = random_baseflow(rng)
             elements[key] = catchment(
                 key, float(rng.uniform(1e4, 1e7)), lag=float(rng.uniform(200, 9000)), surfaces=surfaces, baseflow=base,

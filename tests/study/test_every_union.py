@@ -18,6 +18,7 @@ from tarnwater.frozen import FrozenDict
 from tarnwater.hydrograph import Hydrograph
 from tarnwater.methods import Method, OneOf
 from tarnwater.network.elements import Catchment, Element, Outfall, Pond, Reach, Split, Surface
+from tarnwater.network.elements.surface_route import SurfaceRoute
 from tarnwater.parameters import Model
 from tarnwater.rain.depth_equation import DepthEquation
 from tarnwater.rain.depth_table import DepthTable
@@ -83,6 +84,7 @@ EXAMPLES = {
         "shallow_length": 300.0, "shallow_slope": 0.03, "shallow_surface": "Short-grass pasture",
         "channel_length": 900.0, "channel_slope": 0.01, "channel_roughness": 0.04, "channel_radius": 0.4,
     },
+    (SurfaceRoute, "by-itself"): {"lag": 600.0},
     (Baseflow, "constant"): {"flow": 0.4},
     (Baseflow, "reservoir"): {"share": 0.3, "storage_time": 10 * 86400.0, "flow": 0.2},
     (Baseflow, "recession"): {"flow": 0.4},
@@ -252,6 +254,7 @@ PLACES = {
     Section: ("river", "method/section"), SplitRule: ("fork", "rule"),
     StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"),
     Tailwater: ("pool", "tailwater"),
+    SurfaceRoute: ("hask", "surfaces/0/route"),
     Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
     Baseflow: ("hask", "baseflow"), Routing: ("beck", "method"),
 }  # fmt: skip
@@ -301,7 +304,7 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation, Distribution, StorageForm, Device, Outlet, Tailwater, SplitRule, Section,
+        Depths, Equation, Distribution, SurfaceRoute, StorageForm, Device, Outlet, Tailwater, SplitRule, Section,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]

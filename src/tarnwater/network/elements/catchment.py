@@ -27,6 +27,7 @@ from tarnwater.network.elements.element import (
 )
 from tarnwater.network.elements.flow_path import PathPart, divided, slope_between
 from tarnwater.network.elements.surface import Surface
+from tarnwater.network.elements.surface_route import ByItself
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
@@ -40,7 +41,7 @@ from tarnwater.runoff.timing import (
     lag_of_concentration,
     slope_in_use,
 )
-from tarnwater.runoff.transforms import ExcessOnArea, NrcsUnitHydrograph, TransformMethod
+from tarnwater.runoff.transforms import DirectRunoff, ExcessOnArea, NrcsUnitHydrograph, TransformMethod
 from tarnwater.states import State
 from tarnwater.terrain.counts import Counts
 
@@ -58,12 +59,18 @@ BySurface = dict[int, dict[str, Floats]]
 
 @dataclass(frozen=True, eq=False)
 class CatchmentExcess:
-    """Excess (case, step) mm of a catchment, its loss and surface storage (case,) mm, and its surfaces' states."""
+    """Excess (case, step) mm of a catchment, its loss and surface storage (case,) mm, and its surfaces' states.
+
+    ``together`` (case, step) mm is the part of the excess that runs off with the catchment, and ``apart`` that on each
+    surface that runs off by itself, by its position, mm on its own area.
+    """
 
     excess: Floats
     loss: Floats
     stored: Floats
     states: tuple[Any, ...]
+    together: Floats
+    apart: dict[int, Floats]
 
 
 class PathHeights(Model):
@@ -297,6 +304,15 @@ class Catchment(Element):
             {part.kind: (part.length.value, part.slope.value) for part in self.path_parts},
         )
 
+    def _measures_of(self, number: int) -> Measures:
+        """The measures for a surface that runs off by itself: those of the catchment, with its number and its area."""
+        known, area = self.surfaces[number].loss.number, self.area.value
+        return replace(
+            self.measures,
+            curve_number=None if known is None else known.value,
+            area=None if area is None else area * self.weights[number],
+        )
+
     @property
     def lag_used(self) -> float:
         """The lag for its transform, s; 0 where that needs none and there is none."""
@@ -309,8 +325,10 @@ class Catchment(Element):
 
     @property
     def delay(self) -> float | None:
-        """Time (s) from rain to flow by which a step is judged: its lag, or that of a transform without one."""
-        return self.lag.value if self.transform.needs_lag else self.transform.delay
+        """Time (s) from rain to flow by which a step is judged, the shortest: a lag, or that of a transform."""
+        own = self.lag.value if self.transform.needs_lag else self.transform.delay
+        times = [own] if self._runs_together else []
+        return min((t for t in [*times, *(way.delay for way in self.apart.values())] if t), default=None)
 
     def lags(self, values: Mapping[int, Mapping[str, Floats]]) -> Floats | None:
         """Lags (case,) s from curve numbers that differ by case; None if the lag does not depend on them."""
@@ -350,13 +368,14 @@ class Catchment(Element):
         found = []
         if self.area.value is None:
             found.append(Missing("area", "Type it, or measure it on a terrain."))
-        if self.lag.value is None and self.transform.needs_lag:
+        if self.lag.value is None and self.transform.needs_lag and self._runs_together:
             advice = "Type the lag or the time of concentration, or choose a method and give what it needs."
             found.append(Missing("lag", advice))
         if self.area.value is not None and not self.apportioned:
             found.append(Missing("surfaces/0/share", REMAINDER, self._not_apportioned))
         for number, surface in enumerate(self.surfaces):
             found += [one.within(f"surfaces/{number}/loss") for one in surface.loss.missing()]
+            found += [one.within(f"surfaces/{number}/route") for one in surface.route.missing()]
         for name in ("timing", "transform", "baseflow"):
             found += [one.within(name) for one in getattr(self, name).missing()]
         return found
@@ -404,8 +423,14 @@ class Catchment(Element):
         if self.outline is None and self.transform.own_area is not None:
             # without a map a unit hydrograph that is made for an area gives it
             area = area.with_derived(self.transform.own_area)
+        whole = anew.model_copy(update={"area": area})
+        routed = [
+            s.model_copy(update={"route": s.route.refreshed(whole._measures_of(n))}) if s.route.apart else s
+            for n, s in enumerate(surfaces)
+        ]
         update = {
             "area": area,
+            "surfaces": tuple(routed),
             "timing": method,
             "lag": lag_setting,
             "concentration": self.concentration.with_derived(concentration),
@@ -448,6 +473,9 @@ class Catchment(Element):
         ]
         if self.lag.typed is None and self.concentration.typed is None:
             found += [("timing", one) for one in self.timing.doubts(self.measures)]
+        for number, way in self.apart.items():
+            around = self._measures_of(number)
+            found += [(f"surfaces/{number}/route/{f}", one) for f, one in way.doubts(around, around.area, steps)]
         if self.lag.value or not self.transform.needs_lag:
             doubts = self.transform.doubts(self.area.value, self.lag_used, list(steps))
             found += [("transform", one) for one in doubts]
@@ -465,11 +493,16 @@ class Catchment(Element):
 
     def memory(self, step: float) -> float:
         """Longest delay by its transform, about, s; flow from the ground is no part of a flood."""
-        return self.transform.memory(self.area.known, self.lag_used, step)
+        area = self.area.known
+        times = [self.transform.memory(area, self.lag_used, step)] if self._runs_together else []
+        own = [(way, area * self.weights[number]) for number, way in self.apart.items()]
+        return max([*times, *(way.transform.memory(part, way.lag_used, step) for way, part in own)])
 
     def ordinates(self, step: float) -> int:
-        """Least number of steps of its unit hydrograph."""
-        return 0 if self.lag.value is None or not self.transform.needs_lag else int(5 * self.lag.value / step)
+        """Least number of steps of its unit hydrographs."""
+        lags = [self.lag.value] if self.transform.needs_lag and self._runs_together else []
+        lags += [way.lag.value for way in self.apart.values() if way.transform.needs_lag]
+        return max((int(5 * lag / step) for lag in lags if lag is not None), default=0)
 
     def takes(self, values: OwnValues) -> bool:
         """Whether the losses take these parameters by case, and the timing too where they change it."""
@@ -482,7 +515,8 @@ class Catchment(Element):
     @property
     def by_storm(self) -> bool:
         """Whether its times or its losses follow from the storm."""
-        return self._timed_by_storm or any(surface.loss.period_name for surface in self.surfaces)
+        surfaces = any(surface.loss.period_name for surface in self.surfaces)
+        return self._timed_by_storm or surfaces or any(_by_storm(way) for way in self.apart.values())
 
     @property
     def _timed_by_storm(self) -> bool:
@@ -490,9 +524,16 @@ class Catchment(Element):
 
     def in_storm(self, storm: OneStorm) -> Catchment:
         """A copy with its times for the rain of a storm, and its losses for its return period."""
-        update: dict[str, Any] = {"surfaces": tuple(surface.in_storm(storm.years) for surface in self.surfaces)}
+        depths, step = storm.rain.depths[0], storm.rain.step
+        surfaces = [surface.in_storm(storm.years) for surface in self.surfaces]
+        for number, way in self.apart.items():
+            if _by_storm(way):
+                around = way.measures(self._measures_of(number))
+                timed = way.model_copy(update={"timing": way.timing.in_storm(depths, step, around)})
+                surfaces[number] = surfaces[number].model_copy(update={"route": timed})
+        update: dict[str, Any] = {"surfaces": tuple(surfaces)}
         if self._timed_by_storm:
-            update["timing"] = self.timing.in_storm(storm.rain.depths[0], storm.rain.step, self.measures)
+            update["timing"] = self.timing.in_storm(depths, step, self.measures)
         return self.model_copy(update=update).refreshed()
 
     def storm_values(self, storm: OneStorm) -> Mapping[tuple[str | int, ...], float]:
@@ -504,6 +545,9 @@ class Catchment(Element):
         for number, surface in enumerate(own.surfaces):
             if name := surface.loss.period_name:
                 found["surfaces", number, "loss", name] = getattr(surface.loss, name).known
+        for number, way in own.apart.items():
+            if _by_storm(way) and way.lag.value is not None:
+                found["surfaces", number, "route", "lag"] = way.lag.value
         return found
 
     def excess_of(
@@ -516,17 +560,26 @@ class Catchment(Element):
         the run after the rain.
         """
         fine = self._rain_in_losses(rain, step, steps)
-        excess: Floats | float = 0.0
+        together: Floats | float = 0.0
         loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
-        for weight, answer in zip(self.weights, self._by_surface(fine, before, values), strict=True):
-            excess = excess + weight * answer.excess if len(self.surfaces) > 1 else answer.excess
+        apart: dict[int, Floats] = {}
+        answers = zip(self.surfaces, self.weights, self._by_surface(fine, before, values), strict=True)
+        for number, (surface, weight, answer) in enumerate(answers):
+            if surface.route.apart:
+                apart[number] = Rain(answer.excess, fine.step).at_step(step).depths
+            else:
+                together = together + weight * answer.excess if len(self.surfaces) > 1 else answer.excess
             loss += weight * answer.loss
             stored += weight * answer.stored
             after.append(answer.state)
-        assert isinstance(excess, np.ndarray)
+        if not isinstance(together, np.ndarray):
+            together = np.zeros_like(fine.depths)
         if fine.step != step:
-            excess = Rain(excess, fine.step).at_step(step).depths
-        return CatchmentExcess(excess, loss, stored, tuple(after))
+            together = Rain(together, fine.step).at_step(step).depths
+        excess = together
+        for number, own in apart.items():
+            excess = excess + self.weights[number] * own
+        return CatchmentExcess(excess, loss, stored, tuple(after), together, apart)
 
     def _rain_in_losses(self, rain: Rain, step: float, steps: int) -> Rain:
         """Rain on the finer of the run's step (s) and its own, over the dry ``steps`` after it where losses recover."""
@@ -582,9 +635,9 @@ class Catchment(Element):
         found = self.excess_of(rain, step, self.losses_in(situation.state), values, steps)
         if found.excess.shape[1] > steps:
             raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
-        area, transform = self.area.known, self.transform
-        given = ExcessOnArea(found.excess, area, step, steps, before, out)
-        runoff = transform.respond(given, self.lag_used) if lags is None else transform.respond_each(given, lags)
+        area = self.area.known
+        given = ExcessOnArea(found.together, area, step, steps, before, out)
+        runoff = self._run_off(given, found.apart, lags)
         to_volume, entered = 0.001 * area, None
         if self.baseflow.fed:
             entered = self.infiltration_of(rain, step, self.losses_in(situation.state), values, steps) * to_volume
@@ -593,14 +646,14 @@ class Catchment(Element):
         )
         held = np.zeros(situation.cases)
         if before is not None:
-            held = transform.stored(before) + self.held_in(situation.state) * to_volume
+            held = self._in_transit(before) + self.held_in(situation.state) * to_volume
         return Answer(
             (_over(runoff.hydrograph, ground, out),),
             (found.states, runoff.state, ground.state),
             rain=rain.total * to_volume,
             baseflow=ground.volume,
             start_storage=_with(ground.start_stored, held),
-            end_storage=_with(ground.stored, transform.stored(runoff.state) + found.stored * to_volume),
+            end_storage=_with(ground.stored, self._in_transit(runoff.state) + found.stored * to_volume),
             losses=_less(found.loss * to_volume, ground.fed, runoff.made),
             rain_depth=rain.total,
             loss_depth=found.loss,
@@ -609,16 +662,81 @@ class Catchment(Element):
             base=ground.flow,
         )
 
+    @property
+    def apart(self) -> dict[int, ByItself]:
+        """The ways of the surfaces that run off by themselves, by their positions."""
+        return {n: s.route for n, s in enumerate(self.surfaces) if isinstance(s.route, ByItself)}
+
+    @property
+    def _runs_together(self) -> bool:
+        """Whether some surface runs off with the catchment."""
+        return len(self.apart) < len(self.surfaces)
+
+    def _run_off(self, given: ExcessOnArea, apart: Mapping[int, Floats], lags: Floats | None) -> DirectRunoff:
+        """Direct runoff of what runs off together and of each surface by itself, added up.
+
+        With surfaces by themselves its state is a tuple: that of the catchment, and one for each of them.
+        """
+        if not apart:
+            return self._together(given, lags)
+        own_area, cases = self.area.known, len(given.excess)
+        before = (None,) * (1 + len(apart)) if given.state is None else given.state
+        parts = [self._together(replace(given, state=before[0], out=None), lags)] if self._runs_together else []
+        ways = self.apart
+        for (number, excess), state in zip(apart.items(), before[1:], strict=True):
+            way, area = ways[number], own_area * self.weights[number]
+            own = replace(given, excess=excess, area=area, state=state, out=None)
+            parts.append(way.transform.respond(own, way.lag_used))
+        out = np.empty((cases, given.steps + 1)) if given.out is None else given.out
+        added = replace(add_up([part.hydrograph for part in parts], out, given.step), highest=None)
+        states = tuple(part.state for part in parts)
+        made = [part.made for part in parts if part.made is not None]
+        whole = np.sum(made, axis=0) if made else None
+        return DirectRunoff(added, states if self._runs_together else (None, *states), whole)
+
+    def _together(self, given: ExcessOnArea, lags: Floats | None) -> DirectRunoff:
+        """Direct runoff of the surfaces that run off with the catchment."""
+        transform = self.transform
+        return transform.respond(given, self.lag_used) if lags is None else transform.respond_each(given, lags)
+
+    def _in_transit(self, state: State) -> Floats:
+        """Water in the transforms in a state of the runoff, m3, (case,)."""
+        if not self.apart:
+            return self.transform.stored(state)
+        first, *others = state
+        ways = zip(self.apart.values(), others, strict=True)
+        found = [way.transform.stored(own) for way, own in ways]
+        return np.asarray(sum(found if first is None else [self.transform.stored(first), *found]))
+
+    def _direct(self, asked: AskedOfElement) -> Derivation:
+        """Runoff of the excess: together, and of each surface by itself."""
+        if not self.apart:
+            return self.transform.runoff(asked.excess, asked.steps, asked.method("transform"))
+        parts = []
+        if self._runs_together:
+            rows = [n for n in range(len(self.surfaces)) if n not in self.apart]
+            way = self.transform.runoff(asked.excess_on(rows), asked.steps, asked.method("transform"))
+            parts.append(_runoff_node("the catchment", way))
+        for number, route in self.apart.items():
+            name = self.surfaces[number].name or f"surface {number + 1}"
+            own = asked.method(f"surfaces/{number}/route/transform")
+            way = route.transform.runoff(asked.excess_of(number), asked.steps, own)
+            parts.append(_runoff_node(name, way))
+
+        def added(*flows: Hydrograph) -> Hydrograph:
+            whole = add_up(list(flows), np.empty_like(flows[0].flow), flows[0].step)
+            return replace(whole, highest=None)
+
+        terms = " + ".join(f"Qd{n + 1}" for n in range(len(parts)))
+        nodes = tuple(replace(node, symbol=f"Qd{n + 1}") for n, node in enumerate(parts))
+        return Derivation(terms, "superposition", nodes, added)
+
     def flow(self, asked: AskedOfElement) -> Derivation:
         """Runoff of the excess, and the flow from the ground."""
-        direct = self.transform.runoff(asked.excess, asked.steps, asked.method("transform"))
+        direct = self._direct(asked)
         runoff = None
         if self.baseflow.follows_runoff:
-            runoff = Reckoning(
-                f"direct runoff of {self.name}", direct.evaluate(*(node.value for node in direct.inputs)), "flow",
-                symbol="Qd", equation=direct.equation, source=direct.source, inputs=direct.inputs,
-                evaluate=direct.evaluate,
-            )  # fmt: skip
+            runoff = _runoff_node(self.name, direct)
         base = self._base(asked, runoff)
 
         def added(*values: Any) -> Hydrograph:
@@ -662,6 +780,14 @@ class Catchment(Element):
         )
 
 
+def _runoff_node(name: str, way: Derivation) -> Reckoning:
+    """The direct runoff of some surfaces, as a node."""
+    return Reckoning(
+        f"direct runoff of {name}", way.evaluate(*(node.value for node in way.inputs)), "flow", symbol="Qd",
+        equation=way.equation, source=way.source, inputs=way.inputs, evaluate=way.evaluate,
+    )  # fmt: skip
+
+
 def _over(direct: Hydrograph, ground: FromGround, out: Floats) -> Hydrograph:
     """Direct runoff with the flow from the ground, written into ``out``."""
     if ground.flow.shape[1] > 1 or ground.flow.any():
@@ -686,6 +812,11 @@ def _is_open(value: Any) -> bool:
 def _with(stored: Floats | None, held: Floats) -> Floats:
     """Water held, with that in the ground, m3, (case,)."""
     return held if stored is None else held + stored
+
+
+def _by_storm(way: ByItself) -> bool:
+    """Whether the time of a surface by itself follows from the storm."""
+    return way.timing.by_storm and way.lag.typed is None
 
 
 def _by_hand(surfaces: tuple[Surface, ...]) -> tuple[Surface, ...]:

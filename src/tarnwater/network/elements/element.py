@@ -145,6 +145,12 @@ class AskedOfElement(Protocol):
     def excess(self) -> Reckoning:
         """Excess rain on its surfaces."""
 
+    def excess_on(self, rows: Sequence[int]) -> Reckoning:
+        """Excess rain on some of its surfaces, by position, as a depth over all of it."""
+
+    def excess_of(self, row: int) -> Reckoning:
+        """Excess rain on one of its surfaces, as a depth on that."""
+
     @property
     def infiltration(self) -> Reckoning:
         """Rain on it that neither runs off nor fills depressions."""

@@ -13,6 +13,7 @@ from tarnwater.cover import find_cover
 from tarnwater.cover.classes import Coefficients, CoverClass, coefficients_by_period, frequency_factor
 from tarnwater.cover.soils import SoilGroup, soil_texture, soil_textures
 from tarnwater.errors import EditRefused
+from tarnwater.network.elements.surface_route import AnyRoute, WithCatchment
 from tarnwater.parameters import Model, Setting, option, parameter, typed
 from tarnwater.runoff.losses import CurveNumber, Excess, LossMethod, NoLoss
 from tarnwater.states import State
@@ -74,6 +75,7 @@ class Surface(Model):
         default=0.0,
     )
     connected_impervious: bool = False
+    route: AnyRoute = WithCatchment()
     cover_number: float | None = None
     cover_coefficients: Coefficients = ()
 

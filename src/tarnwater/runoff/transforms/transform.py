@@ -59,6 +59,9 @@ class Transform(Method):
     #: Whether it is made for even rain, so that the counted storms of a point have one of the time of concentration.
     even_rain: ClassVar[bool] = False
 
+    #: Whether it follows from travel times that are measured on the terrain.
+    from_ground: ClassVar[bool] = False
+
     #: Step that it proposes, s; None for a fifth of its delay.
     proposed_step: ClassVar[float | None] = None
 

@@ -72,6 +72,7 @@ class TravelTimeUnitHydrograph(InstantaneousTransform):
 
     columns: ClassVar[Mapping[str, str]] = {"reference": "Vm", "storage": "R"}
     needs_lag: ClassVar[bool] = False
+    from_ground: ClassVar[bool] = True
     curve: ClassVar[str] = "travel times over the ground"
     title: ClassVar[str] = "travel times over the ground"
     equation: ClassVar[str] = "S the areas by travel time, Σ Δl / V, V = Vm s^b A^c / mean; through a reservoir R"

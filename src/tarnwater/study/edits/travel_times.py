@@ -72,11 +72,10 @@ def travel_times_by_numbers(
     if not keys:
         raise BadInput("no catchment has an outline.", where=study.title, remedy="Delineate on a terrain first.")
     drainage, stamp = terrain_of(study, blobs), {"by": by, "at": at, "note": note}
-    tag = TravelTimeUnitHydrograph.tag()
     for key in keys if values else ():
         owner = study.all_elements[key]
-        own = isinstance(owner, Catchment) and owner.transform.tag() == tag
+        own = isinstance(owner, Catchment) and owner.transform.from_ground
         given = {f"transform.{name}": text for name, text in values.items()}
-        first = {} if own else {"transform": tag}
+        first = {} if own else {"transform": TravelTimeUnitHydrograph.tag()}
         study = assign(study, key, {**first, **given}, condition=scope, by=by, at=at)
     return take_travel_times(study, measured_units(study, blobs, drainage, [(scope, key) for key in keys]), **stamp)

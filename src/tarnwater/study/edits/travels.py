@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 import numpy as np
 
@@ -76,8 +77,7 @@ def travels_of(network: Network, blobs: Blobs, drainage: Drainage, key: str) -> 
 def rule_of(element: Catchment) -> TravelTimeUnitHydrograph:
     """The method whose rule of velocity holds in a catchment: its own, or one with the usual values."""
     own = element.transform
-    # the class of the method is what holds such a rule
-    return own if own.tag() == TravelTimeUnitHydrograph.tag() else TravelTimeUnitHydrograph()  # type: ignore[return-value]
+    return cast("TravelTimeUnitHydrograph", own) if own.from_ground else TravelTimeUnitHydrograph()
 
 
 def measured_unit(network: Network, blobs: Blobs, drainage: Drainage, key: str) -> TravelTimeUnitHydrograph:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -160,19 +161,19 @@ class Book(RainReckonings):
             raise BadInput(what, where=owner.name, remedy="Ask its flow.")
         return found
 
-    def excess(self, key: str, owner: Catchment) -> Reckoning:
-        """The excess rain on a catchment, surface by surface."""
+    def excess(self, key: str, owner: Catchment, rows: Sequence[int] = ()) -> Reckoning:
+        """The excess rain on a catchment, surface by surface; of some of them where ``rows`` says which."""
         if (state := self.start_of(key)) is not None:
             return self._excess_going_on(key, owner, state)
         inputs = []
-        for row, surface in enumerate(owner.surfaces):
-            inputs += [self.weight(key, owner, row), self._surface_excess(key, row, surface)]
+        for row in rows or range(len(owner.surfaces)):
+            inputs += [self.weight(key, owner, row), self.surface_excess(key, row, owner.surfaces[row])]
 
         def weighted(*values: Any) -> Floats:
             found: Floats = np.sum([w * e for w, e in zip(values[::2], values[1::2], strict=True)], axis=0)
             return found
 
-        terms = " + ".join(f"w{r + 1} Pe{r + 1}" for r in range(len(owner.surfaces)))
+        terms = " + ".join(f"w{r + 1} Pe{r + 1}" for r in rows or range(len(owner.surfaces)))
         return Reckoning(
             title=f"excess rain on {owner.name}",
             value=weighted(*(i.value for i in inputs)),
@@ -189,7 +190,7 @@ class Book(RainReckonings):
         inputs = [self.storm.rain_on(key)]
         for row, surface in enumerate(owner.surfaces):
             bare = surface.model_copy(update={"depression": 0.0})
-            inputs += [self.weight(key, owner, row), self._surface_excess(key, row, bare)]
+            inputs += [self.weight(key, owner, row), self.surface_excess(key, row, bare)]
 
         def entered(rain: Floats, *values: Any) -> Floats:
             ran_off = np.sum([w * e for w, e in zip(values[::2], values[1::2], strict=True)], axis=0)
@@ -225,7 +226,7 @@ class Book(RainReckonings):
             evaluate=respond,
         )
 
-    def _surface_excess(self, key: str, row: int, surface: Surface) -> Reckoning:
+    def surface_excess(self, key: str, row: int, surface: Surface) -> Reckoning:
         """The excess on a surface: after its loss, after its depressions, in steps of the run."""
         path, name, symbol = f"surfaces/{row}/loss", surface.name or f"surface {row + 1}", f"Pe{row + 1}"
         fine = self.case.rain_in_losses(key)
@@ -309,6 +310,12 @@ class _AskedOfElement:
     @property
     def excess(self) -> Reckoning:
         return self.book.excess(self.key, self.book.catchment(self.key))
+
+    def excess_on(self, rows: Sequence[int]) -> Reckoning:
+        return self.book.excess(self.key, self.book.catchment(self.key), rows)
+
+    def excess_of(self, row: int) -> Reckoning:
+        return self.book.surface_excess(self.key, row, self.book.catchment(self.key).surfaces[row])
 
     @property
     def infiltration(self) -> Reckoning:

@@ -11,6 +11,7 @@ from tarnwater.cover import cover_classes
 from tarnwater.cover.classes import COMMON, HANDBOOK, IMPERVIOUS_NUMBER, CoverClass, frequency_factor
 from tarnwater.cover.land import LandRow, LandTable
 from tarnwater.errors import EditRefused, UnknownName
+from tarnwater.methods import Asked
 from tarnwater.network.elements import Catchment, Element
 from tarnwater.parameters import Setting
 from tarnwater.reckoning import Reckoning
@@ -243,6 +244,10 @@ class _OfLoss:
     def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
         """A loss asks nothing of its surroundings here."""
         raise UnknownName(name, (), kind="value of the surroundings", where=self.owner)
+
+    def within(self, field: str) -> Asked:
+        """A loss holds no other method."""
+        raise UnknownName(field, (), kind="method", where=self.owner)
 
 
 def mark_of(cover: CoverClass) -> str:

@@ -205,6 +205,25 @@ class SettingReckonings:
             return self.slope(key, self.catchment(key), name, unit)
         return self.setting(key, name, unit, symbol)
 
+    def around_surface(self, key: str, route: str, name: str, unit: str, symbol: str) -> Reckoning:
+        """A value of the surroundings of a method of a surface that runs off by itself; ``route`` is its path."""
+        owner, number = self.catchment(key), int(route.split("/")[1])
+        if name in ("lag", "flow_length"):
+            return self.setting(key, f"{route}/{name}", unit, symbol)
+        if name in ("path_slope", "mean_slope"):
+            return self.setting(key, f"{route}/slope", unit, symbol)
+        if name == "curve_number" and owner.surfaces[number].loss.number is not None:
+            return self.setting(key, f"surfaces/{number}/loss/{owner.surfaces[number].loss.number_name}")
+        if name != "area":
+            return self.around(key, name, unit, symbol)
+        inputs = self.weight(key, owner, number), self.setting(key, "area", unit)
+        title = f"area of {owner.surfaces[number].name or f'surface {number + 1}'}"
+        return Reckoning(
+            title, inputs[0].value * inputs[1].value, "area", symbol=symbol or "A", unit=unit,
+            equation=f"A = {inputs[0].symbol} A", source="the share of the surface", inputs=inputs,
+            evaluate=lambda share, whole: share * whole,
+        )  # fmt: skip
+
     def _measured(self, key: str, owner: Element) -> str:
         terrain = self.study.terrain
         source = terrain.source if terrain else "a terrain"
@@ -322,10 +341,19 @@ class _Asked:
         return self._book.setting(self._key, f"{self._path}/{name}".lstrip("/"), unit, symbol)
 
     def around(self, name: str, unit: str = "", symbol: str = "") -> Reckoning:
-        """A value of the element, or the step of the run."""
-        found = self._book.around(self._key, name, unit, symbol)
+        """A value of the element, or the step of the run; of a surface by itself its own where it has one."""
+        holder = self._path.rpartition("/")[0]
+        found = (
+            self._book.around_surface(self._key, holder, name, unit, symbol)
+            if holder.endswith("/route")
+            else self._book.around(self._key, name, unit, symbol)
+        )
         alike = not unit and self._node is not None and self._node.kind == found.kind
         return replace(found, unit=self._node.unit) if alike and self._node is not None else found
+
+    def within(self, field: str) -> Asked:
+        """What a method in one of its fields may ask."""
+        return _Asked(self._book, self._key, f"{self._path}/{field}".lstrip("/"), self._node)
 
 
 def followed(node: Reckoning, derivation: Derivation) -> Reckoning:

@@ -103,6 +103,13 @@ def convolution_steps(case: CaseResult, key: str) -> StepTable:
     Raises `BadInput` for a transform without a unit hydrograph, and for a run that goes on from a state.
     """
     element = _catchment(case, key)
+    apart = [element.surfaces[n].name or f"surface {n + 1}" for n in element.apart]
+    if len(apart) == len(element.surfaces):
+        raise BadInput(
+            f"{', '.join(apart)} runs off by itself, so there is no convolution of the catchment.",
+            where=element.name,
+            remedy="Open its losses.",
+        )
     unit = element.transform.unit(element.area.known, element.lag_used, case.step)
     if unit is None:
         raise BadInput(
@@ -118,7 +125,7 @@ def convolution_steps(case: CaseResult, key: str) -> StepTable:
         )
     rain = case.run.batch.rain_on(key).of(slice(case.index, case.index + 1))
     steps = len(case.flow(key)) - 1
-    found = element.excess_of(rain, case.step, steps=steps).excess[0]
+    found = element.excess_of(rain, case.step, steps=steps).together[0]
     excess = np.zeros(steps)
     excess[: len(found)] = found
     direct = np.convolve(excess, unit.ordinates)[:steps]
@@ -132,6 +139,8 @@ def convolution_steps(case: CaseResult, key: str) -> StepTable:
         StepColumn("direct runoff", "flow", direct[:last]),
     )
     note = "Q_n = Σ Pe_m U_(n−m+1): each further column is one pulse of excess, and they add up to the direct runoff"
+    if apart:
+        note += f"; {', '.join(apart)} runs off by itself and is not in it"
     times = case.step * np.arange(1.0, last + 1)
     return StepTable(
         f"convolution of {element.name}", case.step, times, columns, note, unit.ordinates, excess[:last]
