@@ -461,7 +461,7 @@ class _LevelSearch:
     LEAST, MOST = -30.0, 0.5
 
     def __init__(self) -> None:
-        self._before: dict[str, tuple[Floats, Floats]] = {}
+        self._before: dict[str, tuple[Floats, Floats, Floats]] = {}
 
     def next(self, assumed: Mapping[str, Floats], found: Mapping[str, Floats], cases: Cases) -> dict[str, Floats]:
         """Levels (case, step + 1) m of some of the cases, from those that were assumed and what came of them."""
@@ -470,12 +470,16 @@ class _LevelSearch:
             level = result
             if key in assumed:
                 x, off = assumed[key], result - assumed[key]
+                slope = np.full_like(x, -1.0)
                 if key in self._before:
-                    moved, turned = x - self._before[key][0], off - self._before[key][1]
+                    last, last_off, last_slope = self._before[key]
+                    moved, turned = x - last, off - last_off
                     with np.errstate(divide="ignore", invalid="ignore"):
-                        slope = np.where(np.abs(moved) > STANDS, turned / moved, -1.0)
-                    level = x - off / np.clip(slope, self.LEAST - 1, self.MOST - 1)
-                self._before[key] = x[cases], off[cases]
+                        # where it hardly moved, the difference is rounding, and the slope found before holds
+                        slope = np.where(np.abs(moved) > STANDS, turned / moved, last_slope)
+                    slope = np.clip(slope, self.LEAST - 1, self.MOST - 1)
+                    level = x - off / slope
+                self._before[key] = x[cases], off[cases], slope[cases]
             levels[key] = level[cases]
         return levels
 

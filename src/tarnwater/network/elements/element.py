@@ -287,6 +287,11 @@ class Element(Model, ABC):
         """The values that its copy in a storm has of its own, by path; none by default."""
         return {}
 
+    @property
+    def has_level(self) -> bool:
+        """Whether it answers with a level that others may feel; no by default."""
+        return False
+
     def feels(self) -> tuple[str, ...]:
         """Keys of the elements whose level it feels; none by default."""
         return ()

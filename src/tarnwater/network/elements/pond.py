@@ -210,8 +210,13 @@ class Pond(Element):
         changed = any(new is not old for new, old in zip(devices, self.devices, strict=True))
         return self.model_copy(update={"devices": devices}) if changed else self
 
+    @property
+    def has_level(self) -> bool:
+        """Whether it stores water."""
+        return not self.passes
+
     def feels(self) -> tuple[str, ...]:
-        """The pond below, if its level is felt."""
+        """The element below, if its level is felt."""
         return (self.tailwater.feels,) if self.tailwater.feels and not self.passes else ()
 
     def memory(self, step: float) -> float:

@@ -59,6 +59,10 @@ class Reach(Element):
         source="typed",
         default=Setting[float](),
     )
+    bed_level: Setting[float] = parameter(
+        "height", "level of its bed at the head, where a pond above feels its water", label="bed level at the head",
+        symbol="zb", source="typed", default=Setting[float](),
+    )  # fmt: skip
     loss: float = parameter(
         "flow", "constant flow that it loses to the ground at its foot", label="constant loss", symbol="Ql", least=0,
         most=1e6, usual=(0, 50), source="typed", default=0.0,
@@ -95,8 +99,10 @@ class Reach(Element):
 
     def respond(self, situation: Situation) -> Answer:
         """The inflow routed by its method; its state is that of the method."""
-        out = situation.out
-        routed = self.method.route(situation.inflow, situation.state, out)
+        out, inflow = situation.out, situation.inflow
+        # the outflow may be written over the inflow
+        level = self.level_of(inflow.flow) if self.has_level else None
+        routed = self.method.route(inflow, situation.state, out)
         hydrograph, lost = self._at_foot(routed.hydrograph)
         if hydrograph.flow is not out:
             out[...] = hydrograph.flow
@@ -104,8 +110,19 @@ class Reach(Element):
         gained = np.full(len(out), self.gain * situation.step * situation.steps) if self.gain else None
         return Answer(
             (hydrograph,), routed.state, start_storage=routed.start_stored, end_storage=routed.stored, losses=lost,
-            baseflow=gained,
+            baseflow=gained, level=level,
         )  # fmt: skip
+
+    @property
+    def has_level(self) -> bool:
+        """Whether the level of its water at the head is known: by its bed and the section of its method."""
+        return self.bed_level.value is not None and self.method.depth_of(np.zeros(1)) is not None
+
+    def level_of(self, flow: Floats) -> Floats:
+        """Level of the water at its head under uniform flow (m3/s), m."""
+        depth = self.method.depth_of(flow)
+        assert depth is not None
+        return self.bed_level.known + depth
 
     def _at_foot(self, routed: Hydrograph) -> tuple[Hydrograph, Floats | None]:
         """The routed flow less what it loses, with what it gains; and the volume lost (case,) m3."""

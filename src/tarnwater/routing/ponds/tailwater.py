@@ -108,14 +108,14 @@ class RatedTailwater(Tailwater):
 
 
 class TailwaterBelow(Tailwater):
-    """The level of the pond below, computed together with it."""
+    """The level of the pond or of the reach below, computed together with it."""
 
     method: Literal["level-below"] = "level-below"
     element: str = option("key of the element whose level it is", label="level of")
 
     of_element: ClassVar[bool] = True
-    title: ClassVar[str] = "level of the pond below"
-    equation: ClassVar[str] = "h_behind(t) = level of the pond below"
+    title: ClassVar[str] = "level of the pond or reach below"
+    equation: ClassVar[str] = "h_behind(t) = level of the pond or reach below"
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "two ponds that even out, against SciPy's integration of both; no flow backwards"
 

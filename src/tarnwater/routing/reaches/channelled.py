@@ -25,9 +25,10 @@ MOST_PARTS = 300
 
 @dataclass(frozen=True, eq=False)
 class UniformTable:
-    """Uniform flow of a section on a slope by rising flow: m3/s, m2, m/s, m/s and m, (entry,)."""
+    """Uniform flow of a section on a slope by rising flow: m3/s, m, m2, m/s, m/s and m, (entry,)."""
 
     flows: Floats
+    depths: Floats
     areas: Floats
     velocities: Floats
     celerities: Floats
@@ -100,7 +101,15 @@ class ChannelRouting(Routing):
         rising = np.concatenate([[True], flow[1:] > np.maximum.accumulate(flow)[:-1]])
         area, flow, width = area[rising], flow[rising], section.width(depths)[rising]
         velocity = flow / area
-        return UniformTable(flow, area, velocity, np.maximum(np.gradient(flow, area), LEAST * velocity), width)
+        return UniformTable(
+            flow, depths[rising], area, velocity, np.maximum(np.gradient(flow, area), LEAST * velocity), width
+        )
+
+    def depth_of(self, flow: Floats) -> Floats:
+        """Depth of uniform flow, m, straight between the depths of the table and up to the last of them."""
+        flows, depths = np.append(0.0, self.table.flows), np.append(0.0, self.table.depths)
+        found: Floats = np.interp(flow, flows, depths)
+        return found
 
     def _at_reference(self) -> tuple[float, float]:
         """Celerity (m/s) and Q / (B S0 c) (m) at the reference flow."""

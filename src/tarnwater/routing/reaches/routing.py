@@ -45,6 +45,10 @@ class Routing(Method):
     def routed(self, inflow: Reckoning, asked: Asked) -> Derivation:
         """The derivation of the outflow from the inflow, its first input."""
 
+    def depth_of(self, flow: Floats) -> Floats | None:
+        """Depth of the water at its head under a flow (m3/s), m, of its shape; None for a method without a section."""
+        return None
+
     def doubts(self, steps: Sequence[float]) -> list[Doubtful]:
         """Its doubts about itself at the steps (s) of the study; nothing by default."""
         return []

@@ -43,7 +43,7 @@ def leads(study: Study, condition: str, network: Network) -> Iterator[Finding]:
                 "tailwater-without-level",
                 "stop",
                 f"the tailwater of the pond is unknown: {named}.",
-                (Remedy("Name a pond with storage and an outlet below it, or choose another tailwater."),),
+                (Remedy("Name a pond with an outlet or a reach with section and bed level, or choose another."),),
                 element=key,
                 field="tailwater/element",
             )
@@ -51,7 +51,7 @@ def leads(study: Study, condition: str, network: Network) -> Iterator[Finding]:
 
 def _has_level(network: Network, key: str) -> bool:
     other = network.elements.get(key)
-    return isinstance(other, Pond) and not other.passes
+    return other is not None and not other.missing() and other.has_level
 
 
 def ways_of_splits(study: Study, condition: str, network: Network) -> Iterator[Finding]:
