@@ -285,7 +285,7 @@ def test_a_plot_is_read_off_by_arrows(hand):
     for _ in range(3):
         hand.key(Qt.Key.Key_Right, on=flow)
     at = flow._at
-    ((_, value),) = flow.plot.at(at)
+    (_, value), *_ = flow.plot.at(at)
     assert f"{value:.4g}"[:4] in flow.caption.text()
 
 

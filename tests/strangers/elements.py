@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -143,7 +144,7 @@ class Tap(Element):
 
     lets_in: ClassVar[bool] = True
 
-    def let_in(self, until: float) -> float:
+    def let_in(self, until: float, begins: datetime | None = None) -> float:
         return self.rate * min(until, self.lasting)
 
     def memory(self, step: float) -> float:

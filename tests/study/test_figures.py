@@ -45,7 +45,9 @@ def test_a_hydrograph_plot_names_condition_storm_and_duration_and_has_one_unit(d
 
 def test_a_ghost_is_drawn_faintly_behind(demo_results, case):
     plot = flow_plot(demo_results, [case], BRIDGE, ghost=case)
-    assert [(c.role, c.label) for c in plot.curves] == [("quiet", "before the edit"), ("water", "Existing")]
+    looks = [(c.role, c.label) for c in plot.curves]
+    assert looks == [("quiet", "before the edit"), ("water", "Existing"), ("quiet", "baseflow")]
+    assert plot.curves[2].y == pytest.approx(case.base(BRIDGE)[0])
 
 
 def test_an_element_that_a_condition_leaves_out_is_left_out_of_the_plot(demo_results):

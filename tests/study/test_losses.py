@@ -69,8 +69,9 @@ def test_the_excess_of_each_surface_works_out_with_its_depressions(rain_step, de
     kept = case.loss_depth("hask") + 0.7 * depression
     assert runoff + kept == pytest.approx(sum(depths), rel=1e-12)
     # the plot of the rain says the same
-    lost, runs_off = rain_plot(compute_cases(study), case, "hask").bars
-    assert runs_off.heights.sum() == pytest.approx(runoff, rel=1e-12)
+    lost, *runs_off = rain_plot(compute_cases(study), case, "hask").bars
+    assert sum(bars.heights.sum() for bars in runs_off) == pytest.approx(runoff, rel=1e-12)
+    assert ["field" in runs_off[0].label, "yard" in runs_off[1].label] == [True, True]
     assert lost.heights.sum() == pytest.approx(kept, rel=1e-12)
     assert abs(case.run.balance.error[0]) < 1e-9
 

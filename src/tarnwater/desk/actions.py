@@ -148,7 +148,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _condition_words, "", lambda a: a.elements.remove_condition(),
            lambda a: a.desk.view is not None and len(a.desk.study.conditions) > 1),
     Action("Edit", _of_chosen("Reckon by the rational method", "Reckon {} elements by the rational method"),
-           "Ctrl+Shift+R", lambda a: a.elements.reckon_rationally(), lambda a: bool(a.elements.catchments_chosen)),
+           "Ctrl+Alt+R", lambda a: a.elements.reckon_rationally(), lambda a: bool(a.elements.catchments_chosen)),
     Action("Edit", _words("Compare times of concentration …"), "Ctrl+Shift+T", lambda a: a.elements.compare_times(),
            lambda a: a.elements.catchment_chosen),
     Action("Edit", _words("Unit hydrograph from an event …"), "Ctrl+Shift+U", lambda a: a.elements.unit_from_event(),
