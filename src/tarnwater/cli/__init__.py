@@ -245,6 +245,46 @@ def rational(
         echo(f"missing: {line}")
 
 
+@app.command("fit-loss")
+def fit_loss_to(
+    study: StudyPath,
+    catchment: Annotated[str, typer.Argument(help="Catchment")],
+    to: Annotated[str, typer.Argument(help="Loss that is fitted, as initial-constant or proportional")],
+    surface: Annotated[str, typer.Option(help="Name of the surface; the first by default")] = "",
+    condition: Annotated[str, typer.Option(help="Condition whose storms are taken")] = "",
+    use: Annotated[bool, typer.Option("--use", help="Take the fitted loss into the study")] = False,
+) -> None:
+    """Fit a loss to the present one of a surface over the storms of the study, and show each misfit."""
+    from tarnwater.runoff.losses import fit_loss
+    from tarnwater.study.answers import compute_cases
+    from tarnwater.study.answers.fitting import storms_of_fit
+    from tarnwater.study.edits.fitted_loss import fitted_by_name, take_fit
+    from tarnwater.study.file.store import edit_study, read_study
+    from tarnwater.units import show
+
+    known = read_study(study)[0]
+    scope = known.condition_of(condition) if condition else next(iter(known.conditions))
+    key, row, target, other = fitted_by_name(known, catchment, surface, to, scope)
+    results = compute_cases(known, conditions=[known.conditions[scope].name])
+    loss, fit = aside("Fitting", lambda _: fit_loss(target, other, storms_of_fit(results, key, scope)))
+    rows = [["storm", "rain", "runoff", "fitted", "misfit", "peak", "fitted", "misfit"]]
+    rows += [
+        [
+            one.name, show(one.depth, "rain", known.units), show(one.runoff, "rain", known.units),
+            show(one.fitted_runoff, "rain", known.units), f"{100 * one.misfit:+.1f} %",
+            show(one.peak, "flow", known.units), show(one.fitted_peak, "flow", known.units),
+            f"{100 * one.peak_misfit:+.1f} %",
+        ]
+        for one in fit.storms
+    ]  # fmt: skip
+    print_table(rows)
+    described = dict(loss.quantities())
+    echo(", ".join(f"{described[n].name} {show(v, described[n].kind, known.units)}" for n, v in fit.parameters))
+    if use:
+        edit_study(study, take_fit, key, row, loss, fit, condition=scope if condition else "", **stamp())
+        echo(f"{catchment} has the fitted loss.")
+
+
 @app.command("travel-times")
 def travel_times(
     study: StudyPath,

@@ -124,6 +124,12 @@ class ElementActs:
 
         MethodsDialog(self._room.widget, self._desk, self._room.theme, self._desk.selection).open()
 
+    def fit_loss(self) -> None:
+        """Open the fit of a loss of the selected catchment to its present one."""
+        from tarnwater.desk.benches.runoff.fit_dialog import FitDialog
+
+        FitDialog(self._room.widget, self._desk, self._desk.selection).open()
+
     def show_cases(self) -> None:
         """Open the hydrographs of the selected element under several conditions, events and durations."""
         from tarnwater.desk.benches.runoff.cases_dialog import CasesDialog

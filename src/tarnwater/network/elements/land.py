@@ -89,10 +89,7 @@ def surfaces_of(table: LandTable, land: CatchmentLand, before: Sequence[Surface]
     made = _composites(table) if land.uses == "composite" else [_of_row(row) for row in table.rows]
     made = _with_own_names(made)
     pattern = before[0].loss.untyped() if before else CurveNumber()
-    found = [
-        one.model_copy(update={"loss": known[one.name].loss if one.name in known else pattern}).refreshed()
-        for one in made
-    ]
+    found = [_as_before(one, known.get(one.name), pattern).refreshed() for one in made]
     names = {one.name for one in found}
     found += [
         surface.model_copy(update={"share": derived(0.0), "area": None})
@@ -101,6 +98,14 @@ def surfaces_of(table: LandTable, land: CatchmentLand, before: Sequence[Surface]
     ]
     # a catchment always has a surface, also before anything is known of its land
     return tuple(found) or (Surface(name="whole", share=derived(1.0), loss=pattern),)
+
+
+def _as_before(made: Surface, before: Surface | None, pattern: Loss) -> Surface:
+    """A surface with what was chosen and typed on that of its name before; a new one with a kind of loss."""
+    if before is None:
+        return made.model_copy(update={"loss": pattern})
+    kept = {name: getattr(before, name) for name in ("loss", "depression", "route", "fitted")}
+    return made.model_copy(update=kept)
 
 
 def _with_own_names(surfaces: Sequence[Surface]) -> list[Surface]:

@@ -15,7 +15,7 @@ from tarnwater.cover.soils import SoilGroup, soil_texture, soil_textures
 from tarnwater.errors import EditRefused
 from tarnwater.network.elements.surface_route import AnyRoute, WithCatchment
 from tarnwater.parameters import Model, Setting, option, parameter, typed
-from tarnwater.runoff.losses import CurveNumber, Excess, LossMethod, NoLoss
+from tarnwater.runoff.losses import CurveNumber, Excess, LossFit, LossMethod, NoLoss
 from tarnwater.states import State
 
 
@@ -76,6 +76,7 @@ class Surface(Model):
     )
     connected_impervious: bool = False
     route: AnyRoute = WithCatchment()
+    fitted: LossFit | None = None
     cover_number: float | None = None
     cover_coefficients: Coefficients = ()
 
@@ -93,6 +94,11 @@ class Surface(Model):
                 remedy="Give the one that is known.",
             )
         return self
+
+    @property
+    def holding_fit(self) -> LossFit | None:
+        """The fit of its loss to another, if its parameters are still those that were fitted."""
+        return self.fitted if self.fitted is not None and self.fitted.holds_for(self.loss) else None
 
     @property
     def takes_remainder(self) -> bool:

@@ -10,6 +10,7 @@ from typing import Annotated
 from tarnwater.methods import OneOf
 from tarnwater.runoff.losses.curve_number import CurveNumber
 from tarnwater.runoff.losses.excess import Excess
+from tarnwater.runoff.losses.fit import FittedStorm, LossFit, StormsOfFit, fit_loss
 from tarnwater.runoff.losses.green_ampt import GreenAmpt
 from tarnwater.runoff.losses.horton import Horton
 from tarnwater.runoff.losses.initial_constant import InitialConstant
@@ -22,6 +23,7 @@ from tarnwater.runoff.losses.runoff_coefficient import RunoffCoefficient
 LossMethod = Annotated[Loss, OneOf(Loss)]
 
 __all__ = [
-    "DAY", "CurveNumber", "Excess", "GreenAmpt", "Horton", "InitialConstant", "InitialProportional", "Loss",
-    "LossMethod", "NoLoss", "Proportional", "Recovering", "RunoffCoefficient",
+    "DAY", "CurveNumber", "Excess", "FittedStorm", "GreenAmpt", "Horton", "InitialConstant", "InitialProportional",
+    "Loss", "LossFit", "LossMethod", "NoLoss", "Proportional", "Recovering", "RunoffCoefficient", "StormsOfFit",
+    "fit_loss",
 ]  # fmt: skip

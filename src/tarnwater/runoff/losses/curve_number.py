@@ -145,6 +145,7 @@ class CurveNumber(Recovering):
 
     number_name: ClassVar[str] = "curve_number"
     of_ground: ClassVar[Mapping[str, str]] = {"curve_number": "curve_number"}
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {"curve_number": (1.0, 100.0)}
     by_case: ClassVar[frozenset[str]] = frozenset({"curve_number", "abstraction"})
     needs: ClassVar[Mapping[str, str]] = {"curve_number": "Type it, or name the cover and the soil group."}
 

@@ -53,6 +53,7 @@ class GreenAmpt(Loss):
         "steps; balance, batches and cut runs"
     )
 
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {"conductivity": (1e-3, 300.0)}
     by_case: ClassVar[frozenset[str]] = frozenset({"conductivity", "suction", "porosity", "saturation"})
     needs: ClassVar[Mapping[str, str]] = dict.fromkeys(
         ("conductivity", "suction", "porosity"), "Type it, or choose the soil texture of the surface."

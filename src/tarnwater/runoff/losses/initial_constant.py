@@ -43,6 +43,7 @@ class InitialConstant(Recovering):
         "steps by hand; halved steps; balance, batches and cut runs for random rain; recovery by hand"
     )
 
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {"initial": (0.0, 300.0), "constant": (0.0, 100.0)}
     by_case: ClassVar[frozenset[str]] = frozenset({"initial", "constant"})
     needs: ClassVar[Mapping[str, str]] = {
         "initial": "Type it; 0 for none.",

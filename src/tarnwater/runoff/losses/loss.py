@@ -40,6 +40,9 @@ class Loss(Method):
     #: Settings that follow from the ground, with the names of its figures there.
     of_ground: ClassVar[Mapping[str, str]] = {}
 
+    #: Settings that a fit to another loss varies, each with the range in which it looks; none for a loss without any.
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {}
+
     #: Parameters that `respond` takes as arrays (case,); for other parameters, equal cases are computed in groups.
     by_case: ClassVar[frozenset[str]] = frozenset()
 

@@ -35,6 +35,7 @@ class Proportional(Loss):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "the tests that every loss passes; totals"
 
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {"coefficient": (0.0, 1.0)}
     by_case: ClassVar[frozenset[str]] = frozenset({"coefficient"})
     needs: ClassVar[Mapping[str, str]] = {"coefficient": "Type it, from 0 to 1."}
 
@@ -58,6 +59,7 @@ class InitialProportional(Recovering):
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "steps by hand; balance, batches and cut runs for random rain; recovery by hand"
 
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {"initial": (0.0, 300.0), "coefficient": (0.0, 1.0)}
     by_case: ClassVar[frozenset[str]] = frozenset({"initial", "coefficient"})
     needs: ClassVar[Mapping[str, str]] = {"initial": "Type it; 0 for none.", "coefficient": "Type it, from 0 to 1."}
 

@@ -359,8 +359,46 @@ def governing_at_end(results: Results, search: Search) -> Iterator[Finding]:
         )
 
 
-#: Rate of rain above its mean, as a share, from which it is not even.
+#: Share by which a value may differ from its bound, and the rate of even rain from its mean.
 EVEN = 0.01
+
+
+def outside_fit(results: Results, search: Search) -> Iterator[Finding]:
+    """Storms outside of those over which a loss was fitted to another, once for each surface and condition."""
+    seen: set[tuple[str, int, str]] = set()
+    system = results.study.units
+    for result in results.cases:
+        if result.standing != "counted":
+            continue
+        depths: dict[str, float] = {}
+        for key, element in result.network.elements.items():
+            if not isinstance(element, Catchment):
+                continue
+            for row, surface in enumerate(element.surfaces):
+                fit, mark = surface.holding_fit, (key, row, result.case.condition)
+                if fit is None or mark in seen:
+                    continue
+                depth = depths.setdefault(key, float(result.rain_on(key).sum()))
+                duration = result.case.storm.duration
+                if _within(depth, fit.depths) and _within(duration, fit.durations):
+                    continue
+                seen.add(mark)
+                low, high = (show(d, "rain", system) for d in fit.depths)
+                lengths = " to ".join(dict.fromkeys(show_duration(d) for d in fit.durations))
+                yield Finding(
+                    "loss-outside-fit",
+                    "doubt",
+                    f"{_storm(results, result.case)}: {show(depth, 'rain', system)} of rain; its loss was fitted to "
+                    f"{fit.of} over {low} to {high} in {lengths}.",
+                    (Remedy("Fit the loss again, over these storms too."),),
+                    element=key,
+                    condition=result.case.condition,
+                    field=f"surfaces/{row}/loss",
+                )
+
+
+def _within(value: float, bounds: tuple[float, float]) -> bool:
+    return bounds[0] * (1 - EVEN) <= value <= bounds[1] * (1 + EVEN)
 
 
 def uneven_rain(results: Results, search: Search) -> Iterator[Finding]:
@@ -499,6 +537,7 @@ CHECKS = (
     growth_with_length,
     areal_offered,
     areal_beyond_curve,
+    outside_fit,
     uneven_rain,
     lost_peaks,
     recorded_inflows,
