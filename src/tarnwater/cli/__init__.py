@@ -245,6 +245,30 @@ def rational(
         echo(f"missing: {line}")
 
 
+@app.command("cut-section")
+def cut_section(
+    study: StudyPath,
+    reach: Annotated[str, typer.Argument(help="Reach with a course on the map")],
+    width: Annotated[str, typer.Argument(help="Width across, as 30m")],
+    at: Annotated[float, typer.Option(help="Share of its length from the head, 0 to 1")] = 0.5,
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Cut the section of a reach from the terrain."""
+    from tarnwater import units
+    from tarnwater.study.document.conditions import resolve
+    from tarnwater.study.document.fields import value_at
+    from tarnwater.study.edits.sections import section_by_numbers
+    from tarnwater.study.file.store import edit_study_with_blobs
+
+    metres = units.parse(width, "length")
+    after = edit_study_with_blobs(study, section_by_numbers, reach, metres, at, condition=condition, **stamp())
+    scope = after.condition_of(condition) if condition else next(iter(after.conditions))
+    made = resolve(after, scope).elements[after.key_of(reach)]
+    section = value_at(made, "method/section")
+    deep = units.show(section.depth, "length", after.units)
+    echo(f"{made.name} has a section of {len(section.stations)} points, {deep} deep.")
+
+
 @app.command("fit-loss")
 def fit_loss_to(
     study: StudyPath,

@@ -13,10 +13,11 @@ from tarnwater.desk.required import ask_needed
 from tarnwater.desk.travel import use_travel_times
 from tarnwater.desk.widgets.finder import Entry
 from tarnwater.errors import TarnwaterError
-from tarnwater.network.elements import Catchment, Element, Pond
+from tarnwater.network.elements import Catchment, Element, Pond, Reach
 from tarnwater.study import edits
 from tarnwater.study.document import checked
 from tarnwater.study.edits.rational import reckon_rationally
+from tarnwater.study.edits.sections import cut_section
 
 
 def _titled(tag: str) -> str:
@@ -85,6 +86,32 @@ class ElementActs:
     def catchments_chosen(self) -> list[str]:
         """Keys of the catchments among the selected elements."""
         return [key for key in self._desk.chosen if isinstance(self._desk.elements.get(key), Catchment)]
+
+    @property
+    def reach_chosen(self) -> bool:
+        """Whether the selected element is a reach with a course on a terrain."""
+        chosen = self._desk.elements.get(self._desk.selection)
+        return isinstance(chosen, Reach) and chosen.path is not None and self._desk.ground.drainage is not None
+
+    def cut_section(self) -> None:
+        """Ask for a width, and cut the section of the selected reach from the terrain."""
+        desk, drainage = self._desk, self._desk.ground.drainage
+        if drainage is None:
+            return
+        unit = "m" if desk.study.units == "SI" else "ft"
+        asked = f"Width across, {unit}; “30 {unit} at 0.25” cuts a quarter of the way down"
+        text, taken = QInputDialog.getText(self._room.widget, "Cut the section from the terrain", asked)
+        if not taken:
+            return
+        width, _, share = text.partition(" at ")
+        try:
+            values = units.parse(width, "length", default=unit), units.parse(share, "factor") if share else 0.5
+        except TarnwaterError as error:
+            self._room.tell(str(error))
+            return
+        key = desk.selection
+        if desk.do(cut_section, desk.file.blobs, drainage, key, *values, condition=desk.scope_of(key), **desk.stamp()):
+            desk.say("The section is that of the terrain; correct its points in the table of the section.")
 
     def use_travel_times(self) -> None:
         """Give the selected catchments unit hydrographs of their travel times over the ground."""
