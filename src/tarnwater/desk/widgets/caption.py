@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QGridLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QWidget
 
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
@@ -47,7 +47,10 @@ class Caption(QWidget):
         """Show a title and a key, which may be empty."""
         self.title.setText(title)
         while len(self._rows) < len(key):
-            self._rows.append((_Sample(), Words("", quiet=True)))
+            words = Words("", quiet=True)
+            # a long entry is cut off, so that a plot never asks for more room than its bench gives it
+            words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+            self._rows.append((_Sample(), words))
             self._across = 0
         self._arrange(2 if key and all(len(text) <= SHORT for *_, text in key) else 1)
         for number, (sample, words) in enumerate(self._rows):
@@ -58,6 +61,7 @@ class Caption(QWidget):
                 role, style, text = key[number]
                 sample.show_line(QPen(self.theme.colour(role), 2, PEN_STYLES[style]))
                 words.setText(text)
+                words.setToolTip(text if len(text) > SHORT else "")
 
     def _arrange(self, across: int) -> None:
         """Put the key one or two in a row."""
@@ -68,6 +72,7 @@ class Caption(QWidget):
             row, column = divmod(number, across)
             self._grid.addWidget(sample, row + 1, 2 * column)
             self._grid.addWidget(words, row + 1, 2 * column + 1, 1, 1 if across == 2 else 3)
+        self._grid.setColumnStretch(1, 1)
 
     def text(self) -> str:
         """All its words, a row a line."""

@@ -221,7 +221,7 @@ class _Site:
         """Storms of a duration that follows from the methods above it, beside those of a family."""
         if self._standing_obstacle is not None:
             return []
-        return own_storms(self.maker.study, self.network, storms, self.area, self.step)
+        return own_storms(self.maker.study, self.network, self.point, storms, self.area, self.step)
 
     def cases(self, storms: Sequence[Storm]) -> tuple[list[CaseResult], list[Withheld]]:
         """Cases of storms of one family or one given storm, computed or withheld."""

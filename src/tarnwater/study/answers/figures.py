@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from tarnwater import units
 from tarnwater.network.elements import Pond
+from tarnwater.routing.first_storage import RELEASES
 from tarnwater.study.answers import Answer, CaseResult, Results
+from tarnwater.study.answers.first_storage import estimates_of
 from tarnwater.study.answers.storms import storm_title
 
 
@@ -32,6 +34,14 @@ FIGURE_KINDS = {
     "time of highest level": "time",
     "most stored": "volume",
     "overflow": "volume",
+    **{
+        name: kind
+        for release in RELEASES
+        for name, kind in (
+            (f"first storage, release {release}", "volume"),
+            (f"critical duration, release {release}", "time"),
+        )
+    },
 }
 
 
@@ -49,8 +59,17 @@ def figures_of(results: Results, case: CaseResult, key: str) -> list[tuple[str, 
         found.peak.ordinate, found.peak.time, results.limit(key, case.case.event, case.case.condition),
         found.per_area, found.volume, found.rain_depth, found.runoff_depth, found.share_of_rain,
         None if pool is None else pool.top, None if pool is None else pool.time, stored, spilled,
+        *_estimated(results, case, key),
     )  # fmt: skip
     return [(name, value, kind) for (name, kind), value in zip(FIGURE_KINDS.items(), values, strict=True)]
+
+
+def _estimated(results: Results, case: CaseResult, key: str) -> list[float | None]:
+    """First storage and critical duration of a pond, for each release."""
+    estimates = estimates_of(results, case, key) if isinstance(case.network.elements[key], Pond) else None
+    if estimates is None:
+        return [None] * (2 * len(RELEASES))
+    return [value for one in estimates.by_release.values() for value in (one.volume, one.duration)]
 
 
 def shown_figure(value: float, kind: str, system: units.System, case: CaseResult | None = None) -> str:

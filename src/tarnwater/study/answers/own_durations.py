@@ -9,18 +9,22 @@ from tarnwater.network.elements import Element, OneStorm
 from tarnwater.network.graph import Network
 from tarnwater.rain.depths import Depths
 from tarnwater.rain.storms import Rain, StormFamily
+from tarnwater.study.answers.first_storage import critical_durations
 from tarnwater.study.answers.storms import DesignStorm, Storm
-from tarnwater.study.document import Study
+from tarnwater.study.document import DesignPoint, Study
 
 #: Looks for a duration that makes its own time of concentration, at most, and how near it must come, s.
 MOST_LOOKS, NEAR = 60, 0.01
 
 
-def own_storms(study: Study, network: Network, storms: Sequence[Storm], area: float, step: float) -> list[Storm]:
-    """Storms of the duration that methods of a network are made for, one for each return period of a family.
+def own_storms(
+    study: Study, network: Network, point: str, storms: Sequence[Storm], area: float, step: float
+) -> list[Storm]:
+    """Storms of the durations that methods of a network are made for, for each return period of a family.
 
-    ``storms`` are those of the family; of one that is not counted, or that is not searched over durations, there are
-    none. ``area`` is that draining to the design point, m2, and ``step`` that of its cases, s.
+    These are the time of concentration and, for ponds above a design point with a typed limit, the durations that need
+    the greatest first storage. ``storms`` are those of the family; of one that is not counted, or that is not searched
+    over durations, there are none. ``area`` m2 drains to the design point, and ``step`` s is that of its cases.
     """
     lands = [element for element in network.elements.values() if element.storm_duration]
     design = [storm for storm in storms if isinstance(storm, DesignStorm)]
@@ -30,13 +34,20 @@ def own_storms(study: Study, network: Network, storms: Sequence[Storm], area: fl
     table = study.tables[family.table]
     if not family.counted or not family.searches:
         return []
-    found: dict[tuple[float, int], Storm] = {}
+    limits = {one.return_period: one.flow for one in study.design_points.get(point, DesignPoint()).limits}
+    durations: dict[float, list[float]] = {}
+    found: dict[Storm, None] = {}
     for storm in design:
-        duration = _own_duration(lands, family, table, storm.return_period, area, step)
-        if table.holds_duration(duration) and duration not in family.tried:
-            own = DesignStorm(storm.key, duration, storm.return_period, storm.member, storm.dry, own=True)
-            found[storm.return_period, storm.member] = own
-    return list(found.values())
+        years = storm.return_period
+        if years not in durations:
+            durations[years] = [_own_duration(lands, family, table, years, area, step)]
+            if (allowed := limits.get(years)) is not None:
+                critical = critical_durations(study, network, point, storm.key, years, allowed)
+                durations[years] += [float(math.ceil(one - 1e-6)) for one in critical]
+        for duration in durations[years]:
+            if table.holds_duration(duration) and duration not in family.tried:
+                found[DesignStorm(storm.key, duration, years, storm.member, storm.dry, own=True)] = None
+    return list(found)
 
 
 def _own_duration(

@@ -71,7 +71,7 @@ def losses_plot(
     if 1 < len(by_surface) <= len(EXCESS_ROLES):
         names = [surface.name or f"surface {n}" for n, surface in enumerate(element.surfaces, start=1)]
         parts = [
-            (f"excess, {name}: {units.show(float(part.sum()), 'rain', system)}", part)
+            (f"{units.show(float(part.sum()), 'rain', system)} of {name}", part)
             for name, part in zip(names, by_surface, strict=True)
         ]
     bars, below = [Bars(left, width, loss / factor, "loss", "loss")], loss

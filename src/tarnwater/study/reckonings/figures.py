@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,9 @@ from tarnwater.methods import Derivation
 from tarnwater.network.elements import Catchment, Pond
 from tarnwater.network.peaks import find_floods, peak_of
 from tarnwater.reckoning import Reckoning
+from tarnwater.routing.first_storage import RELEASES, SOURCE, Release, storage_needed
 from tarnwater.study.answers.case import Pool
+from tarnwater.study.answers.first_storage import estimates_of
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.reckonings.flows import Book
 from tarnwater.study.reckonings.settings import followed
@@ -209,7 +212,10 @@ def _loss_depth(book: Book, key: str) -> Reckoning:
 
 
 #: Figures of ponds only.
-OF_PONDS = ("highest level", "time of highest level", "most stored", "overflow")
+OF_PONDS = (
+    "highest level", "time of highest level", "most stored", "overflow",
+    *(f"{what}, release {release}" for release in RELEASES for what in ("first storage", "critical duration")),
+)  # fmt: skip
 
 
 def _of_pond(title: str, symbol: str, kind: str, value: Callable[[Pool], float], derived: str) -> Build:
@@ -247,6 +253,49 @@ def _most_stored(book: Book, key: str) -> Reckoning:
 
 
 #: Figures of a computed case by the name under which they can be asked.
+#: The storage under a trapezoid of even rain, by how the release is taken to run.
+_STORAGE = {
+    "rising": "V = Qi (|D − Tc| + m) − Qa (|D − Tc| + 2 m) / 2, m = min(D, Tc)",
+    "constant": "V = (Qi − Qa) (|D − Tc| + m (1 − Qa/Qi)), m = min(D, Tc)",
+}
+
+
+def _first_storage(release: Release, *, duration: bool) -> Build:
+    """The first storage of a pond by a release, or the duration that needs it."""
+    what = "critical duration" if duration else "first storage"
+
+    def build(book: Book, key: str) -> Reckoning:
+        owner = book.element(key)
+        found = None if book.results is None else estimates_of(book.results, book.case, key)
+        if not isinstance(owner, Pond) or found is None:
+            raise UnknownName(what, _without(*OF_PONDS), kind="figure", where=owner.name)
+        estimate, fed = found.by_release[release], found.fed
+        lengths = " to ".join(units.show_duration(bound) for bound in fed.bounds)
+        critical = Reckoning(
+            f"critical duration of {owner.name}, release {release}", estimate.duration, "time", symbol="D", unit="s",
+            origin=f"the duration that needs the greatest storage, of all from {lengths}", source=SOURCE,
+        )  # fmt: skip
+        if duration:
+            return critical
+        peak = fed.area * fed.rate(estimate.duration) * min(1.0, estimate.duration / fed.concentration)
+        inputs = (
+            Reckoning("peak of the inflow in even rain", peak, "flow", symbol="Qi", unit="m³/s",
+                      origin="Σ C A of the catchments above, the rain of the critical duration, min(1, D/Tc)"),
+            critical,
+            Reckoning("time of concentration", fed.concentration, "time", symbol="Tc", unit="s",
+                      origin="the greatest of the catchments above"),
+            Reckoning("allowed release", found.allowed, "flow", symbol="Qa", unit="m³/s",
+                      origin="the limit at the design point"),
+        )  # fmt: skip
+        return Reckoning(
+            f"first storage of {owner.name}, release {release}", estimate.volume, "volume", symbol="V",
+            equation=_STORAGE[release], source=SOURCE, inputs=inputs,
+            evaluate=partial(storage_needed, release=release),
+        )  # fmt: skip
+
+    return build
+
+
 FIGURES: dict[str, Build] = {
     "peak": _peak,
     "fitted peak": _fitted_peak,
@@ -256,6 +305,8 @@ FIGURES: dict[str, Build] = {
     "share of rain": _share,
     "peak per area": _per_area,
     "limit": _limit,
+    **{f"first storage, release {release}": _first_storage(release, duration=False) for release in RELEASES},
+    **{f"critical duration, release {release}": _first_storage(release, duration=True) for release in RELEASES},
     "highest level": _highest_level,
     "time of highest level": _of_pond(
         "time of highest level", "tmax", "time", lambda p: p.time, "time_of_highest_level"

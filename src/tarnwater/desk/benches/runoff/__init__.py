@@ -214,6 +214,8 @@ class RunoffBench(Bench):
         opening = QHBoxLayout()
         opening.setSpacing(8)
         for button in (self.times, self.methods, self.steps, self.cases):
+            # before the style is known a button asks for more room, which the column would keep
+            button.setMinimumWidth(40)
             opening.addWidget(button)
         opening.addStretch(1)
         plots.addWidget(self._of)
