@@ -88,6 +88,15 @@ def test_where_there_is_no_section_it_says_why(share, width, words):
         cut_across(grid, course, share, width)
 
 
+def test_ground_that_falls_to_one_side_is_refused():
+    grid, course = valley()
+    columns = np.mgrid[0:120, 0:120][1]
+    tilted = Grid((50 + 0.1 * columns).astype(np.float32), west=grid.west, north=grid.north, width=2.0, height=2.0,
+                  crs=CRS)  # fmt: skip
+    with pytest.raises(BadInput, match="falls to one side"):
+        cut_across(tilted, course, 0.5, 24.0)
+
+
 def test_a_course_of_no_length_is_refused():
     grid, _ = valley()
     with pytest.raises(BadInput, match="no length"):

@@ -34,7 +34,7 @@ def cut_across(grid: Grid, course: Floats, share: float, width: float) -> CrossS
     """The section of a width (m) across a course (points, 2), at a share of its length from the head.
 
     It is upright to the course over its own width. The raw ground is read between the centres of cells, and points are
-    left out within `TOLERANCE`. Raises `BadInput` where there is no ground, or where it is level.
+    left out within `TOLERANCE`. Raises `BadInput` where there is no ground, or where it is level or falls to one side.
     """
     metres = np.asarray(grid.metres, float)
     steps = np.hypot(*(np.diff(course, axis=0) * metres).T)
@@ -58,6 +58,11 @@ def cut_across(grid: Grid, course: Floats, share: float, width: float) -> CrossS
         raise BadInput("there is no ground across the whole width.", remedy="Take a narrower section or another place.")
     if np.ptp(heights) == 0:
         raise BadInput("the ground is level across the whole width.", remedy="Take a wider section.")
+    if int(np.argmin(heights)) in (0, len(heights) - 1):
+        raise BadInput(
+            "the ground falls to one side across the whole width, so that no water would stand in it.",
+            remedy="Take a wider section or another place along the course.",
+        )
     stations = reach - across
     kept = _thinned(stations, heights)
     lowest = float(stations[np.argmin(heights)])
