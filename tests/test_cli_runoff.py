@@ -39,7 +39,7 @@ def test_an_inflow_is_cut_from_a_record(small):
     stamps = [f"2031-05-{12 + hour // 24:02d}T{hour % 24:02d}:00" for hour in range(60)]
     rows = ["time,flow (m3/s)", *(f"{stamp},{1 + hour % 7}" for hour, stamp in enumerate(stamps))]
     (small.folder / "weir.csv").write_text("\n".join(rows))
-    small("records", "yard.tarn.json", "Weir", "--from", "weir.csv", "--form", "flow", "--zone", "+00:00")
+    small("records", "yard.tarn.json", "Weir", "--from", "weir.csv", "--form", "flow", "--zone", "UTC+00:00")
     cut = "inflow", "yard.tarn.json", "Weir", "Upper", "--ends", "2031-05-13T18:00"
     assert "flow of Weir from 12 May 2031 06:00" in small(*cut, "--begins", "2031-05-12T06:00")
     assert len(study_in(small).elements["upper"].times) == 37
