@@ -159,7 +159,22 @@ def _method(
     model = kind.of_tag(tag)
     texts = {full.removeprefix(f"{path}/"): text for full, (_, text) in beneath.items()}
     where = f"{owner}, {model.title}"
-    fields = {name: _held_in(model, name, text, where, stamp) for name, text in texts.items()}
+    fields: dict[str, Any] = {}
+    for name, text in texts.items():
+        first, _, rest = name.partition("/")
+        field = model.model_fields.get(first)
+        within = None if field is None else kind_of(field)
+        if within is None:
+            fields[name] = _held_in(model, name, text, where, stamp)
+        elif not rest:
+            held = {full: pair for full, pair in beneath.items() if full.startswith(f"{path}/{first}/")}
+            fields[first] = _method(within, f"{path}/{first}", text, held, where, stamp)
+        elif first not in texts:
+            raise BadInput(
+                f"the {within.kind} of its {first} is not said.",
+                where=where,
+                remedy=f"Add {first}=… before its values.",
+            )
     refuse_lacking(model, fields, f"the {kind.kind} “{model.title}”", owner, f"{path.rsplit('/', 1)[-1]}.")
     return checked(lambda: model(**fields), where)
 
