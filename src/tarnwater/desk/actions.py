@@ -163,6 +163,8 @@ ACTIONS: tuple[Action, ...] = (
            lambda a: a.elements.compare_methods(), lambda a: a.desk.selection in a.desk.elements),
     Action("Look", _words("Hydrographs of conditions, events and durations …"), "Ctrl+Shift+H",
            lambda a: a.elements.show_cases(), lambda a: a.desk.case_showing(a.desk.selection) is not None),
+    Action("Look", _words("Water balance …"), "Ctrl+Shift+W", lambda a: a.elements.show_balance(),
+           lambda a: a.desk.results is not None),
     Action("Look", _words("Losses and convolution step by step …"), "Ctrl+Shift+L", lambda a: a.elements.show_steps(),
            lambda a: a.elements.catchment_chosen and a.desk.results is not None),
     Action("Edit", _words("Rename"), "F2", lambda a: a.elements.rename(), _removable),

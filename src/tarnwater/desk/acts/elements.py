@@ -157,6 +157,12 @@ class ElementActs:
 
         FitDialog(self._room.widget, self._desk, self._desk.selection).open()
 
+    def show_balance(self) -> None:
+        """Open the water balance of the case in view."""
+        from tarnwater.desk.benches.runoff.balance_dialog import BalanceDialog
+
+        BalanceDialog(self._room.widget, self._desk).open()
+
     def show_cases(self) -> None:
         """Open the hydrographs of the selected element under several conditions, events and durations."""
         from tarnwater.desk.benches.runoff.cases_dialog import CasesDialog

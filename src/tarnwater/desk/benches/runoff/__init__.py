@@ -215,7 +215,7 @@ class RunoffBench(Bench):
         opening.setSpacing(8)
         for button in (self.times, self.methods, self.steps, self.cases):
             # before the style is known a button asks for more room, which the column would keep
-            button.setMinimumWidth(40)
+            button.setMinimumWidth(button.fontMetrics().horizontalAdvance(button.text()))
             opening.addWidget(button)
         opening.addStretch(1)
         plots.addWidget(self._of)

@@ -41,7 +41,7 @@ class FitDialog(QDialog):
             self.surface.addItem(f"{one.name or f'surface {number + 1}'}: {one.loss.title}", number)
         self.surface.activated.connect(lambda _: self._offer())
         self.target.activated.connect(lambda _: self._fit())
-        self.rows = Listing("Misfit of each storm", HEADS)
+        self.rows = Listing("Misfit of each storm", HEADS, right=range(1, len(HEADS)))
         self.told = Words("", size=8.5)
         self.told.setWordWrap(True)
         self.buttons = keep_or_leave(self, "Use it")
@@ -127,7 +127,7 @@ class FitDialog(QDialog):
             for one in fit.storms
         ]  # fmt: skip
         heads = (f"rain, {deep}", f"runoff, {deep}", "fitted", "misfit", f"peak, {fast}", "fitted", "misfit")
-        self.rows.setHorizontalHeaderLabels(["storm", *heads])
+        self.rows.set_heads(["storm", *heads])
         self.rows.show_rows(rows)
         described = dict(loss.quantities())
         found = ", ".join(

@@ -113,7 +113,9 @@ class MethodsDialog(QDialog):
             if model is type(self.present) or not needs_table(model):
                 self.instead.addItem(model.title, model)
         others = [n for n in range(self.instead.count()) if self.instead.itemData(n) is not type(self.present)]
-        self.instead.setCurrentIndex(others[0] if others else 0)
+        # one that needs nothing typed shows at once what there is to compare
+        whole = [n for n in others if (plain := self.instead.itemData(n).plain()) is not None and not plain.missing()]
+        self.instead.setCurrentIndex(next(iter([*whole, *others]), 0))
         self._lay_fields()
 
     def _lay_fields(self) -> None:
