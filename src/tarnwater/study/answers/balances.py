@@ -22,20 +22,24 @@ HEADS = {
 }
 
 
+#: Share of the greatest volume below which one is rounding.
+ROUNDING = 1e-12
+
+
 def balance_table(study: Study, case: CaseResult) -> list[list[str]]:
-    """Rows of the balance of every element above the design point of a case, and of them all; heads first.
+    """Rows of the balance of all elements above the design point of a case, and of each; heads first.
 
     Volumes have one unit; the last column is what does not balance, as a share of all that came in.
     """
     whole = case.run.balance
     own = slice(case.index, case.index + 1)
     total = Balance(**{name: getattr(whole, name)[own] for name in Balance.__dataclass_fields__})
-    named = [(study.name_of(key), case.balance(key)) for key in case.network.order]
-    named.append(("all together", total))
+    named = [("all together", total), *((study.name_of(key), case.balance(key)) for key in case.network.order)]
     greatest = max(float(np.abs(getattr(balance, name)).max()) for _, balance in named for name in HEADS)
     unit = units.display_unit("volume", greatest, study.units)
-    rows = [["element", *(f"{head}, {unit}" for head in HEADS.values()), "error"]]
+    rows = [[f"in {unit}", *HEADS.values(), "error"]]
     for name, balance in named:
-        volumes = [units.to_unit(float(getattr(balance, field)[0]), unit, "volume") for field in HEADS]
+        held = (float(getattr(balance, field)[0]) for field in HEADS)
+        volumes = [units.to_unit(v if abs(v) > ROUNDING * greatest else 0.0, unit, "volume") for v in held]
         rows.append([name, *(units.rounded(v) for v in volumes), f"{float(balance.error[0]):.0e}"])
     return rows
