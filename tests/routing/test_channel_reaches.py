@@ -214,7 +214,15 @@ def test_length_and_slope_come_from_the_reach_and_the_parts_are_held():
 
 def test_what_a_pipe_carries_at_most_is_told():
     reach = Reach(name="Sewer", length=500.0, slope=0.002, method=MuskingumCunge(section=Pipe())).refreshed()
-    assert [d.code for _, d in reach.doubts([60.0])] == ["pipe-carries-at-most"]
+    ((_, note),) = reach.doubts([60.0])
+    assert note.code == "pipe-carries-at-most"
+    most, full = (value for value, _ in note.figures)
+    # a circle carries 1.076 times as much at 0.938 of its depth as when it is full; the table ends at 0.93
+    assert most / full == pytest.approx(1.076, rel=2e-3)
+    section, slope = reach.method.section, 0.002
+    between = 0.5 * (most + full)
+    assert section.second_normal_depth(between, slope) > section.normal_depth(between, slope)
+    assert section.second_normal_depth(0.99 * full, slope) is None
 
 
 # storage and outflow

@@ -128,8 +128,12 @@ class ChannelRouting(Routing):
         if self.missing() or not self.section.closed:
             return []
         most = float(self.table.flows[-1])
-        text = "the pipe carries at most {0} without pressure; greater flows are routed as that one."
-        return [Doubtful("pipe-carries-at-most", "note", text, figures=((most, "flow"),))]
+        full = float(self.section.normal_flow(np.array(self.section.depth), self.bed_slope.known))
+        text = (
+            "the pipe carries at most {0} without pressure; greater flows are routed as that one. From {1}, which it "
+            "carries when full, up to that, it may run at two depths; the lower is taken."
+        )
+        return [Doubtful("pipe-carries-at-most", "note", text, figures=((most, "flow"), (full, "flow")))]
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
         """Length and slope of the reach, the reference flow of the section, and the parts by the criterion."""
