@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tarnwater.errors import EditRefused, OutOfRange, TarnwaterError
+from tarnwater.errors import ComputationFailed, EditRefused, OutOfRange, TarnwaterError
 from tarnwater.network.elements import Catchment, Outfall, Reach, Surface
 from tarnwater.parameters import derived
 from tarnwater.rain.depth_table import DepthTable
@@ -14,7 +14,7 @@ from tarnwater.routing.reaches import Muskingum
 from tarnwater.runoff.losses import InitialConstant, NoLoss
 from tarnwater.runoff.transforms import Cascade, Clark, NrcsUnitHydrograph, SnyderUnitHydrograph
 from tarnwater.study import edits
-from tarnwater.study.answers import compute_cases
+from tarnwater.study.answers import compute_cases, computing
 from tarnwater.study.checks import check, check_results
 from tarnwater.study.document import Study
 
@@ -135,3 +135,30 @@ def test_a_refused_value_leaves_the_study_as_it_was():
         with pytest.raises(TarnwaterError):
             edits.type_values(study, [("hask", field, text)])
     assert study.as_text() == before
+
+
+def test_a_case_that_fails_is_withheld_with_its_reason_and_takes_no_other_with_it(monkeypatch):
+    table = DepthTable(durations=(HOUR, 6 * HOUR), return_periods=(2.0, 100.0), depths=((20.0, 45.0), (35.0, 80.0)),
+                       series="annual maxima")  # fmt: skip
+    study = edits.set_table(study_of(), "t", table)
+    family = StormFamily(name="Design", table="t", return_periods=(2.0, 10.0, 50.0, 100.0), durations=(HOUR, 6 * HOUR),
+                         pattern=Huff())  # fmt: skip
+    study = edits.set_step(edits.set_family(study, "f", family), 600.0)
+    whole = compute_cases(study)
+    honest = computing.compute
+
+    def failing(batch, **known):
+        if (batch.rain.total > 79.0).any():
+            raise ComputationFailed("the levels do not come to rest.", where="Pond")
+        return honest(batch, **known)
+
+    monkeypatch.setattr(computing, "compute", failing)
+    results = compute_cases(study)
+    ((failed,), kept) = results.withheld, results.cases
+    assert (failed.case.event, failed.case.storm.duration) == (100.0, 6 * HOUR)
+    assert failed.reason == "Pond: the levels do not come to rest."
+    assert len(kept) == len(whole.cases) - 1
+    for case in kept:
+        same = next(c for c in whole.cases if c.case == case.case)
+        assert case.peak("hask").ordinate == same.peak("hask").ordinate
+    assert results.answer("existing", "outlet", 100.0).computed == 1

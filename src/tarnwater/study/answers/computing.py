@@ -233,14 +233,23 @@ class _Site:
                 able.append(storm)
             else:
                 withheld.append(self._withheld(storm, obstacle))
-        if not able:
-            return [], withheld
+        computed, failed = self._computed_or_failed(able)
+        return computed, withheld + failed
+
+    def _computed_or_failed(self, storms: Sequence[Storm]) -> tuple[list[CaseResult], list[Withheld]]:
+        """Computed storms; where a batch fails its halves are tried, so that a failing case takes no other with it."""
+        if not storms:
+            return [], []
         try:
-            return self._computed(able), withheld
+            return self._computed(storms), []
         except Cancelled:
             raise
         except TarnwaterError as error:
-            return [], withheld + [self._withheld(storm, Obstacle(str(error))) for storm in able]
+            if len(storms) == 1:
+                return [], [self._withheld(storms[0], Obstacle(str(error)))]
+        half = len(storms) // 2
+        first, second = (self._computed_or_failed(part) for part in (storms[:half], storms[half:]))
+        return first[0] + second[0], first[1] + second[1]
 
     def _case(self, storm: Storm) -> Case:
         return Case(self.condition, self.point, storm, storm.after(self.maker.study))
