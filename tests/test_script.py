@@ -12,6 +12,7 @@ from tarnwater.brief.arrays import results_dataset, write_netcdf
 from tarnwater.errors import BadInput, ComputationFailed, StudyFileError, UnknownName
 from tarnwater.study import edits
 from tarnwater.study.answers import Results
+from tarnwater.study.edits.sections import section_by_numbers
 from tarnwater.study.file.store import create_study
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -67,6 +68,16 @@ def test_a_draft_is_written_nowhere(path):
     draft.remove("Wimmer")
     assert draft.value("Hask", "lag") == 2700.0
     assert path.read_bytes() == before
+
+
+def test_an_act_on_the_terrain_works_on_a_study_and_is_refused_on_a_draft(path):
+    study = tarnwater.open(path)
+    reach = next(element.name for element in study.document.elements.values() if getattr(element, "path", None))
+    study.edit_with_blobs(section_by_numbers, reach, 40.0)
+    assert len(study.element(reach).method.section.stations) > 3
+    assert tarnwater.open(path).document == study.document
+    with pytest.raises(BadInput, match="a draft has no grids"):
+        study.draft().edit_with_blobs(section_by_numbers, reach, 40.0)
 
 
 def test_elements_are_added_connected_and_removed(tmp_path):

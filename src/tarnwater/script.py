@@ -17,7 +17,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from tarnwater.errors import UnknownName
+from tarnwater.errors import BadInput, UnknownName
 from tarnwater.network.elements import Element
 from tarnwater.parameters import Setting
 from tarnwater.study import edits
@@ -29,7 +29,7 @@ from tarnwater.study.document.fields import value_at
 from tarnwater.study.edits.assignments import address
 from tarnwater.study.edits.by_numbers import add_by_numbers, set_by_numbers
 from tarnwater.study.edits.parts_by_numbers import add_part_by_numbers, remove_part_by_numbers
-from tarnwater.study.file.store import create_study, edit_study, read_study
+from tarnwater.study.file.store import create_study, edit_study, edit_study_with_blobs, read_study
 from tarnwater.study.reckonings import explain
 
 if TYPE_CHECKING:
@@ -96,6 +96,17 @@ class OpenStudy:
         self.document = (
             edit(self.document, *args, **kwargs) if self.path is None else edit_study(self.path, edit, *args, **kwargs)
         )
+
+    def edit_with_blobs(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> None:
+        """Make an edit that takes the grids and records of the study, such as cutting a section from its terrain.
+
+        `BadInput` for a draft, which holds neither.
+        """
+        if self.path is None:
+            raise BadInput(
+                "a draft has no grids and no records.", where=self.document.title, remedy="Make this edit on a study."
+            )
+        self.document = edit_study_with_blobs(self.path, edit, *args, **kwargs)
 
     def set(
         self, name: str, values: Mapping[str, Value] | None = None, /, *, condition: str = "", **more: Value
