@@ -25,17 +25,35 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from typing import Literal, Protocol
+
+
+class Measured(Protocol):
+    """A measured value in a message, which can be written in either system of units."""
+
+    def show(self, system: Literal["SI", "US"]) -> str:
+        """Write it with its unit."""
 
 
 class TarnwaterError(Exception):
-    """An error with what is wrong, where, and the remedy."""
+    """An error with what is wrong, where, and the remedy.
 
-    def __init__(self, what: str, *, where: str = "", remedy: str = "") -> None:
+    With ``values``, ``what`` has a pair of braces for each; they are told in SI until `in_units` says otherwise.
+    """
+
+    def __init__(self, what: str, *, where: str = "", remedy: str = "", values: Sequence[Measured] = ()) -> None:
+        self._template, self._values = what, tuple(values)
         self.what = what
         self.where = where
         self.remedy = remedy
-        super().__init__(what, where, remedy)
+        self.in_units("SI")
+        super().__init__(self.what, where, remedy)
+
+    def in_units(self, system: Literal["SI", "US"]) -> None:
+        """Tell its values in the units of a system."""
+        if self._values:
+            self.what = self._template.format(*(value.show(system) for value in self._values))
 
     def __reduce__(self) -> tuple[object, ...]:
         """Pickle the error as it is, so that errors of other processes can be reported."""
@@ -88,9 +106,11 @@ class OutletError(BadInput):
 class TableError(BadInput):
     """A table that cannot be used; ``rows`` lists every fault with its line."""
 
-    def __init__(self, what: str, *, where: str = "", remedy: str = "", rows: Iterable[str] = ()) -> None:
+    def __init__(
+        self, what: str, *, where: str = "", remedy: str = "", rows: Iterable[str] = (), values: Sequence[Measured] = ()
+    ) -> None:
         self.rows = tuple(rows)
-        super().__init__(what, where=where, remedy=remedy)
+        super().__init__(what, where=where, remedy=remedy, values=values)
 
     def __str__(self) -> str:
         return "\n  ".join([super().__str__(), *self.rows])

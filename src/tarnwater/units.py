@@ -297,6 +297,20 @@ def show(
     return f"{text} {unit}".rstrip()
 
 
+@dataclass(frozen=True)
+class Quantity:
+    """A value of a kind, for a message that is written before the units of its reader are known."""
+
+    value: float
+    kind: str
+    digits: int = 6
+
+    def show(self, system: System) -> str:
+        """Write it with its unit, to its digits at most, without zeros at the end."""
+        unit = display_unit(self.kind, self.value, system)
+        return f"{to_unit(self.value, unit, self.kind):.{self.digits}g} {unit}"
+
+
 def show_alike(values: Sequence[float], kind_name: str, system: System = "SI") -> list[str]:
     """Write several values of a kind, all in the unit of the largest.
 

@@ -71,6 +71,7 @@ def test_falling_depths_are_named():
         "1 h, 1 in 2: 7 mm is less than 9 mm in 15 min",
         "15 min, 1 in 10: 8 mm is less than 9 mm at 1 in 2",
     ]
+    assert table.falling("US")[0] == "1 h, 1 in 2: 0.2756 in is less than 0.3543 in in 15 min"
 
 
 @pytest.mark.parametrize(

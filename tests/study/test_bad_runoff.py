@@ -1,5 +1,7 @@
 """What goes wrong with storms, steps and sizes: each is computed rightly or refused clearly, and nothing is lost."""
 
+import pickle
+
 import numpy as np
 import pytest
 
@@ -17,6 +19,7 @@ from tarnwater.study import edits
 from tarnwater.study.answers import compute_cases, computing
 from tarnwater.study.checks import check, check_results
 from tarnwater.study.document import Study
+from tarnwater.study.edits.by_numbers import set_by_numbers
 
 HOUR, MINUTE = 3600.0, 60.0
 
@@ -46,6 +49,21 @@ def test_zero_area_is_refused_and_a_missing_one_stops_with_its_place():
     assert ("stop", "area") in [(f.severity, f.field) for f in check(bare) if f.element == "hask"]
     (withheld,) = compute_cases(bare).withheld
     assert (withheld.element, withheld.field) == ("hask", "area")
+
+
+@pytest.mark.parametrize(
+    ("system", "told"),
+    [
+        ("SI", "first capacity of 20 mm/h is below the last of 30 mm/h"),
+        ("US", "of 0.787402 in/h is below the last of 1.1811 in/h"),
+    ],
+)
+def test_what_an_edit_is_refused_for_is_told_in_the_units_of_the_study(system, told):
+    study = study_of().model_copy(update={"units": system})
+    with pytest.raises(EditRefused, match=told) as caught:
+        set_by_numbers(study, "Hask", {"loss": "horton", "loss.first": "20 mm/h", "loss.last": "30 mm/h"})
+    # as it comes back from another process
+    assert str(pickle.loads(pickle.dumps(caught.value))) == str(caught.value)
 
 
 def test_zero_slope_is_refused_where_typed_and_raised_to_the_least_where_measured():

@@ -494,6 +494,7 @@ class Desk(QObject):
     def fault(self, error: BaseException) -> None:
         """Report what stopped a piece of work; an error of the program comes with a report to copy."""
         if isinstance(error, TarnwaterError):
+            error.in_units(self.study.units)
             self.told.emit(str(error))
         else:
             report = report_of(error)

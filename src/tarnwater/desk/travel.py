@@ -30,7 +30,7 @@ def use_travel_times(desk: Desk) -> None:
 
     def failed(error: BaseException) -> None:
         if isinstance(error, TarnwaterError):
-            desk.told.emit(str(error))
+            desk.fault(error)
         else:
             desk.fault(error)
 

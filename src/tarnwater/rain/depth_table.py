@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 from pydantic import model_validator
 
+from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.errors import TableError
 from tarnwater.parameters import parameter
@@ -65,7 +66,8 @@ class DepthTable(Depths):
             for period, depth in zip(self.return_periods, row, strict=True):
                 if not (math.isfinite(depth) and 0 < depth <= MOST_DEPTH):
                     raise TableError(
-                        f"the depth {depth:g} mm is not above zero and at most {MOST_DEPTH:g} mm.",
+                        "the depth {} is not above zero and at most {}.",
+                        values=(units.Quantity(depth, "rain"), units.Quantity(MOST_DEPTH, "rain")),
                         where=entry_words(duration, period),
                         remedy="Give a depth of rain.",
                     )

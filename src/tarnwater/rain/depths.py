@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 import numpy as np
@@ -171,24 +171,26 @@ class Depths(Model, ABC):
                 remedy="Add the return period to the table, or allow extrapolation.",
             )
 
-    def falling(self) -> list[str]:
+    def falling(self, system: units.System = "SI") -> list[str]:
         """Entries with less depth than a shorter duration or a shorter return period, in words."""
         depths, durations, periods = np.array(self.listed), self.own_durations, self.own_periods
+        told = partial(_told, kind="rain", system=system)
         faults = []
         for d, t in np.argwhere(np.diff(depths, axis=0) < 0):
             faults.append(
-                f"{entry_words(durations[d + 1], periods[t])}: {depths[d + 1, t]:.4g} mm is less than "
-                f"{depths[d, t]:.4g} mm in {units.show_duration(durations[d])}"
+                f"{entry_words(durations[d + 1], periods[t])}: {told(depths[d + 1, t])} is less than "
+                f"{told(depths[d, t])} in {units.show_duration(durations[d])}"
             )
         for d, t in np.argwhere(np.diff(depths, axis=1) < 0):
             faults.append(
-                f"{entry_words(durations[d], periods[t + 1])}: {depths[d, t + 1]:.4g} mm is less than "
-                f"{depths[d, t]:.4g} mm at 1 in {periods[t]:g}"
+                f"{entry_words(durations[d], periods[t + 1])}: {told(depths[d, t + 1])} is less than "
+                f"{told(depths[d, t])} at 1 in {periods[t]:g}"
             )
         return faults
 
-    def steepening(self) -> list[str]:
+    def steepening(self, system: units.System = "SI") -> list[str]:
         """Intervals between entries with over a tenth more mean intensity than the interval before, in words."""
+        told = partial(_told, kind="rain rate", system=system)
         faults = []
         durations = np.concatenate([[0.0], self.own_durations])
         for column, period in enumerate(self.own_periods):
@@ -197,10 +199,14 @@ class Depths(Model, ABC):
             for at in np.flatnonzero(rates[1:] > STEEPER * rates[:-1]) + 1:
                 begin, end = (units.show_duration(float(d)) for d in durations[at : at + 2])
                 faults.append(
-                    f"1 in {period:g}: {rates[at]:.4g} mm/h between {begin} and {end}, "
-                    f"{rates[at - 1]:.4g} mm/h in the interval before"
+                    f"1 in {period:g}: {told(rates[at])} between {begin} and {end}, "
+                    f"{told(rates[at - 1])} in the interval before"
                 )
         return faults
+
+
+def _told(value: float, kind: str, system: units.System) -> str:
+    return units.Quantity(float(value), kind, digits=4).show(system)
 
 
 def entry_words(duration: float, return_period: float) -> str:

@@ -33,7 +33,8 @@ def contours(grid: Grid, interval: float) -> Lines:
     first, last = int(np.ceil(low / interval)), int(np.floor(high / interval))
     if last - first > MOST_LEVELS:
         raise OutOfRange(
-            f"an interval of {interval:g} m gives {last - first} contours; at most {MOST_LEVELS} are drawn.",
+            f"an interval of {{}} gives {last - first} contours; at most {MOST_LEVELS} are drawn.",
+            values=(units.Quantity(interval, "height"),),
             remedy="Type a larger one.",
         )
     step = int(np.ceil(np.sqrt(grid.heights.size / MOST_CELLS)))

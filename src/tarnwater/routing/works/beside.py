@@ -12,6 +12,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import parameter, refuse_uneven
 from tarnwater.routing.works.device import Device
+from tarnwater.units import Quantity
 
 
 class TypedRating(Device):
@@ -34,7 +35,11 @@ class TypedRating(Device):
         for (low, less), (high, more) in pairwise(zip(self.levels, self.flows, strict=True)):
             if more < less:
                 raise EditRefused(
-                    f"the rating falls with stage: {less:g} m³/s at {low:g} m, {more:g} m³/s at {high:g} m.",
+                    "the rating falls with stage: {} at {}, {} at {}.",
+                    values=[
+                        Quantity(value, kind)
+                        for value, kind in ((less, "flow"), (low, "height"), (more, "flow"), (high, "height"))
+                    ],
                     where=self.name,
                     remedy="Correct the table: a higher level lets no less through.",
                 )

@@ -15,6 +15,7 @@ from tarnwater.runoff.losses.excess import Excess
 from tarnwater.runoff.losses.loss import by_case
 from tarnwater.runoff.losses.recovery import Recovering
 from tarnwater.states import State
+from tarnwater.units import Quantity
 
 SOURCE = "Horton (1940), SSSA Proceedings 5; cumulative form: Chow, Maidment and Mays (1988), Section 4.4"
 
@@ -58,7 +59,8 @@ class Horton(Recovering):
         first, last = self.first.value, self.last.value
         if first is not None and last is not None and first < last:
             raise EditRefused(
-                f"the first capacity of {first:g} mm/h is below the last of {last:g} mm/h.",
+                "the first capacity of {} is below the last of {}.",
+                values=(Quantity(first, "rain rate"), Quantity(last, "rain rate")),
                 remedy="The capacity falls: give the greater one first.",
             )
         return self

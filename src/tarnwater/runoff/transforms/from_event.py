@@ -11,6 +11,7 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.runoff.transforms.transform import Transform
 from tarnwater.runoff.transforms.typed_unit import TypedUnitHydrograph
+from tarnwater.units import Quantity
 
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Sections 7.5 and 7.6"
 
@@ -65,7 +66,8 @@ def unit_from_event(rain: Sequence[float], flow: Sequence[float], area: float, s
         )
     if depth > depths.sum() * (1 + 1e-9):
         raise EditRefused(
-            f"{depth:.4g} mm ran off, but {depths.sum():.4g} mm fell.",
+            "{} ran off, but {} fell.",
+            values=(Quantity(depth, "rain", 4), Quantity(float(depths.sum()), "rain", 4)),
             remedy="Check the area, the units of rain and flow, and that the rain is that of the catchment.",
         )
     rate = _constant_loss(depths, depth)

@@ -61,14 +61,14 @@ def missing_rain(study: Study) -> Iterator[Finding]:
 def falling_depths(study: Study) -> Iterator[Finding]:
     """Depths that fall with duration or return period."""
     for key, table in study.tables.items():
-        for entry in table.falling():
+        for entry in table.falling(study.units):
             yield Finding("depths-fall", "doubt", f"{entry}.", (Remedy("Correct the entry."),), field=f"tables/{key}")
 
 
 def unlike_rain(study: Study) -> Iterator[Finding]:
     """Intervals with more mean intensity than the interval before, which cannot be in maxima of one record."""
     for key, table in study.tables.items():
-        for entry in table.steepening():
+        for entry in table.steepening(study.units):
             yield Finding(
                 "intensity-rises",
                 "doubt",

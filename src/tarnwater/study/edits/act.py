@@ -8,6 +8,7 @@ from collections.abc import Callable
 from string import Formatter
 from typing import Any, TypeVar
 
+from tarnwater.errors import TarnwaterError
 from tarnwater.study.document import Study
 
 F = TypeVar("F", bound=Callable[..., Study])
@@ -24,7 +25,11 @@ def edit(template: str | Callable[..., str]) -> Callable[[F], F]:
 
         @functools.wraps(function)
         def run(study: Study, *args: Any, **kwargs: Any) -> Study:
-            return function(study, *args, **kwargs)
+            try:
+                return function(study, *args, **kwargs)
+            except TarnwaterError as error:
+                error.in_units(study.units)
+                raise
 
         def label(study: Study, *args: Any, **kwargs: Any) -> str:
             bound = signature.bind(study, *args, **kwargs)

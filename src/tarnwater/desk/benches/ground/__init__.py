@@ -637,7 +637,7 @@ class GroundBench(Bench):
         try:
             _, feature = drawn_feature(desk.study, kind, line, desk.file.blobs)
         except TarnwaterError as error:
-            desk.told.emit(str(error))
+            desk.fault(error)
             return
         desk.ground.reshape(
             f"draw the {feature.title} {feature.name}",

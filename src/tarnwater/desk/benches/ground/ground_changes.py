@@ -121,7 +121,7 @@ class GroundChangesModel(QAbstractTableModel):
         except TarnwaterError as error:
             # what was typed stays in its cell, with the reason
             self._refused[row.key, index.column()] = text, str(error)
-            self.desk.told.emit(str(error))
+            self.desk.fault(error)
             return True
         self._refused.pop((row.key, index.column()), None)
         return True

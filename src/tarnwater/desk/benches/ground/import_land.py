@@ -454,7 +454,7 @@ class ImportLand(QDialog):
         try:
             write_kept(read_kept().with_meanings(holds, chosen))
         except TarnwaterError as error:
-            self.desk.told.emit(str(error))
+            self.desk.fault(error)
 
     def _layer_name(self) -> str:
         layer = str(self.layer.currentData() or "")

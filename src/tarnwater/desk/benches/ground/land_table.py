@@ -229,7 +229,7 @@ class LandTableModel(QAbstractTableModel):
                 self._type_number(line.row, text)
         except TarnwaterError as error:
             self._refused[index.row(), index.column()] = text, str(error)
-            self.desk.told.emit(str(error))
+            self.desk.fault(error)
             self.dataChanged.emit(index, index)
             return True
         self._refused.pop((index.row(), index.column()), None)

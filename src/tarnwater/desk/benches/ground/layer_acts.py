@@ -64,7 +64,7 @@ class LayerActs:
             else:
                 self._desk.do(add_background, Background(name=path.stem, path=kept, kind="picture"))
         except BadInput as error:
-            self._desk.told.emit(str(error))
+            self._desk.fault(error)
 
     def ask_where(self, key: str) -> None:
         """Ask where the file of a background is now."""

@@ -100,7 +100,7 @@ class DepthActs(QObject):
             kept = read_kept_rain()
             write_kept_rain(kept.with_depths(name.strip(), held))
         except TarnwaterError as error:
-            self.desk.told.emit(str(error))
+            self.desk.fault(error)
         else:
             again = " in place of those before" if name.strip() in kept.depths else ""
             self.desk.say(f"“{name.strip()}” is kept for other studies{again}.")

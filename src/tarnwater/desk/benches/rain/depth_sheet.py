@@ -141,7 +141,7 @@ class DepthSheetModel(QAbstractTableModel):
             else:
                 draft.put(row, column, block)
         except TarnwaterError as error:
-            self.desk.told.emit(str(error))
+            self.desk.fault(error)
             return False
         self._past.append(self.draft)
         self._turn_to(draft)
@@ -179,7 +179,7 @@ class DepthSheetModel(QAbstractTableModel):
                 self.lacking = error.remedy
                 self.desk.told.emit("")
             else:
-                self.desk.told.emit(str(error))
+                self.desk.fault(error)
             self.changed.emit()
             return False
         key = self.key or slug("depths", self.desk.study.tables)

@@ -493,7 +493,7 @@ class RecordsPage(QWidget):
         try:
             return units.parse(text, kind, default=unit)
         except TarnwaterError as error:
-            self.desk.told.emit(str(error))
+            self.desk.fault(error)
             return None
 
     def _take_back(self) -> None:

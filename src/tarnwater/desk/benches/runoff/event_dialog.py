@@ -110,6 +110,7 @@ class EventDialog(QDialog):
             self._transform()
         except TarnwaterError as error:
             self.found = None
+            error.in_units(self.desk.study.units)
             self.told.setText(str(error))
             return
         system = self.desk.study.units
