@@ -53,16 +53,17 @@ def columns_of_numbers(text: str, columns: Sequence[tuple[str, str, str]]) -> li
     ``columns`` are the name, the kind and the unit of each. Columns are parted by tabs, semicolons or spaces; a first
     row without a number is the head. Every fault is listed with its line in the `TableError`.
     """
-    lines = [line for line in text.splitlines() if line.strip()]
-    mark = next((m for m in "\t;" if any(m in line for line in lines)), None)
-    rows, _ = with_points([[cell.strip() for cell in line.strip().split(mark)] for line in lines])
+    lines = {number: line.strip() for number, line in enumerate(text.splitlines(), start=1) if line.strip()}
+    mark = next((m for m in "\t;" if any(m in line for line in lines.values())), None)
+    rows, _ = with_points([[cell.strip() for cell in line.split(mark)] for line in lines.values()])
+    numbered = list(zip(lines, rows, strict=True))
     if rows and not any(_is_number(cell) for cell in rows[0]):
-        rows = rows[1:]
-    if not rows:
+        numbered = numbered[1:]
+    if not numbered:
         raise TableError("there is no number.", remedy="Type or paste one row a line.")
     found: list[list[float]] = [[] for _ in columns]
     faults = []
-    for number, row in enumerate(rows, start=len(lines) - len(rows) + 1):
+    for number, row in numbered:
         if len(row) != len(columns):
             faults.append(f"line {number}: {len(row)} columns, {len(columns)} are needed")
             continue
@@ -74,6 +75,23 @@ def columns_of_numbers(text: str, columns: Sequence[tuple[str, str, str]]) -> li
     if faults:
         raise TableError(f"{len(faults)} entries cannot be read.", remedy="Correct these lines.", rows=faults[:20])
     return found
+
+
+def columns_of_event(text: str, rain_unit: str, flow_unit: str) -> tuple[list[float], list[float]]:
+    """Rain (mm) of each step of an event and flow (m³/s) at the ends of the steps, one more, from two columns.
+
+    The first line is that before the event. Lines after the last rain may have a flow only. Raises `TableError`.
+    """
+    lines = text.rstrip().splitlines()
+    last = max((n for n, line in enumerate(lines) if line[:1] not in ("\t", ";", "")), default=-1)
+    filled = [f"0{line}" if n > last and line[:1] in ("\t", ";") else line for n, line in enumerate(lines)]
+    rain, flow = columns_of_numbers("\n".join(filled), [("rain", "rain", rain_unit), ("flow", "flow", flow_unit)])
+    if rain[0] > 0:
+        raise TableError(
+            "rain falls in the first line, which is before the event.",
+            remedy="Begin with a line of no rain and the flow before the flood.",
+        )
+    return rain[1:], flow
 
 
 def _names(row: Sequence[str]) -> bool:

@@ -23,7 +23,7 @@ from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import BadInput, TarnwaterError
-from tarnwater.formats.columns import columns_of_numbers
+from tarnwater.formats.columns import columns_of_event
 from tarnwater.network.elements import Catchment
 from tarnwater.runoff.transforms import Transform
 from tarnwater.runoff.transforms.from_event import EventUnit, averaged_with, unit_from_event
@@ -126,21 +126,8 @@ class EventDialog(QDialog):
         if self.element.area.value is None:
             raise BadInput("the area is missing.", where=self.element.name, remedy="Type the area first.")
         step = units.parse(self.step.text(), "time", default="min")
-        columns = ("rain", "rain", self.rain_unit.text()), ("flow", "flow", self.flow_unit.text())
-        rain, flow = columns_of_numbers(self._filled(), columns)
-        if rain[0] > 0:
-            raise BadInput(
-                "rain falls in the first line, which is before the event.",
-                remedy="Begin with a line of no rain and the flow before the flood.",
-            )
-        # the flow of a line is at the end of its step, so the first rain is that of the second line
-        return unit_from_event(rain[1:], flow, self.element.area.value, step)
-
-    def _filled(self) -> str:
-        """The text; lines after the rain that have a flow only get no rain."""
-        lines = self.text.toPlainText().rstrip().splitlines()
-        last = max((n for n, line in enumerate(lines) if line[:1] not in ("\t", ";", "")), default=-1)
-        return "\n".join(f"0{line}" if n > last and line[:1] in ("\t", ";") else line for n, line in enumerate(lines))
+        rain, flow = columns_of_event(self.text.toPlainText(), self.rain_unit.text(), self.flow_unit.text())
+        return unit_from_event(rain, flow, self.element.area.value, step)
 
     def _transform(self) -> Transform:
         assert self.found is not None
