@@ -85,7 +85,10 @@ class Barrel:
         critical, and it goes on where the barrel runs full. On a slope steeper than critical the energy stays at its
         least, and the inlet governs.
         """
+        from tarnwater.routing.works import _kernels as kernels
+
         critical = self.critical(flow)
+        dx, bed = self.length / STATIONS, self.fall / STATIONS
         energies, heads = np.empty((len(tail), len(flow))), np.empty((len(tail), len(flow)))
         for number, (own, yc) in enumerate(zip(flow, critical, strict=True)):
             depths = np.linspace(yc, self.height, DEPTHS)
@@ -93,15 +96,6 @@ class Barrel:
             # the wetted perimeter of the full box has its roof; below it the table has none
             energy = np.maximum.accumulate(depths + head)
             at = np.maximum(tail, yc) + self.velocity_head(own, np.maximum(tail, yc))
-            at = self._upstream(at, energy, slope)
+            at = kernels.energy_upstream(at, energy, slope, dx, bed, STATIONS)
             energies[:, number], heads[:, number] = at, np.interp(at, energy, head)
         return energies, heads
-
-    def _upstream(self, energy: Floats, known: Floats, slopes: Floats) -> Floats:
-        """The energy at the inlet, from that at the outlet, in steps of Heun's method."""
-        dx, bed = self.length / STATIONS, self.fall / STATIONS
-        for _ in range(STATIONS):
-            here = np.interp(energy, known, slopes)
-            ahead = np.interp(energy + here * dx - bed, known, slopes)
-            energy = np.maximum(energy + 0.5 * (here + ahead) * dx - bed, known[0])
-        return energy
