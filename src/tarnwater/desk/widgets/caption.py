@@ -39,7 +39,6 @@ class Caption(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setSpacing(0)
         self._grid.setHorizontalSpacing(6)
-        self._grid.setColumnStretch(3, 1)
         self._grid.addWidget(self.title, 0, 0, 1, 4)
         self._across = 1
 
@@ -62,6 +61,7 @@ class Caption(QWidget):
                 sample.show_line(QPen(self.theme.colour(role), 2, PEN_STYLES[style]))
                 words.setText(text)
                 words.setToolTip(text if len(text) > SHORT else "")
+        self._share([text for *_, text in key])
 
     def _arrange(self, across: int) -> None:
         """Put the key one or two in a row."""
@@ -72,7 +72,12 @@ class Caption(QWidget):
             row, column = divmod(number, across)
             self._grid.addWidget(sample, row + 1, 2 * column)
             self._grid.addWidget(words, row + 1, 2 * column + 1, 1, 1 if across == 2 else 3)
-        self._grid.setColumnStretch(1, 1)
+
+    def _share(self, words: Sequence[str]) -> None:
+        """Give the columns of the key their shares of the width by their longest words."""
+        for column in range(self._across):
+            own = (self.title.fontMetrics().horizontalAdvance(text) for text in words[column :: self._across])
+            self._grid.setColumnStretch(2 * column + 1, max(own, default=1))
 
     def text(self) -> str:
         """All its words, a row a line."""
