@@ -26,6 +26,7 @@ from tarnwater.routing.works import (
     TypedRating,
     inlets,
 )
+from tarnwater.routing.works._kernels import energy_upstream
 
 NOWHERE = -1e9
 
@@ -236,6 +237,19 @@ def test_many_levels_behind_a_conduit_are_interpolated():
     together = pipe.flow(level, behind)
     alone = np.array([at(pipe, 2.0, b) for b in behind])
     assert together == pytest.approx(alone, rel=0.02, abs=0.01)
+
+
+def test_the_energy_along_a_barrel_follows_its_table_also_where_entries_are_alike():
+    # at critical depth the first energies are alike to the last digit: the slope of the last of them counts
+    known, slopes = np.array([1.0, 1.0, 1.2, 2.0]), np.array([0.05, 0.03, 0.02, 0.005])
+    tails, dx, bed, stations = np.array([0.8, 1.0, 1.1, 1.9, 3.0]), 2.0, 0.01, 25
+    expected = tails
+    for _ in range(stations):
+        here = np.interp(expected, known, slopes)
+        ahead = np.interp(expected + here * dx - bed, known, slopes)
+        expected = np.maximum(expected + 0.5 * (here + ahead) * dx - bed, known[0])
+    # the same sums in another order
+    assert energy_upstream(tails, known, slopes, dx, bed, stations) == pytest.approx(expected, rel=1e-12)
 
 
 # risers and containment
