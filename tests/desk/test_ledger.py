@@ -250,11 +250,35 @@ def test_the_impervious_share_is_one_number_in_sheet_and_ledger(hask):
     hask.settle()
     assert share_row(hask, 1).field.text() == "20.00"
     assert hask.desk.study.elements["hask"].weights == pytest.approx((0.8, 0.2), abs=1e-15)
-    # no catchment without such land can be typed there
+    # surfaces that follow from cover and soil take no other land
     assert model.path("sallow-tarn", column) is None
     hask.key(Qt.Key.Key_Z, CTRL, on=hask.window)
     hask.settle()
     assert hask.desk.study.elements["hask"].weights == pytest.approx((0.88, 0.12), abs=1e-15)
+
+
+def test_impervious_land_is_made_by_its_cell_in_the_sheet(hask):
+    hask.bench(RUNOFF)
+    hask.click(hask.named("Make the surfaces by hand surfaces"))
+    hask.settle()
+    sheet = hask.named("Sheet of catchments")
+    model = sheet.model()
+    row = model.keys.index("hask")
+    column = next(n for n, one in enumerate(model.columns) if one.title == "imperv.")
+    assert model.data(model.index(row, column)) == "0"
+    hask.type_in_cell(sheet, row, column, "20")
+    hask.click_cell(sheet, row, column)
+    hask.settle()
+    assert hask.desk.study.elements["hask"].weights == pytest.approx((0.8, 0.2), abs=1e-15)
+    assert model.data(model.index(row, column)) == share_row(hask, 1).field.text() == "20.00"
+    # nothing is there to be cleared or asked after undo, and neither act fails
+    hask.key(Qt.Key.Key_Z, CTRL, on=hask.window)
+    hask.settle()
+    assert hask.desk.study.elements["hask"].weights == (1.0,)
+    hask.click_cell(sheet, row, column)
+    hask.key(Qt.Key.Key_F1, on=sheet)
+    hask.key(Qt.Key.Key_Delete, on=sheet)
+    assert model.data(model.index(row, column)) == "0"
 
 
 def test_the_legend_names_every_mark(window):

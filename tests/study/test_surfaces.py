@@ -79,10 +79,42 @@ def test_a_share_is_typed_in_a_condition_by_the_name_of_the_surface(study):
 
 
 def test_the_impervious_share_is_typed_by_its_name(study):
-    with pytest.raises(BadInput, match="no field “impervious”"):
-        assign(study, "hask", {"impervious": "20%"})
     land = edits.choose(study, "hask", "surfaces", (FIELD, impervious_land(0.1)))
     assert shares(assign(land, "hask", {"impervious": "20%"})) == pytest.approx((0.8, 0.2), abs=1e-15)
+
+
+def test_impervious_land_is_made_where_its_share_is_typed(study):
+    for made in (
+        assign(study, "hask", {"impervious": "20%"}),
+        edits.type_values(study, [("hask", "impervious", "20%"), ("hask", "lag", "1 h")]),
+    ):
+        assert shares(made) == pytest.approx((0.4, 0.3, 0.1, 0.2), abs=1e-15)
+        assert made.elements["hask"].surfaces[3].connected_impervious
+        # a second number is typed in the same land
+        again = edits.type_values(made, [("hask", "impervious", 0.25)])
+        assert shares(again) == pytest.approx((0.35, 0.3, 0.1, 0.25), abs=1e-15)
+    assert made.elements["hask"].lag.typed.value == 3600
+
+
+def test_impervious_land_of_one_condition_is_made_there(study):
+    made = assign(study, "hask", {"impervious": "20%"}, condition="yard-surfaced")
+    assert shares(made, "yard-surfaced") == pytest.approx((0.4, 0.3, 0.1, 0.2), abs=1e-15)
+    assert shares(made) == shares(study)
+
+
+def test_impervious_land_that_is_refused_is_not_made(study):
+    with pytest.raises(BadInput, match="share"):
+        edits.type_values(study, [("hask", "impervious", "120%")])
+    assert edits.type_values(study, [("hask", "impervious", None)]).elements == study.elements
+    bare = edits.choose(study, "hask", "surfaces", (FIELD,))
+    with pytest.raises(BadInput, match="no field “impervious”"):
+        assign(bare, "hask", {"impervious": "derived"})
+
+
+def test_surfaces_from_cover_and_soil_take_no_other_impervious_land(demo_study):
+    assert demo_study.elements["sallow-tarn"].land is not None
+    with pytest.raises(BadInput, match="no field “impervious”"):
+        assign(demo_study, "sallow-tarn", {"impervious": "20%"})
 
 
 def test_the_excess_is_that_of_the_shares_that_are_shown(study):

@@ -201,8 +201,13 @@ class Desk(QObject):
         """Clear typed values (element, field) as one act, in the conditions that edits apply to."""
         scopes = {self.scope_of(element) for element, _ in values}
         scope = scopes.pop() if len(scopes) == 1 else self.edits_in
-        cleared = [(*one, None) for one in values if isinstance(value_at(self.elements[one[0]], one[1]), Setting)]
+        cleared = [(*one, None) for one in values if self._is_setting(*one)]
         return not cleared or self.do(edits.type_values, cleared, condition=scope)
+
+    def _is_setting(self, element: str, field: str) -> bool:
+        """Whether a field is a setting; what would be typed in a part that is still to be made is none."""
+        owner = self.elements[element]
+        return owner.with_room_for(field) is owner and isinstance(value_at(owner, field), Setting)
 
     def choose(self, element: str, field: str, value: Any) -> bool:
         """Choose a method, surfaces or a cover where edits apply; a method for all selected elements with its kind."""

@@ -131,6 +131,9 @@ class Cell:
         return MARKS[self.state] if self.state and self.state in (*_TYPED, "missing") else ""
 
 
+#: What is said of a quantity whose part is made when it is typed.
+NONE_YET = "There is none yet. Type a number to make it."
+
 _NOTHING = Cell(None, "", None, "", "")
 
 
@@ -159,6 +162,7 @@ class SheetModel(QAbstractTableModel):
         self.keys: list[str] = []
         self._cells: list[list[Cell]] = []
         self._paths: IdentityMemo[dict[str, str]] = IdentityMemo(most=1 << 14)
+        self._made: IdentityMemo[tuple[str, ...]] = IdentityMemo(most=1 << 14)
         self._held: IdentityMemo[dict[str, float | None]] = IdentityMemo(most=1 << 14)
         self._refused: dict[tuple[str, int], tuple[str, str]] = {}
         self._rows: dict[str, tuple[tuple[Any, ...], list[Cell]]] = {}
@@ -266,10 +270,21 @@ class SheetModel(QAbstractTableModel):
         known = self._paths.get((element,))
         if known is None:
             known = self._paths.put((element,), paths_by_name(element))
+        if field in self._made_for(element):
+            return field
         if "/" not in field or field in known:
             return known.get(field)
         ends = [path for path in known if path.endswith(f"/{field}")]
         return ends[0] if len(ends) == 1 else None
+
+    def _made_for(self, element: Element) -> tuple[str, ...]:
+        """Quantities for which a part of an element is made when they are typed; until then they are zero."""
+        known = self._made.get((element,))
+        if known is None:
+            asked = [column.field for column in self._asked_for if column.field]
+            made = tuple(field for field in asked if element.with_room_for(field) is not element)
+            known = self._made.put((element,), made)
+        return known
 
     def _value(self, element: Element, key: str, column: Column) -> float | None:
         if column.figure is not None:
@@ -286,6 +301,8 @@ class SheetModel(QAbstractTableModel):
     def _held_at(self, element: Element, field: str) -> float | None:
         """Value of a quantity of an element; None if it has none, or several."""
         path = self._path(element, field)
+        if path in self._made_for(element):
+            return 0.0
         if path is None:
             return element.curve_number if field == "curve_number" and isinstance(element, Catchment) else None
         setting = value_at(element, path)
@@ -327,6 +344,8 @@ class SheetModel(QAbstractTableModel):
             return Cell(value, text, None, "", "")
         if (key, number) in self._refused:
             return self._refused_cell(value, path, *self._refused[key, number])
+        if path in self._made_for(element):
+            return Cell(value, text, path, "", NONE_YET)
         origin = origin_of(self.desk, key, path, value_at(element, path))
         words = f"{MEANINGS[origin.state]}{f': {origin.condition}' if origin.condition else ''}"
         return Cell(value, text, path, origin.state, words)
@@ -353,6 +372,10 @@ class SheetModel(QAbstractTableModel):
     def path(self, key: str, column: int) -> str | None:
         """Path of the quantity in a cell; None if it cannot be typed."""
         return self.cell(key, column).path
+
+    def is_to_be_made(self, key: str, path: str | None) -> bool:
+        """Whether a quantity has no place in its element until it is typed."""
+        return path is not None and path in self._made_for(self.desk.elements[key])
 
     def value(self, key: str, column: int) -> float | None:
         """The exact value in a cell."""
@@ -610,7 +633,9 @@ class Sheet(GridView):
         if not present.isValid():
             return None
         key, column = self._sheet.keys[present.row()], self._sheet.columns[present.column()]
-        return key, column.asked or self._sheet.path(key, present.column()) or "peak"
+        path = self._sheet.path(key, present.column())
+        # a quantity whose part is still to be made has no origin
+        return None if self._sheet.is_to_be_made(key, path) else (key, column.asked or path or "peak")
 
     def fill_down(self) -> None:
         """Type the top row of the block into the rest of it; a single cell fills its whole column below."""

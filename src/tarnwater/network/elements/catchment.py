@@ -26,7 +26,7 @@ from tarnwater.network.elements.element import (
     Situation,
 )
 from tarnwater.network.elements.flow_path import PathPart, divided, slope_between
-from tarnwater.network.elements.surface import Surface
+from tarnwater.network.elements.surface import Surface, impervious_land
 from tarnwater.network.elements.surface_route import ByItself
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
@@ -458,6 +458,16 @@ class Catchment(Element):
         """The share of impervious land is that of the connected impervious surface."""
         found = [number for number, surface in enumerate(self.surfaces) if surface.connected_impervious]
         return {"impervious": f"surfaces/{found[0]}/share"} if len(found) == 1 else {}
+
+    def with_room_for(self, name: str) -> Catchment:
+        """A copy with connected impervious land of no share, where its share is asked and it has none.
+
+        Surfaces that follow from cover and soil stay as they are.
+        """
+        has_it = self.land is not None or any(surface.connected_impervious for surface in self.surfaces)
+        if name != "impervious" or has_it:
+            return self
+        return self.model_copy(update={"surfaces": (*self.surfaces, impervious_land())})
 
     def offers(self, name: str) -> bool:
         """Heights at the ends of the flow path may be typed where its slope is not measured."""

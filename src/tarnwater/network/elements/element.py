@@ -228,6 +228,10 @@ class Element(Model, ABC):
         """Other names of its quantities, with their paths; none by default."""
         return {}
 
+    def with_room_for(self, name: str) -> Self:
+        """A copy with the part in which a quantity of another name is typed; itself where it needs none, by default."""
+        return self
+
     def offers(self, name: str) -> bool:
         """Whether a figure that is shown where it is known is offered to be typed; no by default."""
         return False

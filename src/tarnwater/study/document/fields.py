@@ -37,7 +37,13 @@ def _step(here: Any, part: str, path: str) -> Any:
 
 
 def description_at(model: Model, path: str) -> Description | None:
-    """Description of the quantity at a path, or None for something else."""
+    """Description of the quantity at a path, or None for something else.
+
+    A quantity of an element may be given by another name, also one that has no place in it until it is typed.
+    """
+    if isinstance(model, Element) and path not in type(model).model_fields:
+        model = model.with_room_for(path)
+        path = model.aliases.get(path, path)
     *owner, name = parts_of(path)
     parent = value_at(model, "/".join(owner)) if owner else model
     _step(parent, name, path)

@@ -121,7 +121,8 @@ def assign(
     stamp = {"by": by, "at": at}
     element = _element(study, key, condition)
     kinds = dict(method_paths(element))
-    given = {address(element, field): (field, text) for field, text in values.items()}
+    made = [field for field in values if element.with_room_for(field) is not element]
+    given = {f if f in made else address(element, f): (f, text) for f, text in values.items()}
     chosen = {path: text for path, (_, text) in given.items() if path in kinds}
     for path, tag in chosen.items():
         beneath = {p: given[p] for p in given if p.startswith(f"{path}/")}
@@ -129,6 +130,9 @@ def assign(
         study = edits.choose(study, key, path, method, condition=condition, by=by, at=at)
     for path, (_, text) in given.items():
         if path in chosen or any(path.startswith(f"{held}/") for held in chosen):
+            continue
+        if path in made and text.strip() != CLEARED:
+            study = edits.type_values(study, [(key, path, text)], condition=condition, by=by, at=at)
             continue
         owner = _element(study, key, condition)
         words = options_at(owner, path)

@@ -6,13 +6,11 @@ from typing import Any
 
 from tarnwater.errors import UnknownName
 from tarnwater.frozen import FrozenDict
-from tarnwater.network.elements import Element
 from tarnwater.parameters import Model
 from tarnwater.study.document import Study, changed
-from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import value_at
 from tarnwater.study.edits.act import edit, in_words
-from tarnwater.study.edits.replacing import known_element, with_condition
+from tarnwater.study.edits.replacing import owner_in, with_condition
 from tarnwater.study.edits.values import choose
 
 
@@ -73,13 +71,6 @@ def _parts(study: Study, element: str, field: str, condition: str) -> tuple[Any,
     if not isinstance(found, tuple):
         raise UnknownName(field, [], kind="field with several parts", where=element)
     return found
-
-
-def owner_in(study: Study, element: str, condition: str) -> Element:
-    """An element as a condition has it, or as it stands for all of them."""
-    if not condition:
-        return known_element(study, element)
-    return resolve(study, condition).elements.get(element) or known_element(study, element)
 
 
 def _without_settings(study: Study, element: str, holder: str, gone: int, condition: str) -> Study:

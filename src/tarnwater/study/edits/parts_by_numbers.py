@@ -13,7 +13,8 @@ from tarnwater.study.edits.assignments import address, new_method
 from tarnwater.study.edits.in_conditions import lead_through_in
 from tarnwater.study.edits.names import slug, unused_name
 from tarnwater.study.edits.network import lead_through
-from tarnwater.study.edits.parts import add_part, owner_in, remove_part
+from tarnwater.study.edits.parts import add_part, remove_part
+from tarnwater.study.edits.replacing import owner_in
 
 
 @edit("add {tag} to {name}")

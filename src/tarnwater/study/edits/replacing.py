@@ -9,6 +9,7 @@ from tarnwater.errors import UnknownName
 from tarnwater.frozen import FrozenDict
 from tarnwater.network.elements import Element
 from tarnwater.study.document import Condition, Study, changed, checked
+from tarnwater.study.document.conditions import resolve
 
 
 def known_element(study: Study, key: str) -> Element:
@@ -16,6 +17,13 @@ def known_element(study: Study, key: str) -> Element:
     if key not in study.all_elements:
         raise UnknownName(key, study.all_elements, kind="element")
     return study.all_elements[key]
+
+
+def owner_in(study: Study, element: str, condition: str) -> Element:
+    """An element as a condition has it, or as it stands for all of them."""
+    if not condition:
+        return known_element(study, element)
+    return resolve(study, condition).elements.get(element) or known_element(study, element)
 
 
 def with_element_changed(study: Study, key: str, change: Callable[[Element], Element]) -> Study:

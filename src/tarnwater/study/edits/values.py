@@ -15,7 +15,13 @@ from tarnwater.study.document import Study, changed, checked
 from tarnwater.study.document.conditions import FIXED, resolve
 from tarnwater.study.document.fields import description_at, value_at, with_value
 from tarnwater.study.edits.act import edit, in_words
-from tarnwater.study.edits.replacing import known_element, with_condition, with_element_changed, with_elements
+from tarnwater.study.edits.replacing import (
+    known_element,
+    owner_in,
+    with_condition,
+    with_element_changed,
+    with_elements,
+)
 
 
 def read_value(element: Element, field: str, text: str | float, unit: str = "") -> float:
@@ -64,8 +70,27 @@ def type_values(
     typed for the first time.
     """
     stamp = {"by": by, "at": at, "note": note}
+    study, values = _with_room(study, condition, values, stamp)
     typed = _typed_in(study, condition, values, stamp) if condition else _typed_for_all(study, values, stamp)
     return with_entry_units(typed, units)
+
+
+def _with_room(
+    study: Study, condition: str, values: Sequence[tuple[str, str, Any]], stamp: Mapping[str, str]
+) -> tuple[Study, list[tuple[str, str, Any]]]:
+    """Parts made for what is typed by another name and has no place yet, and the values by their paths."""
+    found = []
+    for element, field, value in values:
+        owner = owner_in(study, element, condition)
+        room = owner.with_room_for(field)
+        if value is None and room is not owner:
+            # there is nothing to clear
+            continue
+        for name in type(owner).model_fields if room is not owner else ():
+            if getattr(room, name) is not getattr(owner, name):
+                study = choose(study, element, name, getattr(room, name), condition=condition, **stamp)
+        found.append((element, room.aliases.get(field, field) if "/" not in field else field, value))
+    return study, found
 
 
 def _typed_for_all(study: Study, values: Sequence[tuple[str, str, Any]], stamp: Mapping[str, str]) -> Study:
