@@ -15,7 +15,7 @@ from tarnwater.study.answers import compute_cases
 from tarnwater.study.answers.fitting import storms_of_fit
 from tarnwater.study.checks import check_results
 from tarnwater.study.document import Study, study_from
-from tarnwater.study.edits.fitted_loss import fittable, fitted_by_name, take_fit
+from tarnwater.study.edits.fitted_loss import candidates, fitted_by_name, take_fit
 from tarnwater.study.edits.history import History
 
 HOUR = 3600.0
@@ -99,4 +99,30 @@ def test_what_cannot_be_fitted_is_refused_with_what_can(study):
         fitted_by_name(study, "Hask", "roof", "proportional", "existing")
     with pytest.raises(EditRefused, match="no catchment"):
         fitted_by_name(study, "Outlet", "", "proportional", "existing")
-    assert {"initial-constant", "proportional", "initial-proportional", "curve-number"} <= set(fittable())
+    # no suction is known without the soil, and no storm tells it
+    with pytest.raises(EditRefused, match="suction is missing.*soil texture"):
+        fitted_by_name(study, "Hask", "", "green-ampt", "existing")
+
+
+@pytest.mark.parametrize("tag", ["initial-constant", "proportional", "initial-proportional", "green-ampt", "horton"])
+def test_every_loss_that_is_offered_is_fitted_from_nothing(study, tag):
+    loam = study.elements["hask"].surfaces[0].model_copy(update={"texture": "Loam"})
+    study = edits.choose(study, "hask", "surfaces", (loam,))
+    assert tag in {one.loss.tag() for one in candidates(loam) if not one.lacks}
+    key, row, target, other = fitted_by_name(study, "Hask", "field", tag, "existing")
+    storms = storms_of_fit(compute_cases(study), key, "existing")
+    loss, fit = fit_loss(target, other, storms)
+
+    def misfit(loss):
+        parts = zip(storms.answer(loss), storms.answer(other), strict=True)
+        return sum((((own - known) / known.mean()) ** 2).sum() for own, known in parts)
+
+    least = misfit(loss)
+    for name, value in fit.parameters:
+        for near in (0.98 * value, 1.02 * value):
+            # a change that leaves all results alike differs by the rounding of the sums
+            assert misfit(loss.with_values((name,), (near,))) >= least * (1 - 1e-12)
+    assert all(low <= dict(fit.parameters)[name] <= high for name, (low, high) in target.fits.items())
+    after = take_fit(study, key, row, loss, fit)
+    assert after.elements[key].surfaces[row].holding_fit == fit
+    assert compute_cases(after).cases[0].figures(key).runoff_depth == pytest.approx(fit.storms[0].fitted_runoff)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.errors import EditRefused
+from tarnwater.errors import EditRefused, TarnwaterError
 from tarnwater.parameters import Model, Setting
 from tarnwater.runoff.losses.loss import Loss
 
@@ -17,6 +17,9 @@ CHANGED = 1e-6
 
 #: Starts of the search along each parameter, as shares of its range; the small ones count for most losses.
 STARTS = (0.01, 0.06, 0.25, 0.6)
+
+#: Shares of its range below which a parameter is at its least: the search comes as near as this, and no nearer.
+NOUGHT = 1e-5
 
 #: Searches from the best of the starts.
 SEARCHES = 3
@@ -136,11 +139,18 @@ def fit_loss(target: Loss, other: Loss, storms: StormsOfFit) -> tuple[Loss, Loss
 
     def with_values(shares: Floats) -> Loss:
         # squares of shares, so that small values are looked at as closely as great ones
-        values = low + (high - low) * np.clip(shares, 0.0, 1.0) ** 2
+        shares = np.clip(shares, 0.0, 1.0)
+        values = low + (high - low) * np.where(shares < NOUGHT, 0.0, shares) ** 2
         return target.with_values(names, [float(v) for v in values])
 
     def misfit(shares: Floats) -> float:
-        own_runoff, own_peak = storms.answer(with_values(shares))
+        loss = with_values(shares)
+        try:
+            # a copy is not checked, and some values exclude each other
+            type(loss)(**loss.__dict__)
+        except TarnwaterError:
+            return float("inf")
+        own_runoff, own_peak = storms.answer(loss)
         off = np.concatenate([(own_runoff - runoff) / runoff.mean(), (own_peak - peak) / peak.mean()])
         outside = np.abs(shares - np.clip(shares, 0.0, 1.0)).sum()
         return float(off @ off) + float(outside)

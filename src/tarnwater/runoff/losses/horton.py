@@ -49,6 +49,9 @@ class Horton(Recovering):
         "random rain"
     )
 
+    fits: ClassVar[Mapping[str, tuple[float, float]]] = {
+        "first": (0.0, 500.0), "last": (0.0, 100.0), "decay": (0.05, 20.0)
+    }  # fmt: skip
     by_case: ClassVar[frozenset[str]] = frozenset({"first", "last", "decay"})
     needs: ClassVar[Mapping[str, str]] = {
         "first": "Type it.", "last": "Type it.", "decay": "Type it, per hour."

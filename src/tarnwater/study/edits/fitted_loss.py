@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from tarnwater.errors import EditRefused, UnknownName
-from tarnwater.network.elements import Catchment
+from tarnwater.methods import Missing
+from tarnwater.network.elements import Catchment, Surface
 from tarnwater.runoff.losses import Loss, LossFit
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
@@ -53,22 +55,38 @@ def fitted_by_name(study: Study, catchment: str, surface: str, tag: str, conditi
     if surface and surface.casefold() not in names:
         raise UnknownName(surface, [one.name for one in owner.surfaces], kind="surface", where=owner.name)
     row = names.index(surface.casefold()) if surface else 0
-    target = begun_fit(Loss.of_tag(tag))
-    if target is None:
-        raise EditRefused(f"“{tag}” cannot be fitted.", remedy=f"Choose one of {', '.join(fittable())}.")
-    return key, row, target, owner.surfaces[row].loss
+    own, asked = owner.surfaces[row], Loss.of_tag(tag)
+    offered = [one for one in candidates(own) if not one.lacks]
+    begun = begin_fit(asked, own)
+    if begun is None or begun.lacks:
+        what = f"“{tag}” cannot be fitted." if begun is None else f"“{tag}” cannot be fitted: {begun.lacks[0].what}"
+        first = f"{begun.lacks[0].advice} " if begun is not None else ""
+        tags = ", ".join(one.loss.tag() for one in offered)
+        raise EditRefused(what, where=f"{owner.name}, {own.name}", remedy=f"{first}These can be: {tags}.")
+    return key, row, begun.loss, own.loss
 
 
-def fittable() -> list[str]:
-    """Tags of the losses that can be fitted."""
-    return [model.tag() for model in Loss.choices() if begun_fit(model) is not None]
+@dataclass(frozen=True)
+class Candidate:
+    """A loss with which a fit begins, and what it ``lacks`` that is not fitted."""
+
+    loss: Loss
+    lacks: tuple[Missing, ...]
 
 
-def begun_fit(model: type[Loss]) -> Loss | None:
-    """A loss to begin a fit with, its settings within their ranges; None for one that needs more than is fitted."""
+def candidates(surface: Surface) -> list[Candidate]:
+    """The losses that may be fitted to that of a surface: those of other kinds that have something to fit."""
+    others = [model for model in Loss.choices() if model is not type(surface.loss)]
+    return [begun for model in others if (begun := begin_fit(model, surface)) is not None]
+
+
+def begin_fit(model: type[Loss], surface: Surface) -> Candidate | None:
+    """A loss on the ground of a surface, its fitted settings within their ranges; None where it has nothing to fit."""
     begun = model.plain()
     if begun is None or not model.fits:
         return None
-    for name, (low, high) in model.fits.items():
-        begun = begun.with_values((name,), (low + 0.25 * (high - low),))
-    return None if begun.missing() else begun
+    # those that are listed first get the greater values, as a capacity that falls asks for
+    for rank, (name, (low, high)) in enumerate(model.fits.items()):
+        begun = begun.with_values((name,), (low + (high - low) / (4 + rank),))
+    there = surface.model_copy(update={"loss": begun}).refreshed().loss
+    return Candidate(there, tuple(there.missing()))

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QStandardItemModel
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.dialogs.answers import keep_or_leave
-from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.labels import Words, as_hint
 from tarnwater.desk.widgets.listing import Listing
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment
 from tarnwater.progress import Progress
 from tarnwater.runoff.losses import Loss, LossFit, fit_loss
 from tarnwater.study.answers.fitting import storms_of_fit
-from tarnwater.study.edits.fitted_loss import begun_fit, take_fit
+from tarnwater.study.edits.fitted_loss import candidates, take_fit
 
 HEADS = ("storm", "rain", "runoff", "fitted", "misfit", "peak", "fitted", "misfit")
 
@@ -66,11 +67,16 @@ class FitDialog(QDialog):
 
     def _offer(self) -> None:
         """The losses that can be fitted in the place of the present one."""
-        present = self.element.surfaces[self.row].loss
         self.target.clear()
-        for model in Loss.choices():
-            if model is not type(present) and (made := begun_fit(model)) is not None:
-                self.target.addItem(model.title, made)
+        model = self.target.model()
+        assert isinstance(model, QStandardItemModel)
+        offered = candidates(self.element.surfaces[self.row])
+        for one in sorted(offered, key=lambda one: (len(one.lacks), len(one.loss.fits))):
+            lacking = f": {one.lacks[0].what}" if one.lacks else ""
+            self.target.addItem(f"{one.loss.title}{lacking}", one.loss)
+            if one.lacks and (item := model.item(self.target.count() - 1)) is not None:
+                item.setEnabled(False)
+                item.setToolTip(as_hint(one.lacks[0].advice))
         self._fit()
 
     def _stop(self) -> None:
