@@ -1,10 +1,12 @@
 """Equations of time against their published forms, their ranges, and the least time of concentration."""
 
+import numpy as np
 import pytest
 
-from tarnwater.errors import BadInput
+from tarnwater.errors import BadInput, EditRefused
 from tarnwater.network.elements import Catchment, Surface
 from tarnwater.network.elements.flow_path import PathPart
+from tarnwater.routing.channels import SurveyedSection, Trapezoid
 from tarnwater.runoff.losses import CurveNumber
 from tarnwater.runoff.timing import (
     BransbyWilliams,
@@ -84,6 +86,44 @@ def test_a_part_of_no_length_takes_no_time_and_needs_nothing():
     bare = Segmental(sheet_length=30.0, shallow_length=0.0)
     assert bare.lacking() == ["sheet_slope", "sheet_roughness", "two_year_rain", "channel_length"]
     assert bare.derive(none) is None
+
+
+def in_channel(section, **fields):
+    known = {"sheet_length": 0.0, "shallow_length": 0.0, "channel_length": 1600.0, "channel_slope": 0.03}
+    return catchment(channel=(section,), timing=Segmental(**(known | fields)))
+
+
+def test_flow_in_the_channel_has_the_speed_of_its_full_section():
+    section = Trapezoid(bottom_width=2.0, side_slope=1.5, bank_height=1.2, roughness=0.04)
+    land = in_channel(section)
+    area, wetted = (2.0 + 1.5 * 1.2) * 1.2, 2.0 + 2 * 1.2 * 3.25**0.5
+    assert land.timing.channel_radius.value == pytest.approx(area / wetted, rel=1e-14)
+    assert land.timing.channel_roughness.value == pytest.approx(0.04, rel=1e-14)
+    speed = float(section.normal_flow(np.array(1.2), 0.03)) / area
+    assert land.concentration.value == pytest.approx(1600.0 / speed, rel=1e-13)
+    # what is typed stays
+    typed = in_channel(section, channel_radius=0.3, channel_roughness=0.05)
+    assert typed.concentration.value == pytest.approx(channel_time(1600.0, 0.03, 0.05, 0.3), rel=1e-14)
+
+
+def test_a_channel_with_two_roughnesses_has_the_speed_of_its_parts_together():
+    section = SurveyedSection(
+        stations=(0, 8, 10, 14, 16, 24),
+        heights=(2.0, 1.2, 0, 0, 1.2, 2.0),
+        roughness=(0.08, 0.035, 0.035, 0.035, 0.08, 0.08),
+    )
+    land = in_channel(section)
+    full = np.array(section.depth)
+    speed = float(section.normal_flow(full, 0.03) / section.area(full))
+    assert land.concentration.value == pytest.approx(1600.0 / speed, rel=1e-13)
+
+
+def test_a_channel_has_one_section():
+    assert in_channel(Trapezoid()).parts_to_add == {}
+    assert list(catchment(timing=Segmental()).parts_to_add) == ["channel"]
+    assert catchment().parts_to_add == {}
+    with pytest.raises(EditRefused, match="has a section"):
+        catchment(channel=(Trapezoid(), Trapezoid()))
 
 
 def test_lengths_and_slopes_follow_from_the_parts_of_the_flow_path():

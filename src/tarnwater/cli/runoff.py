@@ -34,23 +34,24 @@ def rational(
 
 def cut_section(
     study: StudyPath,
-    reach: Annotated[str, typer.Argument(help="Reach with a course on the map")],
+    name: Annotated[str, typer.Argument(help="Reach with a course on the map, or catchment with a flow path")],
     width: Annotated[str, typer.Argument(help="Width across, as 30m")],
-    at: Annotated[float, typer.Option(help="Share of its length from the head, 0 to 1")] = 0.5,
+    at: Annotated[float | None, typer.Option(help="Share of its length from the head, 0 to 1")] = None,
     condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
 ) -> None:
-    """Cut the section of a reach from the terrain."""
+    """Cut the section of a reach, or of the channel of a flow path, from the terrain."""
     from tarnwater import units
+    from tarnwater.network.elements import Reach
     from tarnwater.study.document.conditions import resolve
     from tarnwater.study.document.fields import value_at
     from tarnwater.study.edits.sections import section_by_numbers
     from tarnwater.study.file.store import edit_study_with_blobs
 
     metres = units.parse(width, "length")
-    after = edit_study_with_blobs(study, section_by_numbers, reach, metres, at, condition=condition, **stamp())
+    after = edit_study_with_blobs(study, section_by_numbers, name, metres, at, condition=condition, **stamp())
     scope = after.condition_of(condition) if condition else next(iter(after.conditions))
-    made = resolve(after, scope).elements[after.key_of(reach)]
-    section = value_at(made, "method/section")
+    made = resolve(after, scope).elements[after.key_of(name)]
+    section = value_at(made, "method/section" if isinstance(made, Reach) else "channel/0")
     deep = units.show(section.depth, "length", after.units)
     echo(f"{made.name} has a section of {len(section.stations)} points, {deep} deep.")
 

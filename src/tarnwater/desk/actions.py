@@ -154,7 +154,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Edit", _words("Unit hydrograph from an event …"), "Ctrl+Shift+U", lambda a: a.elements.unit_from_event(),
            lambda a: a.elements.catchment_chosen),
     Action("Edit", _words("Cut the section from the terrain …"), "Ctrl+Alt+S", lambda a: a.elements.cut_section(),
-           lambda a: a.elements.reach_chosen),
+           lambda a: a.elements.course_chosen),
     Action("Edit", _words("Fit a loss to the present one …"), "Ctrl+Alt+L", lambda a: a.elements.fit_loss(),
            lambda a: a.elements.catchment_chosen and a.desk.results is not None),
     Action("Edit", _words("Unit hydrograph from travel times"), "Ctrl+Shift+Y", lambda a: a.elements.use_travel_times(),

@@ -88,13 +88,14 @@ class ElementActs:
         return [key for key in self._desk.chosen if isinstance(self._desk.elements.get(key), Catchment)]
 
     @property
-    def reach_chosen(self) -> bool:
-        """Whether the selected element is a reach with a course on a terrain."""
+    def course_chosen(self) -> bool:
+        """Whether the selected element is a reach or a catchment with a course on a terrain."""
         chosen = self._desk.elements.get(self._desk.selection)
-        return isinstance(chosen, Reach) and chosen.path is not None and self._desk.ground.drainage is not None
+        course = chosen.path if isinstance(chosen, Reach) else getattr(chosen, "flow_path", None)
+        return course is not None and self._desk.ground.drainage is not None
 
     def cut_section(self) -> None:
-        """Ask for a width, and cut the section of the selected reach from the terrain."""
+        """Ask for a width, and cut the section of the selected reach or channel from the terrain."""
         desk, drainage = self._desk, self._desk.ground.drainage
         if drainage is None:
             return
@@ -105,7 +106,7 @@ class ElementActs:
             return
         width, _, share = text.partition(" at ")
         try:
-            values = units.parse(width, "length", default=unit), units.parse(share, "factor") if share else 0.5
+            values = units.parse(width, "length", default=unit), units.parse(share, "factor") if share else None
         except TarnwaterError as error:
             self._room.tell(str(error))
             return

@@ -57,7 +57,7 @@ def contents_of(desk: Desk, key: str) -> list[Item]:
             items.append(Item("add impervious", "surfaces", "Add connected impervious land"))
     elif isinstance(element, Catchment):
         items.append(Item("part land", "surfaces", "Make the surfaces by hand"))
-    items += [Item("add part", field, f"Add {word} …") for field, word in element.parts.items()]
+    items += [Item("add part", field, f"Add {word} …") for field, word in element.parts_to_add.items()]
     return items
 
 

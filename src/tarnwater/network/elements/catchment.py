@@ -31,6 +31,7 @@ from tarnwater.network.elements.surface_route import ByItself
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
 from tarnwater.reckoning import Reckoning
+from tarnwater.routing.channels import AnySection
 from tarnwater.runoff.baseflow import BaseflowMethod, FromGround, NoBaseflow, OverGround
 from tarnwater.runoff.losses import Excess
 from tarnwater.runoff.timing import (
@@ -96,7 +97,8 @@ class Catchment(Element):
     ``raw_slope`` is the 10-85 slope of its flow path on the raw terrain; the one in use is that on the conditioned
     ground. With ``land`` its surfaces follow from cover and soil; without it they are made by hand. An outline or
     a flow path that was ``drawn`` or imported stays when the terrain is surveyed again. ``path_profile`` has distances
-    from the head and heights along a path that is divided into parts, m.
+    from the head and heights along a path that is divided into parts, m. ``channel`` is the section of its channel, of
+    which the time of flow in it is taken; it has one at most.
     """
 
     kind: Literal["catchment"] = "catchment"
@@ -104,6 +106,7 @@ class Catchment(Element):
     shape: ClassVar[Shape] = "valley"
     takes_rain: ClassVar[bool] = True
     smooths: ClassVar[bool] = True
+    parts: ClassVar[Mapping[str, str]] = {"channel": "section of the channel"}
     mapped: ClassVar[tuple[str, ...]] = (
         "outline", "flow_path", "path_profile", "path_heights", "raw_slope", "counts", "total_area", "cut_off",
         "drawn", "path_drawn",
@@ -175,6 +178,7 @@ class Catchment(Element):
     path_foot: Setting[float] = _measure("height", "height at its foot", "path foot", "z2")
     path_parts: tuple[PathPart, ...] = ()
     path_profile: tuple[tuple[float, float], ...] = ()
+    channel: tuple[AnySection, ...] = ()
     timing: TimingMethod = ByHand()
     concentration: Setting[float] = parameter(
         "time",
@@ -255,6 +259,17 @@ class Catchment(Element):
             )
         return self
 
+    @model_validator(mode="after")
+    def _one_channel(self) -> Catchment:
+        if len(self.channel) > 1:
+            raise EditRefused("the channel has a section.", where=self.name, remedy="Remove it first, or correct it.")
+        return self
+
+    @property
+    def parts_to_add(self) -> Mapping[str, str]:
+        """A section of the channel, where its timing takes one and there is none."""
+        return self.parts if self.timing.by_section and not self.channel else {}
+
     @property
     def weights(self) -> tuple[float, ...]:
         """Share of each surface in the rain: typed, its area over that of the catchment, or the remainder.
@@ -302,6 +317,7 @@ class Catchment(Element):
             self.area.value,
             self.centroid_length.value,
             {part.kind: (part.length.value, part.slope.value) for part in self.path_parts},
+            (self.channel[0].full.radius, self.channel[0].full.roughness) if self.channel else None,
         )
 
     def _measures_of(self, number: int) -> Measures:

@@ -243,6 +243,11 @@ class Element(Model, ABC):
         """
         return None
 
+    @property
+    def parts_to_add(self) -> Mapping[str, str]:
+        """The fields of `parts` to which one may be added, with their words."""
+        return self.parts
+
     def fitted_in(self, field: str, part: Any) -> Any:
         """A new part of one of its fields, placed among those it has; as it is by default."""
         return part
@@ -355,6 +360,7 @@ _NOT_COMPUTED = {
     "path_drawn",
     "path_parts",
     "path_profile",
+    "channel",
     "name",
     "note",
     "place",

@@ -7,10 +7,20 @@ these and import it here.
 from typing import Annotated
 
 from tarnwater.methods import OneOf
-from tarnwater.routing.channels.section import Section, UniformFlow
+from tarnwater.routing.channels.section import FullSection, Section, UniformFlow, full_radius, full_roughness
 from tarnwater.routing.channels.shapes import Pipe, Trapezoid
 from tarnwater.routing.channels.surveyed import SurveyedSection
 
 AnySection = Annotated[Section, OneOf(Section)]
 
-__all__ = ["AnySection", "Pipe", "Section", "SurveyedSection", "Trapezoid", "UniformFlow"]
+__all__ = [
+    "AnySection",
+    "FullSection",
+    "Pipe",
+    "Section",
+    "SurveyedSection",
+    "Trapezoid",
+    "UniformFlow",
+    "full_radius",
+    "full_roughness",
+]

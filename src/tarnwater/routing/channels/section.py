@@ -57,6 +57,12 @@ class Section(Method):
     def conveyance(self, depth: Floats) -> Floats:
         """K of Q = K √S at depths (m), m3/s."""
 
+    @cached_property
+    def full(self) -> FullSection:
+        """Its figures when it is full to its banks, or its roof."""
+        top = np.array(self.depth)
+        return FullSection(float(self.area(top)), float(self.wetted(top)), float(self.conveyance(top)))
+
     def normal_flow(self, depth: Floats, slope: float) -> Floats:
         """Uniform flow (m3/s) at depths (m) on a slope."""
         found: Floats = self.conveyance(depth) * np.sqrt(slope)
@@ -131,6 +137,35 @@ class Section(Method):
         froude = velocity / np.sqrt(GRAVITY * area / width) if area > 0 and width > 0 else 0.0
         shear = 1000 * GRAVITY * area / float(self.wetted(np.array(depth))) * slope if area > 0 else 0.0
         return UniformFlow(flow, depth, self.critical_depth(flow), area, velocity, float(froude), shear)
+
+
+@dataclass(frozen=True)
+class FullSection:
+    """A full section: its area (m2), wetted perimeter (m) and conveyance (m3/s)."""
+
+    area: float
+    wetted: float
+    conveyance: float
+
+    @property
+    def radius(self) -> float:
+        """Hydraulic radius, m."""
+        return full_radius(self.area, self.wetted)
+
+    @property
+    def roughness(self) -> float:
+        """The roughness with which its radius conveys what its parts convey together; its own where it has but one."""
+        return full_roughness(self.area, self.radius, self.conveyance)
+
+
+def full_radius(area: float, wetted: float) -> float:
+    """R = A / P, in m."""
+    return area / wetted
+
+
+def full_roughness(area: float, radius: float, conveyance: float) -> float:
+    """n = A R^(2/3) / K, from m2, m and m3/s."""
+    return float(area * radius ** (2 / 3) / conveyance)
 
 
 @dataclass(frozen=True)

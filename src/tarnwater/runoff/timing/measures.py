@@ -21,7 +21,8 @@ LEAST_SLOPE = 0.0001
 class Measures:
     """Lengths in m, slopes in m/m, the area in m2, the average-condition curve number, one or by case; None if unknown.
 
-    ``parts`` are lengths and slopes of the sheet, shallow and channel flow of a path that is divided.
+    ``parts`` are lengths and slopes of the sheet, shallow and channel flow of a path that is divided; ``channel`` are
+    the hydraulic radius (m) and the roughness of its channel when full.
     """
 
     flow_length: float | None
@@ -31,6 +32,7 @@ class Measures:
     area: float | None = None
     centroid_length: float | None = None
     parts: Mapping[str, tuple[float | None, float | None]] = field(default_factory=dict)
+    channel: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

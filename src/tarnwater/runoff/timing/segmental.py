@@ -67,8 +67,8 @@ def _slope(part: str, symbol: str) -> Any:
 class Segmental(Timing):
     """Time of concentration as the travel time of sheet, shallow and channel flow, each with its length and slope.
 
-    Lengths and slopes follow from the parts of the flow path where it is divided, and may be typed; a part of no length
-    takes no time and needs nothing else.
+    Lengths and slopes follow from the parts of the flow path where it is divided, radius and roughness of the channel
+    from its section; all may be typed. A part of no length takes no time and needs nothing else.
     """
 
     method: Literal["segmental"] = "segmental"
@@ -102,6 +102,7 @@ class Segmental(Timing):
 
     leads: ClassVar[Literal["lag", "concentration", ""]] = "concentration"
     by_case: ClassVar[bool] = True
+    by_section: ClassVar[bool] = True
     title: ClassVar[str] = "segmental travel time"
     equation: ClassVar[str] = "Tc = 0.0913 (n L)^0.8 / (P2^0.5 S^0.4) + L / (k S^0.5) + L n / (R^(2/3) S^0.5)"
     source: ClassVar[str] = SOURCE
@@ -124,6 +125,9 @@ class Segmental(Timing):
             update[f"{part}_length"] = getattr(self, f"{part}_length").with_derived(length)
             # a slope of zero has no time; it is typed instead
             update[f"{part}_slope"] = getattr(self, f"{part}_slope").with_derived(slope or None)
+        radius, roughness = measures.channel or (None, None)
+        update["channel_radius"] = self.channel_radius.with_derived(radius)
+        update["channel_roughness"] = self.channel_roughness.with_derived(roughness)
         return self.model_copy(update=update)
 
     def needed(self, measures: Measures) -> list[str]:
@@ -157,6 +161,9 @@ class Segmental(Timing):
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
         """Lengths and slopes from the parts of the flow path, and the speed from the surface of shallow flow."""
         part, _, measure = name.partition("_")
+        if name in ("channel_radius", "channel_roughness"):
+            inputs = (asked.around(name),)
+            return Derivation("that of the full section of the channel", MANNING, inputs, lambda value: value)
         if name == "shallow_speed" and self.shallow_surface:
             speed = shallow_speeds()[self.shallow_surface]
             return Derivation(f"k of {self.shallow_surface}", SOURCE, (), lambda: speed)

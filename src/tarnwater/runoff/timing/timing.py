@@ -51,6 +51,9 @@ class Timing(Method):
     #: Whether its time follows from the rain of a storm; outside of one it is that of a nominal rain.
     by_storm: ClassVar[bool] = False
 
+    #: Whether it takes the hydraulic radius and the roughness of the channel.
+    by_section: ClassVar[bool] = False
+
     #: Measures that it takes.
     takes: ClassVar[tuple[str, ...]] = ()
 

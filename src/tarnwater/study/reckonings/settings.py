@@ -15,6 +15,7 @@ from tarnwater.network.elements.flow_path import PathPart
 from tarnwater.network.graph import Network
 from tarnwater.parameters import Description, Setting
 from tarnwater.reckoning import Reckoning
+from tarnwater.routing.channels import full_radius, full_roughness
 from tarnwater.runoff.losses import Loss
 from tarnwater.runoff.timing import concentration_of_lag, lag_of_concentration, slope_in_use
 from tarnwater.runoff.timing.measures import LEAST_SLOPE
@@ -203,6 +204,8 @@ class SettingReckonings:
             return self.mean_curve_number(key, self.catchment(key))
         if name in ("path_slope", "mean_slope"):
             return self.slope(key, self.catchment(key), name, unit)
+        if name in ("channel_radius", "channel_roughness"):
+            return _of_channel(key, self.catchment(key), name, unit)
         return self.setting(key, name, unit, symbol)
 
     def around_surface(self, key: str, route: str, name: str, unit: str, symbol: str) -> Reckoning:
@@ -365,6 +368,32 @@ def followed(node: Reckoning, derivation: Derivation) -> Reckoning:
         inputs=derivation.inputs,
         evaluate=derivation.evaluate,
     )
+
+
+def _of_channel(key: str, owner: Catchment, name: str, unit: str) -> Reckoning:
+    """The hydraulic radius or the roughness of the channel of a flow path when full, from its section."""
+    section, place = owner.channel[0], f"{key}/channel/0"
+    full, told = section.full, f"{section.title} of the channel of {owner.name}, full"
+
+    def of_section(title: str, value: float, kind: str, symbol: str, number_unit: str) -> Reckoning:
+        return Reckoning(
+            title, value, kind, symbol=symbol, unit=number_unit, origin=told, place=place, source=section.equation
+        )
+
+    area = of_section("area of the full section", full.area, "area", "A", "m²")
+    wetted = of_section("wetted perimeter of the full section", full.wetted, "length", "P", "m")
+    radius = Reckoning(
+        "hydraulic radius of the full section", full.radius, "length", symbol="R", unit=unit or "m",
+        equation="R = A / P", source=section.source, inputs=(area, wetted), evaluate=full_radius,
+    )  # fmt: skip
+    if name == "channel_radius":
+        return radius
+    conveyance = of_section("conveyance of the full section", full.conveyance, "flow", "K", "m³/s")
+    inputs = area, replace(radius, unit="m"), conveyance
+    return Reckoning(
+        "roughness of the full section", full.roughness, "factor", symbol="n", equation="n = A R^(2/3) / K",
+        source=section.source, inputs=inputs, evaluate=full_roughness,
+    )  # fmt: skip
 
 
 def part_source(field: str) -> str:
