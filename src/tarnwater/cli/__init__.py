@@ -10,7 +10,8 @@ import contextlib
 import os
 import signal
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -48,7 +49,7 @@ def main() -> None:
     signal.signal(signal.SIGTERM, _end)
     try:
         try:
-            app()
+            _command()()
         finally:
             sys.stdout.flush()
     except ComputationFailed as error:
@@ -67,6 +68,12 @@ def main() -> None:
         # any other error is one of the output itself, such as a full disk or a closed pipe
         _without_output()
         _fail(StorageError(f"the output cannot be written: {error.strerror}.", remedy="Write it elsewhere."), 2)
+
+
+@cache
+def _command() -> Callable[[], None]:
+    """The commands with their arguments, read from the functions; that takes longer than most commands."""
+    return typer.main.get_command(app)
 
 
 def _end(*_: object) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -41,7 +42,7 @@ class StepTable:
     unit_flows: Floats = field(default_factory=lambda: np.empty(0))
     excess: Floats = field(default_factory=lambda: np.empty(0))
 
-    @property
+    @cached_property
     def pulses(self) -> tuple[int, ...]:
         """Steps with excess, which are the pulses of the convolution."""
         return tuple(int(n) for n in np.flatnonzero(self.excess))

@@ -62,8 +62,9 @@ def drains_to(desk: Desk, key: str) -> str:
 CATCHMENT_COLUMNS = (
     Column("area", "area"),
     Column("CN", "curve_number", "curve number"),
-    Column("imperv.", "impervious", where_known=True),
+    # the numbers without which there is no flood come first
     Column("lag", "lag"),
+    Column("imperv.", "impervious", where_known=True),
     Column("path", "flow_length"),
     Column("slope", "mean_slope"),
     OF_METHODS,

@@ -5,7 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QHBoxLayout,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
@@ -134,5 +142,26 @@ class StepsDialog(QDialog):
             return
         self.model = StepModel(table, desk.study.units)
         self.view.setModel(self.model)
-        self.view.resizeColumnsToContents()
+        self._fit_columns(len(table.columns))
+        self._show_first_excess(table)
         self.told.setText(table.note)
+
+    def _fit_columns(self, own: int) -> None:
+        """Fit its columns; all pulses, of which there may be thousands, are as wide as the longest of their heads."""
+        head = self.view.horizontalHeader()
+        assert head is not None
+        pulses = range(own, self.model.columnCount())
+        widest = max((head.sectionSizeHint(n) for n in (*pulses[:1], *pulses[-1:])), default=60)
+        head.setDefaultSectionSize(widest + 8)
+        # sections of the table before keep their sizes
+        for column in pulses:
+            head.resizeSection(column, widest + 8)
+        for column in range(own):
+            self.view.resizeColumnToContents(column)
+
+    def _show_first_excess(self, table: StepTable) -> None:
+        """Begin where the first excess is; before it all columns are zero."""
+        if table.pulses:
+            first = self.model.index(table.pulses[0], 0)
+            self.view.setCurrentIndex(first)
+            self.view.scrollTo(first, QAbstractItemView.ScrollHint.PositionAtTop)
