@@ -3,7 +3,8 @@
 To add an element: write its module, and import it here.
 """
 
-from tarnwater.network.elements.catchment import LONGEST, Catchment, CatchmentExcess, PathHeights
+from tarnwater.network.elements.catchment import LONGEST, Catchment, PathHeights
+from tarnwater.network.elements.catchment_runoff import CatchmentExcess
 from tarnwater.network.elements.confluence import Confluence
 from tarnwater.network.elements.element import (
     MEASURED,

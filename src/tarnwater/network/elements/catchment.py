@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -12,9 +12,11 @@ from pydantic import model_validator
 from tarnwater.arrays import Floats
 from tarnwater.cover import composite
 from tarnwater.cover.land import CatchmentLand
-from tarnwater.errors import ComputationFailed, EditRefused
-from tarnwater.hydrograph import Hydrograph, add_up
+from tarnwater.errors import EditRefused
 from tarnwater.methods import Derivation, Doubtful, Missing
+from tarnwater.network.elements import catchment_reckoning as explained
+from tarnwater.network.elements import catchment_runoff as runoff
+from tarnwater.network.elements.catchment_runoff import BySurface, CatchmentExcess
 from tarnwater.network.elements.element import (
     MEASURED,
     Answer,
@@ -30,10 +32,8 @@ from tarnwater.network.elements.surface import Surface, impervious_land
 from tarnwater.network.elements.surface_route import ByItself
 from tarnwater.parameters import Model, Setting, parameter
 from tarnwater.rain.storms import Rain
-from tarnwater.reckoning import Reckoning
 from tarnwater.routing.channels import AnySection
-from tarnwater.runoff.baseflow import BaseflowMethod, FromGround, NoBaseflow, OverGround
-from tarnwater.runoff.losses import Excess
+from tarnwater.runoff.baseflow import BaseflowMethod, NoBaseflow
 from tarnwater.runoff.timing import (
     ByHand,
     Measures,
@@ -42,7 +42,7 @@ from tarnwater.runoff.timing import (
     lag_of_concentration,
     slope_in_use,
 )
-from tarnwater.runoff.transforms import DirectRunoff, ExcessOnArea, NrcsUnitHydrograph, TransformMethod
+from tarnwater.runoff.transforms import NrcsUnitHydrograph, TransformMethod
 from tarnwater.states import State
 from tarnwater.terrain.counts import Counts
 
@@ -53,25 +53,6 @@ REMAINDER = "Correct a share, or clear one: that surface then takes the remainde
 
 #: Longest response to rain, s.
 LONGEST = 366 * 86400.0
-
-#: Values by case of the surfaces of a catchment: position of the surface to parameters, each (case,).
-BySurface = dict[int, dict[str, Floats]]
-
-
-@dataclass(frozen=True, eq=False)
-class CatchmentExcess:
-    """Excess (case, step) mm of a catchment, its loss and surface storage (case,) mm, and its surfaces' states.
-
-    ``together`` (case, step) mm is the part of the excess that runs off with the catchment, and ``apart`` that on each
-    surface that runs off by itself, by its position, mm on its own area.
-    """
-
-    excess: Floats
-    loss: Floats
-    stored: Floats
-    states: tuple[Any, ...]
-    together: Floats
-    apart: dict[int, Floats]
 
 
 class PathHeights(Model):
@@ -343,7 +324,7 @@ class Catchment(Element):
     def delay(self) -> float | None:
         """Time (s) from rain to flow by which a step is judged, the shortest: a lag, or that of a transform."""
         own = self.lag.value if self.transform.needs_lag else self.transform.delay
-        times = [own] if self._runs_together else []
+        times = [own] if self.runs_together else []
         return min((t for t in [*times, *(way.delay for way in self.apart.values())] if t), default=None)
 
     def lags(self, values: Mapping[int, Mapping[str, Floats]]) -> Floats | None:
@@ -384,7 +365,7 @@ class Catchment(Element):
         found = []
         if self.area.value is None:
             found.append(Missing("area", "Type it, or measure it on a terrain."))
-        if self.lag.value is None and self.transform.needs_lag and self._runs_together:
+        if self.lag.value is None and self.transform.needs_lag and self.runs_together:
             advice = "Type the lag or the time of concentration, or choose a method and give what it needs."
             found.append(Missing("lag", advice))
         if self.area.value is not None and not self.apportioned:
@@ -520,13 +501,13 @@ class Catchment(Element):
     def memory(self, step: float) -> float:
         """Longest delay by its transform, about, s; flow from the ground is no part of a flood."""
         area = self.area.known
-        times = [self.transform.memory(area, self.lag_used, step)] if self._runs_together else []
+        times = [self.transform.memory(area, self.lag_used, step)] if self.runs_together else []
         own = [(way, area * self.weights[number]) for number, way in self.apart.items()]
         return max([*times, *(way.transform.memory(part, way.lag_used, step) for way, part in own)])
 
     def ordinates(self, step: float) -> int:
         """Least number of steps of its unit hydrographs."""
-        lags = [self.lag.value] if self.transform.needs_lag and self._runs_together else []
+        lags = [self.lag.value] if self.transform.needs_lag and self.runs_together else []
         lags += [way.lag.value for way in self.apart.values() if way.transform.needs_lag]
         return max((int(5 * lag / step) for lag in lags if lag is not None), default=0)
 
@@ -576,268 +557,46 @@ class Catchment(Element):
                 found["surfaces", number, "route", "lag"] = way.lag.value
         return found
 
-    def excess_of(
-        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0
-    ) -> CatchmentExcess:
-        """Excess of rain on it at the step (s) of the run, weighted over its surfaces.
-
-        Losses run on the finer of the run's step and the rain's own. ``before`` are the states of the surfaces;
-        ``values`` replace parameters of surfaces by arrays (case,). Losses that recover go on over the dry ``steps`` of
-        the run after the rain.
-        """
-        fine = self._rain_in_losses(rain, step, steps)
-        together: Floats | float = 0.0
-        loss, stored, after = np.zeros(len(fine.depths)), np.zeros(len(fine.depths)), []
-        apart: dict[int, Floats] = {}
-        answers = zip(self.surfaces, self.weights, self._by_surface(fine, before, values), strict=True)
-        for number, (surface, weight, answer) in enumerate(answers):
-            if surface.route.apart:
-                apart[number] = Rain(answer.excess, fine.step).at_step(step).depths
-            else:
-                together = together + weight * answer.excess if len(self.surfaces) > 1 else answer.excess
-            loss += weight * answer.loss
-            stored += weight * answer.stored
-            after.append(answer.state)
-        if not isinstance(together, np.ndarray):
-            together = np.zeros_like(fine.depths)
-        if fine.step != step:
-            together = Rain(together, fine.step).at_step(step).depths
-        excess = together
-        for number, own in apart.items():
-            excess = excess + self.weights[number] * own
-        return CatchmentExcess(excess, loss, stored, tuple(after), together, apart)
-
-    def _rain_in_losses(self, rain: Rain, step: float, steps: int) -> Rain:
-        """Rain on the finer of the run's step (s) and its own, over the dry ``steps`` after it where losses recover."""
-        fine = rain.at_step(min(step, rain.step))
-        recovers = any(surface.loss.recovers for surface in self.surfaces)
-        return fine.lasting(steps * step) if recovers else fine
-
-    def _by_surface(self, fine: Rain, before: State, values: BySurface | None) -> Iterator[Excess]:
-        """Excess, loss and storage of each surface, mm on it."""
-        for number, surface in enumerate(self.surfaces):
-            own = (values or {}).get(number, {})
-            yield surface.respond(fine.depths, fine.step, None if before is None else before[number], **own)
-
-    def excess_by_surface(self, rain: Rain, step: float, before: State = None) -> list[Floats]:
-        """Part of each surface in the excess of the catchment, mm over all of it, (case, step) at a step (s)."""
-        fine = self._rain_in_losses(rain, step, 0)
-        answers = zip(self.weights, self._by_surface(fine, before, None), strict=True)
-        return [Rain(weight * answer.excess, fine.step).at_step(step).depths for weight, answer in answers]
-
-    def infiltration_of(
-        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0
-    ) -> Floats:
-        """Rain that neither runs off nor fills depressions, mm in each step (s) of the run, over its surfaces."""
-        without = tuple(surface.model_copy(update={"depression": 0.0}) for surface in self.surfaces)
-        bare = self.model_copy(update={"surfaces": without})
-        ran_off = bare.excess_of(rain, step, before, values, steps).excess
-        fallen = rain.at_step(step).depths
-        entered: Floats = -ran_off
-        entered[:, : fallen.shape[1]] += fallen
-        return entered
-
-    @staticmethod
-    def losses_in(state: State) -> State:
-        """The states of its surfaces in a state of the catchment; None at rest."""
-        return None if state is None else state[0]
-
-    def held_in(self, state: State) -> Floats | float:
-        """Water that its depressions hold in a state, mm of the catchment."""
-        surfaces = self.losses_in(state)
-        if surfaces is None:
-            return 0.0
-        parts = zip(self.surfaces, self.weights, surfaces, strict=True)
-        found: Floats | float = sum((weight * surface.held_in(own) for surface, weight, own in parts), 0.0)
-        return found
-
-    def respond(self, situation: Situation) -> Answer:
-        """Runoff of the rain on it, and baseflow; its state has those of losses, transform and baseflow."""
-        rain, step, steps, out = situation.rain, situation.step, situation.steps, situation.out
-        assert rain is not None
-        values = _by_surface(situation.values)
-        lags = self.lags(values) if values else None
-        _, before, base_before = (None, None, None) if situation.state is None else situation.state
-        found = self.excess_of(rain, step, self.losses_in(situation.state), values, steps)
-        if found.excess.shape[1] > steps:
-            raise ComputationFailed("the storm is longer than the run.", remedy="Give the run a greater length.")
-        area = self.area.known
-        given = ExcessOnArea(found.together, area, step, steps, before, out)
-        runoff = self._run_off(given, found.apart, lags)
-        to_volume, entered = 0.001 * area, None
-        if self.baseflow.fed:
-            entered = self.infiltration_of(rain, step, self.losses_in(situation.state), values, steps) * to_volume
-        ground = self.baseflow.respond(
-            OverGround(step, steps, runoff.hydrograph.flow, entered, situation.begins, base_before)
-        )
-        held = np.zeros(situation.cases)
-        if before is not None:
-            held = self._in_transit(before) + self.held_in(situation.state) * to_volume
-        return Answer(
-            (_over(runoff.hydrograph, ground, out),),
-            (found.states, runoff.state, ground.state),
-            rain=rain.total * to_volume,
-            baseflow=ground.volume,
-            start_storage=_with(ground.start_stored, held),
-            end_storage=_with(ground.stored, self._in_transit(runoff.state) + found.stored * to_volume),
-            losses=_less(found.loss * to_volume, ground.fed, runoff.made),
-            rain_depth=rain.total,
-            loss_depth=found.loss,
-            # what depressions held before is no storage of this rain
-            stored_depth=found.stored - self.held_in(situation.state),
-            base=ground.flow,
-        )
-
     @property
     def apart(self) -> dict[int, ByItself]:
         """The ways of the surfaces that run off by themselves, by their positions."""
         return {n: s.route for n, s in enumerate(self.surfaces) if isinstance(s.route, ByItself)}
 
     @property
-    def _runs_together(self) -> bool:
+    def runs_together(self) -> bool:
         """Whether some surface runs off with the catchment."""
         return len(self.apart) < len(self.surfaces)
 
-    def _run_off(self, given: ExcessOnArea, apart: Mapping[int, Floats], lags: Floats | None) -> DirectRunoff:
-        """Direct runoff of what runs off together and of each surface by itself, added up.
+    def excess_of(
+        self, rain: Rain, step: float, before: State = None, values: BySurface | None = None, steps: int = 0
+    ) -> CatchmentExcess:
+        """Excess of rain on it at the step (s) of the run, weighted over its surfaces.
 
-        With surfaces by themselves its state is a tuple: that of the catchment, and one for each of them.
+        ``before`` are the states of the surfaces; ``values`` replace parameters of surfaces by arrays (case,). Losses
+        that recover go on over the dry ``steps`` of the run after the rain.
         """
-        if not apart:
-            return self._together(given, lags)
-        own_area, cases = self.area.known, len(given.excess)
-        before = (None,) * (1 + len(apart)) if given.state is None else given.state
-        parts = [self._together(replace(given, state=before[0], out=None), lags)] if self._runs_together else []
-        ways = self.apart
-        for (number, excess), state in zip(apart.items(), before[1:], strict=True):
-            way, area = ways[number], own_area * self.weights[number]
-            own = replace(given, excess=excess, area=area, state=state, out=None)
-            parts.append(way.transform.respond(own, way.lag_used))
-        out = np.empty((cases, given.steps + 1)) if given.out is None else given.out
-        added = replace(add_up([part.hydrograph for part in parts], out, given.step), highest=None)
-        states = tuple(part.state for part in parts)
-        made = [part.made for part in parts if part.made is not None]
-        whole = np.sum(made, axis=0) if made else None
-        return DirectRunoff(added, states if self._runs_together else (None, *states), whole)
+        return runoff.excess_of(self, rain, step, before, values, steps)
 
-    def _together(self, given: ExcessOnArea, lags: Floats | None) -> DirectRunoff:
-        """Direct runoff of the surfaces that run off with the catchment."""
-        transform = self.transform
-        return transform.respond(given, self.lag_used) if lags is None else transform.respond_each(given, lags)
+    def excess_by_surface(self, rain: Rain, step: float, before: State = None) -> list[Floats]:
+        """Part of each surface in the excess of the catchment, mm over all of it, (case, step) at a step (s)."""
+        return runoff.excess_by_surface(self, rain, step, before)
 
-    def _in_transit(self, state: State) -> Floats:
-        """Water in the transforms in a state of the runoff, m3, (case,)."""
-        if not self.apart:
-            return self.transform.stored(state)
-        first, *others = state
-        ways = zip(self.apart.values(), others, strict=True)
-        found = [way.transform.stored(own) for way, own in ways]
-        return np.asarray(sum(found if first is None else [self.transform.stored(first), *found]))
+    @staticmethod
+    def losses_in(state: State) -> State:
+        """The states of its surfaces in a state of the catchment; None at rest."""
+        return runoff.losses_in(state)
 
-    def _direct(self, asked: AskedOfElement) -> Derivation:
-        """Runoff of the excess: together, and of each surface by itself."""
-        if not self.apart:
-            return self.transform.runoff(asked.excess, asked.steps, asked.method("transform"))
-        parts = []
-        if self._runs_together:
-            rows = [n for n in range(len(self.surfaces)) if n not in self.apart]
-            way = self.transform.runoff(asked.excess_on(rows), asked.steps, asked.method("transform"))
-            parts.append(_runoff_node("the catchment", way))
-        for number, route in self.apart.items():
-            name = self.surfaces[number].name or f"surface {number + 1}"
-            own = asked.method(f"surfaces/{number}/route/transform")
-            way = route.transform.runoff(asked.excess_of(number), asked.steps, own)
-            parts.append(_runoff_node(name, way))
+    def held_in(self, state: State) -> Floats | float:
+        """Water that its depressions hold in a state, mm of the catchment."""
+        return runoff.held_in(self, state)
 
-        def added(*flows: Hydrograph) -> Hydrograph:
-            whole = add_up(list(flows), np.empty_like(flows[0].flow), flows[0].step)
-            return replace(whole, highest=None)
-
-        terms = " + ".join(f"Qd{n + 1}" for n in range(len(parts)))
-        nodes = tuple(replace(node, symbol=f"Qd{n + 1}") for n, node in enumerate(parts))
-        return Derivation(terms, "superposition", nodes, added)
+    def respond(self, situation: Situation) -> Answer:
+        """Runoff of the rain on it, and baseflow; its state has those of losses, transform and baseflow."""
+        return runoff.respond(self, situation)
 
     def flow(self, asked: AskedOfElement) -> Derivation:
         """Runoff of the excess, and the flow from the ground."""
-        direct = self._direct(asked)
-        runoff = None
-        if self.baseflow.follows_runoff:
-            runoff = _runoff_node(self.name, direct)
-        base = self._base(asked, runoff)
-
-        def added(*values: Any) -> Hydrograph:
-            flow, ground = direct.evaluate(*values[:-1]), values[-1]
-            if isinstance(ground, Hydrograph):
-                return add_up([flow, ground], np.empty_like(flow.flow), flow.step)
-            found: Hydrograph = replace(flow, flow=flow.flow + ground)
-            return found
-
-        return Derivation(f"{direct.equation} + Qb", direct.source, (*direct.inputs, base), added)
-
-    def _base(self, asked: AskedOfElement, runoff: Reckoning | None) -> Reckoning:
-        """The baseflow: one number where it is the same throughout."""
-        method = self.baseflow
-        names = [name for name, _ in method.quantities() if not _is_open(getattr(method, name))]
-        own = asked.method("baseflow")
-        beside = [*([runoff] if runoff else []), *([asked.infiltration, asked.area] if method.fed else [])]
-
-        def respond(*values: Any) -> Any:
-            around, settings = list(values[: len(beside)]), values[len(beside) :]
-            direct = around.pop(0).flow if runoff else np.zeros((1, asked.steps + 1))
-            entered = np.atleast_2d(around[0]) * 0.001 * around[1] if method.fed else None
-            given = OverGround(asked.step, asked.steps, direct, entered, asked.begins)
-            ground = method.with_values(names, settings).respond(given)
-            if ground.flow.shape[1] == 1:
-                return float(ground.flow[0, 0])
-            return Hydrograph(ground.flow, asked.step, ground.uneven)
-
-        inputs = (*beside, *(own.own(name) for name in names))
-        return Reckoning(
-            f"baseflow of {self.name}",
-            respond(*(node.value for node in inputs)),
-            "flow",
-            symbol="Qb",
-            equation=method.equation,
-            source=method.source,
-            origin="set in the study",
-            inputs=inputs,
-            evaluate=respond,
-            place=f"{asked.key}/baseflow",
-        )
-
-
-def _runoff_node(name: str, way: Derivation) -> Reckoning:
-    """The direct runoff of some surfaces, as a node."""
-    return Reckoning(
-        f"direct runoff of {name}", way.evaluate(*(node.value for node in way.inputs)), "flow", symbol="Qd",
-        equation=way.equation, source=way.source, inputs=way.inputs, evaluate=way.evaluate,
-    )  # fmt: skip
-
-
-def _over(direct: Hydrograph, ground: FromGround, out: Floats) -> Hydrograph:
-    """Direct runoff with the flow from the ground, written into ``out``."""
-    if ground.flow.shape[1] > 1 or ground.flow.any():
-        np.add(direct.flow, ground.flow, out=out)
-        direct = replace(direct, flow=out)
-    if ground.uneven is None:
-        return direct
-    return replace(direct, uneven=ground.uneven if direct.uneven is None else direct.uneven + ground.uneven)
-
-
-def _less(whole: Floats, *parts: Floats | None) -> Floats:
-    for part in parts:
-        whole = whole if part is None else whole - part
-    return whole
-
-
-def _is_open(value: Any) -> bool:
-    """Whether a value is a setting without a value."""
-    return isinstance(value, Setting) and value.value is None
-
-
-def _with(stored: Floats | None, held: Floats) -> Floats:
-    """Water held, with that in the ground, m3, (case,)."""
-    return held if stored is None else held + stored
+        return explained.flow(self, asked)
 
 
 def _by_storm(way: ByItself) -> bool:
@@ -868,11 +627,3 @@ def _with_own_number(surface: Surface) -> Surface:
         return surface
     kept = known.with_typed(number, note="from cover and soil")
     return surface.model_copy(update={"loss": loss.model_copy(update={loss.number_name: kept}), "cover_number": None})
-
-
-def _by_surface(values: OwnValues) -> BySurface:
-    """Values by case for each surface, by parameter."""
-    found: BySurface = {}
-    for path, own in values.items():
-        found.setdefault(int(path[1]), {})[str(path[3])] = np.asarray(own, float)
-    return found
