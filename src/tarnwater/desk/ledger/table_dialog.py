@@ -2,43 +2,33 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.dialogs.answers import keep_or_leave
+from tarnwater.desk.dialogs.taking import TakingDialog
 from tarnwater.desk.theme import desk_font
-from tarnwater.desk.widgets.labels import Words
 from tarnwater.errors import TarnwaterError
 from tarnwater.formats.columns import columns_of_numbers
 from tarnwater.study import edits
 from tarnwater.study.document.fields import columns_at, value_at
 
 
-class TableDialog(QDialog):
+class TableDialog(TakingDialog):
     """Text with one row a line; each column has a unit, which its head may also name."""
 
     def __init__(self, parent: QWidget, desk: Desk, key: str, holder: str) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self._desk, self._key, self._holder = desk, key, holder
-        self._columns = columns_at(desk.elements[key], holder)
         owner = value_at(desk.elements[key], holder) if holder else None
         named = getattr(owner, "name", "") or getattr(owner, "title", "")
-        self.setWindowTitle(f"Table of {desk.study.name_of(key)}" + (f": {named}" if named else ""))
-        self.resize(420, 420)
+        title = f"Table of {desk.study.name_of(key)}" + (f": {named}" if named else "")
+        super().__init__(parent, desk, key, title, (420, 420))
+        self._holder = holder
+        self._columns = columns_at(desk.elements[key], holder)
         self.text = QPlainTextEdit()
         self.text.setFont(desk_font(9))
         self.text.setTabChangesFocus(True)
         self.text.setAccessibleName("Rows of the table")
         self.text.setPlaceholderText("One row a line, its numbers parted by tabs, semicolons or spaces.")
-        self.told = Words("", size=8.5)
-        self.told.setWordWrap(True)
-        self.buttons = keep_or_leave(self, "Use it")
-        self.take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Use it")
-        heads = QHBoxLayout()
         self.units: dict[str, QLineEdit] = {}
         for name, (described, values) in self._columns.items():
             unit = units.display_unit(described.kind, list(values) or [1.0], desk.study.units)
@@ -46,18 +36,11 @@ class TableDialog(QDialog):
             field.setAccessibleName(f"Unit of {described.label or described.meaning}")
             field.setMaximumWidth(90)
             field.textChanged.connect(self._read)
-            heads.addWidget(Words(described.label or described.meaning, quiet=True))
-            heads.addWidget(field)
-        heads.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.addLayout(heads)
-        layout.addWidget(self.text, 1)
-        layout.addWidget(self.told)
-        layout.addWidget(self.buttons)
+            self.ask(described.label or described.meaning, field)
+        self.lay_out(self.text)
         self.text.setPlainText(self._written())
         self._before = self._typed()
         self.text.textChanged.connect(self._read)
-        QShortcut(QKeySequence("Ctrl+Return"), self, self.keep)
         self._read()
 
     def _written(self) -> str:
@@ -81,18 +64,15 @@ class TableDialog(QDialog):
         try:
             made = self._made()
             # what the table will be refused for is told while it is typed
-            edits.type_table(self._desk.study, self._key, self._holder, made, condition=self._scope)
+            edits.type_table(self.desk.study, self.key, self._holder, made, condition=self._scope)
         except TarnwaterError as error:
-            self.told.setText(str(error))
-            self.take.setEnabled(False)
+            self.refuse(error)
         else:
-            rows = len(next(iter(made.values())))
-            self.told.setText(f"{rows} rows")
-            self.take.setEnabled(True)
+            self.ready(f"{len(next(iter(made.values())))} rows")
 
     @property
     def _scope(self) -> str:
-        return self._desk.scope_of(self._key)
+        return self.desk.scope_of(self.key)
 
     def keep(self) -> None:
         """Take the table into the study."""
@@ -103,8 +83,8 @@ class TableDialog(QDialog):
         try:
             made = self._made()
         except TarnwaterError as error:
-            self.told.setText(str(error))
+            self.refuse(error)
             return
-        stamp = self._desk.stamp()
-        if self._desk.do(edits.type_table, self._key, self._holder, made, condition=self._scope, **stamp):
+        stamp = self.desk.stamp()
+        if self.desk.do(edits.type_table, self.key, self._holder, made, condition=self._scope, **stamp):
             self.accept()

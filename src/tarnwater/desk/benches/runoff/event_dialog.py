@@ -2,15 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QDialog,
-    QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
-    QPushButton,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -18,9 +13,8 @@ from PyQt6.QtWidgets import (
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.dialogs.answers import keep_or_leave
+from tarnwater.desk.dialogs.taking import TakingDialog
 from tarnwater.desk.theme import Theme, desk_font
-from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.formats.columns import columns_of_event
@@ -30,18 +24,14 @@ from tarnwater.runoff.transforms.from_event import EventUnit, averaged_with, uni
 from tarnwater.study.pictures.event_unit import event_plot, unit_of_event_plot
 
 
-class EventDialog(QDialog):
+class EventDialog(TakingDialog):
     """Rain and flow of each step are pasted; the flood rebuilt and the unit hydrograph are drawn as they are found."""
 
     def __init__(self, parent: QWidget, desk: Desk, theme: Theme, key: str) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.desk, self.key = desk, key
         element = desk.elements[key]
         assert isinstance(element, Catchment)
+        super().__init__(parent, desk, key, f"Unit hydrograph of {element.name} from an event", (900, 600))
         self.element = element
-        self.setWindowTitle(f"Unit hydrograph of {element.name} from an event")
-        self.resize(900, 600)
         self.found: EventUnit | None = None
         system = desk.study.units
         self.step = self._field("1 h", "Step of the event")
@@ -61,12 +51,10 @@ class EventDialog(QDialog):
         self.mean.setVisible(element.transform.of_points)
         self.mean.toggled.connect(lambda _: self._read())
         self.flood, self.unit = PlotView("The event", theme), PlotView("Its unit hydrograph", theme)
-        self.told = Words("", size=8.5)
-        self.told.setWordWrap(True)
-        self.buttons = keep_or_leave(self, "Use it")
-        self.take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Use it")
-        self._lay_out()
-        QShortcut(QKeySequence("Ctrl+Return"), self, self.keep)
+        for words, field in (("Step", self.step), ("rain in", self.rain_unit), ("flow in", self.flow_unit)):
+            self.ask(words, field)
+        self.ask("", self.mean)
+        self.lay_out(self._middle())
         self._read()
 
     def _field(self, text: str, name: str) -> QLineEdit:
@@ -76,14 +64,9 @@ class EventDialog(QDialog):
         field.editingFinished.connect(self._read)
         return field
 
-    def _lay_out(self) -> None:
-        top, plots = QHBoxLayout(), QSplitter()
-        for words, field in (("Step", self.step), ("rain in", self.rain_unit), ("flow in", self.flow_unit)):
-            top.addWidget(Words(words, quiet=True))
-            top.addWidget(field)
-        top.addWidget(self.mean)
-        top.addStretch(1)
-        drawn = QWidget()
+    def _middle(self) -> QSplitter:
+        """The text beside the two plots."""
+        plots, drawn = QSplitter(), QWidget()
         column = QVBoxLayout(drawn)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.flood, 1)
@@ -91,17 +74,12 @@ class EventDialog(QDialog):
         plots.addWidget(self.text)
         plots.addWidget(drawn)
         plots.setSizes([260, 620])
-        layout = QVBoxLayout(self)
-        layout.addLayout(top)
-        layout.addWidget(plots, 1)
-        layout.addWidget(self.told)
-        layout.addWidget(self.buttons)
+        return plots
 
     def _read(self) -> None:
         self.found = None
-        self.take.setEnabled(False)
         if not self.text.toPlainText().strip():
-            self.told.setText("")
+            self.wait("")
             for plot in (self.flood, self.unit):
                 plot.show_plot(None, "It appears when rain and flow are pasted.")
             return
@@ -110,17 +88,15 @@ class EventDialog(QDialog):
             self._transform()
         except TarnwaterError as error:
             self.found = None
-            error.in_units(self.desk.study.units)
-            self.told.setText(str(error))
+            self.refuse(error)
             return
         system = self.desk.study.units
         self.flood.show_plot(event_plot(self.found, system))
         self.unit.show_plot(unit_of_event_plot(self.found, system))
-        self.told.setText(
+        self.ready(
             "The loss is the constant rate that leaves what ran off; baseflow is the straight line from the first to "
             "the last flow."
         )
-        self.take.setEnabled(True)
 
     def _made(self) -> EventUnit:
         if self.element.area.value is None:

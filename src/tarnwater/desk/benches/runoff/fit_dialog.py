@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QStandardItemModel
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.dialogs.answers import keep_or_leave
-from tarnwater.desk.widgets.labels import Words, as_hint
+from tarnwater.desk.dialogs.taking import TakingDialog
+from tarnwater.desk.widgets.labels import as_hint
 from tarnwater.desk.widgets.listing import Listing
 from tarnwater.errors import TarnwaterError
 from tarnwater.network.elements import Catchment
@@ -21,18 +20,14 @@ from tarnwater.study.edits.fitted_loss import candidates, take_fit
 HEADS = ("storm", "rain", "runoff", "fitted", "misfit", "peak", "fitted", "misfit")
 
 
-class FitDialog(QDialog):
+class FitDialog(TakingDialog):
     """Which surface, which loss in the place of its own, the misfit in each storm, and a button that takes it."""
 
     def __init__(self, parent: QWidget, desk: Desk, key: str) -> None:
-        super().__init__(parent)
-        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self._desk, self._key = desk, key
         element = desk.elements[key]
         assert isinstance(element, Catchment)
+        super().__init__(parent, desk, key, f"Fit a loss of {element.name} to its present one", (760, 520))
         self.element = element
-        self.setWindowTitle(f"Fit a loss of {element.name} to its present one")
-        self.resize(760, 520)
         self.made: tuple[Loss, LossFit] | None = None
         self._work: Progress | None = None
         self.surface, self.target = QComboBox(), QComboBox()
@@ -43,21 +38,10 @@ class FitDialog(QDialog):
         self.surface.activated.connect(lambda _: self._offer())
         self.target.activated.connect(lambda _: self._fit())
         self.rows = Listing("Misfit of each storm", HEADS, right=range(1, len(HEADS)))
-        self.told = Words("", size=8.5)
-        self.told.setWordWrap(True)
-        self.buttons = keep_or_leave(self, "Use it")
-        self.take = next(b for b in self.buttons.findChildren(QPushButton) if b.text() == "Use it")
         self.finished.connect(lambda _: self._stop())
-        top = QHBoxLayout()
-        for words, box in (("Fit to", self.surface), ("the loss", self.target)):
-            top.addWidget(Words(words, quiet=True))
-            top.addWidget(box)
-        top.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.addLayout(top)
-        layout.addWidget(self.rows, 1)
-        layout.addWidget(self.told)
-        layout.addWidget(self.buttons)
+        self.ask("Fit to", self.surface)
+        self.ask("the loss", self.target)
+        self.lay_out(self.rows)
         self._offer()
 
     @property
@@ -81,22 +65,21 @@ class FitDialog(QDialog):
 
     def _stop(self) -> None:
         if self._work is not None:
-            self._desk.aside.cancel(self._work)
+            self.desk.aside.cancel(self._work)
             self._work = None
 
     def _fit(self) -> None:
         """Fit in a thread, and show what comes of it."""
         self._stop()
         self.made = None
-        self.take.setEnabled(False)
         self.rows.show_rows([])
-        desk, target, other = self._desk, self.target.currentData(), self.element.surfaces[self.row].loss
+        desk, target, other = self.desk, self.target.currentData(), self.element.surfaces[self.row].loss
         results, view = desk.results, desk.view
         if target is None or results is None or view is None:
-            self.told.setText("There is nothing to fit: compute a storm first.")
+            self.wait("There is nothing to fit: compute a storm first.")
             return
-        self.told.setText("Fitting …")
-        key, condition = self._key, view.condition
+        self.wait("Fitting …")
+        key, condition = self.key, view.condition
 
         def work(_: Progress) -> tuple[Loss, LossFit] | TarnwaterError:
             try:
@@ -107,7 +90,7 @@ class FitDialog(QDialog):
         def done(found: tuple[Loss, LossFit] | TarnwaterError) -> None:
             self._work = None
             if isinstance(found, TarnwaterError):
-                self.told.setText(str(found))
+                self.refuse(found)
             else:
                 self._show(*found)
 
@@ -115,7 +98,7 @@ class FitDialog(QDialog):
 
     def _show(self, loss: Loss, fit: LossFit) -> None:
         self.made = loss, fit
-        system = self._desk.study.units
+        system = self.desk.study.units
         deep = units.display_unit("rain", [one.depth for one in fit.storms], system)
         fast = units.display_unit("flow", [one.peak for one in fit.storms], system)
 
@@ -142,19 +125,18 @@ class FitDialog(QDialog):
         )
         worst = fit.worst
         low, high = (units.show(depth, "rain", system) for depth in fit.depths)
-        self.told.setText(
+        self.ready(
             f"{found}. Worst: {worst.name}, runoff {_share(worst.misfit)}, peak {_share(worst.peak_misfit)}. It holds "
             f"for rain from {low} to {high}; storms outside are doubted. Peaks by the transform of the catchment."
         )
-        self.take.setEnabled(True)
 
     def keep(self) -> None:
         """Take the fitted loss into the study."""
         if self.made is None:
             return
-        desk = self._desk
-        scope = desk.scope_of(self._key)
-        if desk.do(take_fit, self._key, self.row, *self.made, condition=scope, **desk.stamp()):
+        desk = self.desk
+        scope = desk.scope_of(self.key)
+        if desk.do(take_fit, self.key, self.row, *self.made, condition=scope, **desk.stamp()):
             self.accept()
 
 
