@@ -9,6 +9,7 @@ import json
 import pickle
 import typing
 from datetime import UTC, datetime
+from functools import cache
 
 import pytest
 from pydantic import ValidationError
@@ -215,6 +216,7 @@ def example(union, tag):
     return union.kind.known[tag](**EXAMPLES.get((union.kind, tag), {}))
 
 
+@cache
 def plain_study():
     """A catchment and a reach above an outfall, with nested and other storms, and a condition of its own."""
     land = Catchment(
