@@ -3,6 +3,8 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
+# processes of the tests: one for each core, two at least, eight at most
+WORKERS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n < 2 ? 2 : n > 8 ? 8 : n)))
 
 .PHONY: demo test bench docs shots clean
 
@@ -13,9 +15,10 @@ test: $(READY)
 	-sh setup/debian.sh xvfb
 	$(BIN)/ruff check src tests bench
 	$(BIN)/ruff format --check src tests bench
-	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/python -m pytest -n 2 --dist worksteal
+	# the types are checked while the kernels are compiled, once for all workers
+	$(BIN)/python -m tests.warm & $(BIN)/mypy; found=$$?; wait; exit $$found
+	$(BIN)/python -m pytest -n $(WORKERS) --dist worksteal
 
 bench: $(READY)
 	$(BIN)/python -m bench
