@@ -5,7 +5,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from tarnwater.desk.ledger.rows import SettingRow
+from tarnwater.desk.widgets.finder import Finder
 from tarnwater.desk.widgets.words_button import WordsButton
+from tarnwater.runoff.timing import Segmental
+from tarnwater.study import edits
 from tarnwater.study.checks import check
 
 from .conftest import CASES, CTRL, GROUND, RAIN, RUNOFF
@@ -279,6 +282,28 @@ def test_impervious_land_is_made_by_its_cell_in_the_sheet(hask):
     hask.key(Qt.Key.Key_F1, on=sheet)
     hask.key(Qt.Key.Key_Delete, on=sheet)
     assert model.data(model.index(row, column)) == "0"
+
+
+def test_a_section_of_the_channel_is_added_by_its_button_and_gives_the_time(hask):
+    hask.bench(RUNOFF)
+    assert not [b for b in hask.window.ledger.findChildren(QPushButton) if "section of the channel" in b.text()]
+    given = {"sheet_length": 0.0, "shallow_length": 0.0, "channel_length": 900.0, "channel_slope": 0.02}
+    hask.desk.do(edits.choose, "hask", "timing", Segmental(**given))
+    hask.settle()
+    hask.click(hask.named("Add section of the channel … channel", QPushButton))
+    finder = hask.dialog(Finder)
+    hask.write("trapezoid", on=finder.line)
+    hask.key(Qt.Key.Key_Return, on=finder.line)
+    hask.settle()
+    assert "SECTION OF THE CHANNEL" in words_in(hask.window.ledger)
+    element = hask.desk.elements["hask"]
+    full = element.channel[0].full
+    assert element.concentration.value == pytest.approx(
+        900 / (full.radius ** (2 / 3) * 0.02**0.5 / element.channel[0].roughness), rel=1e-12
+    )
+    hask.key(Qt.Key.Key_Z, CTRL, on=hask.window)
+    hask.settle()
+    assert hask.desk.elements["hask"].channel == ()
 
 
 def test_the_legend_names_every_mark(window):

@@ -236,8 +236,10 @@ def _heading(group: str, element: Element) -> str:
         return f"surface {name}{': losses' if len(parts) > 2 else ''}".upper()
     if parts[0] in element.parts and len(parts) > 1:
         one = value_at(element, "/".join(parts[:2]))
-        name = getattr(one, "name", "") or title_of(type(one))
-        return f"{element.parts[parts[0]]} {name}{''.join(f': {p}' for p in parts[2:])}".upper()
+        # a part that has no name is the only one of its kind, and its form stands in the next line
+        name = (one.name or title_of(type(one))) if hasattr(one, "name") else ""
+        words = f"{element.parts[parts[0]]} {name}".strip()
+        return f"{words}{''.join(f': {p}' for p in parts[2:])}".upper()
     if parts[0] == "path_parts" and len(parts) > 1 and isinstance(element, Catchment):
         return f"FLOW PATH: {element.path_parts[int(parts[1])].kind}".upper()
     return (parts[-1] or element.tag()).upper()

@@ -248,8 +248,10 @@ class Catchment(Element):
 
     @property
     def parts_to_add(self) -> Mapping[str, str]:
-        """A section of the channel, where its timing takes one and there is none."""
-        return self.parts if self.timing.by_section and not self.channel else {}
+        """A section of the channel, where a timing takes one and there is none."""
+        timings = [self.timing, *(way.timing for way in self.apart.values())]
+        takes = any(timing.by_section for timing in timings)
+        return self.parts if takes and not self.channel else {}
 
     @property
     def weights(self) -> tuple[float, ...]:
