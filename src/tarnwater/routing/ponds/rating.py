@@ -107,8 +107,7 @@ def rate(
     def through(level: Floats, behind: Floats) -> Floats:
         """Flows (mode, …, way) at levels before and behind."""
         found = np.zeros((modes, *np.shape(level), count))
-        for device, way in zip(outlets.outer, ways, strict=True):
-            own = outlets.flow(device, level, behind)
+        for device, way, own in zip(outlets.outer, ways, outlets.flows(level, behind), strict=True):
             runs = [not isinstance(device, Pump) or mode >> pumps.index(device) & 1 for mode in range(modes)]
             found[np.flatnonzero(runs), ..., way] += own
         return found

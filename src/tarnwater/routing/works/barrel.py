@@ -89,13 +89,12 @@ class Barrel:
 
         critical = self.critical(flow)
         dx, bed = self.length / STATIONS, self.fall / STATIONS
-        energies, heads = np.empty((len(tail), len(flow))), np.empty((len(tail), len(flow)))
-        for number, (own, yc) in enumerate(zip(flow, critical, strict=True)):
-            depths = np.linspace(yc, self.height, DEPTHS)
-            head, slope = self.velocity_head(own, depths), self.friction(own, depths)
-            # the wetted perimeter of the full box has its roof; below it the table has none
-            energy = np.maximum.accumulate(depths + head)
-            at = np.maximum(tail, yc) + self.velocity_head(own, np.maximum(tail, yc))
-            at = kernels.energy_upstream(at, energy, slope, dx, bed, STATIONS)
-            energies[:, number], heads[:, number] = at, np.interp(at, energy, head)
-        return energies, heads
+        depths = critical[:, None] + (self.height - critical)[:, None] * np.linspace(0.0, 1.0, DEPTHS)
+        head, slope = self.velocity_head(flow[:, None], depths), self.friction(flow[:, None], depths)
+        # the wetted perimeter of the full box has its roof; below it the table has none
+        energy = np.maximum.accumulate(depths + head, axis=1)
+        begun = np.maximum(tail[:, None], critical)
+        begun = begun + self.velocity_head(flow, begun)
+        found = np.empty_like(begun), np.empty_like(begun)
+        kernels.energies_upstream(begun, energy, slope, head, dx, bed, STATIONS, *found)
+        return found

@@ -11,6 +11,7 @@ from pydantic import model_validator
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import parameter, refuse_uneven
+from tarnwater.routing.works.codes import PUMPING, SOAKING, TABLE, Coded
 from tarnwater.routing.works.device import Device
 from tarnwater.units import Quantity
 
@@ -60,6 +61,10 @@ class TypedRating(Device):
         """The table, where the level is above that behind."""
         return np.interp(level, self.levels, self.flows, left=0.0) * (level > behind)
 
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Its table."""
+        return Coded(TABLE, (0.0, float(len(self.levels))), np.concatenate([self.levels, self.flows]))
+
 
 class Infiltration(Device):
     """Water that soaks into floor and sides, at a rate over the area of the water surface."""
@@ -100,7 +105,16 @@ class Infiltration(Device):
     def flow(self, level: Floats, behind: Floats) -> Floats:
         """The rate over the area; the water behind does not matter to the ground."""
         begun = np.clip((level - self.bottom) / self.FILM, 0.0, 1.0)
-        return self.rate / 3.6e6 * self.wetted_area * begun
+        return self._most * begun
+
+    @property
+    def _most(self) -> float:
+        """The rate over the whole area, m3/s."""
+        return self.rate / 3.6e6 * self.wetted_area
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Its floor, flow and film."""
+        return Coded(SOAKING, (self.bottom, self._most, self.FILM))
 
 
 class Pump(Device):
@@ -142,3 +156,7 @@ class Pump(Device):
         """Its capacity, while it runs, down to the level at which it stops."""
         found: Floats = np.where(level >= self.stops, self.capacity, 0.0)
         return found
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Stop level and capacity."""
+        return Coded(PUMPING, (self.stops, self.capacity))

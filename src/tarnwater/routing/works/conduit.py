@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import csv
 from abc import abstractmethod
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cache, cached_property, partial
 from importlib import resources
 from typing import Any, ClassVar, Literal, Self
 
@@ -15,6 +16,7 @@ from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Derivation
 from tarnwater.parameters import Setting, option, parameter
 from tarnwater.routing.works.barrel import Barrel
+from tarnwater.routing.works.codes import CONDUIT, Coded
 from tarnwater.routing.works.device import GRAVITY, Outlet
 
 SOURCE = "FHWA Hydraulic Design Series No. 5, Hydraulic Design of Highway Culverts; Manning (1891)"
@@ -23,7 +25,7 @@ SOURCE = "FHWA Hydraulic Design Series No. 5, Hydraulic Design of Highway Culver
 SI_FACTOR, FREE, DROWNED = 1.811, 3.5, 4.0
 
 #: Flows of a rating, and tailwaters between which ratings are interpolated where there are more.
-FLOWS, TAILS = 160, 40
+FLOWS, TAILS = 160, 160
 
 #: Head of the first part of a rating in units of the height of the barrel; each further part doubles it.
 HEADS = 4.0
@@ -164,6 +166,8 @@ class Conduit(Outlet):
 
     def _rating(self, tails: Floats, highest: float) -> tuple[Floats, Floats]:
         """Flows (flow,) and the levels (tailwater, flow) at which they pass, up to a level (m)."""
+        # a rating up to the next whole metre serves levels that come in turn
+        highest = float(np.ceil(highest))
         asked = tails.tobytes(), highest
         if asked not in self._ratings:
             if len(self._ratings) > 8:
@@ -185,24 +189,37 @@ class Conduit(Outlet):
             flows, head = np.append(flows, np.linspace(*further, FLOWS // 4 + 1)[1:]), 2 * head
         return flows
 
+    def _tails(self, behind: Floats | None, highest: float) -> Floats:
+        """The levels behind it for which it is rated: those that there are, or even ones if they are many or any."""
+        known = None if behind is None else np.unique(np.maximum(behind, self.outlet))
+        if known is not None and len(known) < TAILS:
+            return known
+        return np.linspace(self.outlet, max(float(np.ceil(highest)), self.outlet + 1.0), TAILS)
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Its ratings at levels behind it."""
+        tails = self._tails(behind, highest)
+        flows, levels = self._rating(tails, highest)
+        table = np.concatenate([tails, flows, levels.ravel()])
+        return Coded(CONDUIT, (self.outlet, 0.0, float(len(tails)), float(len(flows))), table, 1)
+
     def flow(self, level: Floats, behind: Floats) -> Floats:
-        """Flow at levels, by its rating at each level behind it."""
+        """Flow at levels, by its ratings at levels behind it; between these the level before it is interpolated."""
         level, behind = np.broadcast_arrays(np.asarray(level, float), np.asarray(behind, float))
-        flat, tails = level.ravel(), np.maximum(behind.ravel(), self.outlet)
-        # a rating up to the next whole metre serves levels that come in turn
-        highest = float(np.ceil(flat.max())) if flat.size else 0.0
-        known, which = np.unique(tails, return_inverse=True)
-        if len(known) > TAILS:
-            known = np.linspace(known[0], known[-1], TAILS)
-            which = np.clip(np.searchsorted(known, tails, side="right") - 1, 0, TAILS - 2)
-        flows, levels = self._rating(known, highest)
-        by_row = [np.interp(flat, one, flows, left=0.0) for one in levels]
-        found = np.choose(which, by_row) if len(by_row) <= 30 else np.stack(by_row)[which, np.arange(len(flat))]
-        if len(known) == TAILS and len(flat) > 1:
-            share = (tails - known[which]) / (known[1] - known[0])
-            later = np.stack(by_row)[np.minimum(which + 1, TAILS - 1), np.arange(len(flat))]
-            found = found + np.clip(share, 0.0, 1.0) * (later - found)
-        return np.where(flat > np.maximum(tails, self.invert), found, 0.0).reshape(level.shape)
+        highest = float(level.max()) if level.size else 0.0
+        return self._by_ratings(self.coded(behind, highest), level, behind)
+
+    def steady(self, highest: float) -> Callable[[Floats, Floats], Floats]:
+        """Its flow by the ratings at even levels behind it."""
+        return partial(self._by_ratings, self.coded(None, highest))
+
+    def _by_ratings(self, coded: Coded, level: Floats, behind: Floats) -> Floats:
+        from tarnwater.routing.works import _kernels as kernels
+
+        level, behind = np.broadcast_arrays(np.asarray(level, float), np.asarray(behind, float))
+        numbers = np.array([[*coded.numbers, 0.0, 0.0, self.invert]])
+        found: Floats = kernels.barrel_flows(level.ravel(), behind.ravel(), numbers, coded.table)
+        return found.reshape(level.shape)
 
 
 class RoundPipe(Conduit):

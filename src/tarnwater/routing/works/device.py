@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Callable
 from typing import ClassVar, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
 from tarnwater.parameters import option
+from tarnwater.routing.works.codes import Coded
 
 #: A device lets water through, or it is shut off.
 STATES = ("open", "closed")
@@ -51,6 +53,17 @@ class Device(Method):
     @abstractmethod
     def flow(self, level: Floats, behind: Floats) -> Floats:
         """Flow (m3/s) at levels before and behind it (m), arrays of one shape."""
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded | None:
+        """It as numbers for the compiled loop, up to a level (m); None if it has none, and its `flow` is asked instead.
+
+        ``behind`` are the levels behind it (m), None where it may be any.
+        """
+        return None
+
+    def steady(self, highest: float) -> Callable[[Floats, Floats], Floats]:
+        """Its flow up to a level (m) as one function, whatever levels are asked together."""
+        return self.flow
 
     @property
     def bends(self) -> tuple[float, ...]:

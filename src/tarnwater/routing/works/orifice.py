@@ -9,17 +9,25 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
 from tarnwater.routing.circle import segment
+from tarnwater.routing.works.codes import RECTANGLE, ROUND, Coded
 from tarnwater.routing.works.device import GRAVITY, Outlet
 
 SOURCE = "Chow (1959), Open-Channel Hydraulics; the integral of √(2 g h) over the opening"
 
 COEFFICIENT = {"least": 0.01, "most": 1.0, "usual": (0.5, 0.85)}
 
-#: Angles and weights of the quadrature over a round opening; as many as leave no error above 1e-9.
-_POINTS, _WEIGHTS = np.polynomial.legendre.leggauss(48)
-ANGLES, WEIGHTS = (_POINTS + 1) * (np.pi / 4), _WEIGHTS * (np.pi / 4)
-#: Share of the depth at each angle, and the weight with the slope of that share.
-SHARES, SLOPES = np.sin(ANGLES) ** 2, WEIGHTS * np.sin(2 * ANGLES)
+
+def quadrature(points: int) -> tuple[Floats, Floats]:
+    """Shares of a depth and their weights for an integral over it by Gauss and Legendre, in the angle a of sin² a."""
+    places, weights = np.polynomial.legendre.leggauss(points)
+    angles = (places + 1) * (np.pi / 4)
+    return np.sin(angles) ** 2, weights * (np.pi / 4) * np.sin(2 * angles)
+
+
+#: Points of the quadrature over a round opening: as many as leave no error above 1e-9; where the integrand has no root
+#: near its ends the fewer leave none above 1e-11.
+FINE, COARSE = 48, 16
+SHARES, SLOPES = quadrature(FINE)
 
 
 class RoundOrifice(Outlet):
@@ -60,6 +68,10 @@ class RoundOrifice(Outlet):
         flow += self._free(level, drowned, upper)
         found: Floats = self.coefficient * np.sqrt(2 * GRAVITY) * flow
         return found
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Its lowest point, diameter and coefficient."""
+        return Coded(ROUND, (self.bottom, self.diameter, self.coefficient))
 
     def _free(self, level: Floats, lower: Floats, upper: Floats) -> Floats:
         """∫ b(z) √(h − z) dz between two levels.
@@ -117,3 +129,7 @@ class RectangularOrifice(Outlet):
         flow += (np.maximum(level - drowned, 0.0) ** 1.5 - np.maximum(level - upper, 0.0) ** 1.5) / 1.5
         found: Floats = self.coefficient * self.width * np.sqrt(2 * GRAVITY) * flow
         return found
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Its lower edge, size and coefficient."""
+        return Coded(RECTANGLE, (self.bottom, self.width, self.height, self.coefficient))

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
 
 from tarnwater.arrays import Floats
+from tarnwater.routing.works.compiled import CompiledOutlets
 from tarnwater.routing.works.device import Device
-from tarnwater.routing.works.orifice import RoundOrifice
+from tarnwater.routing.works.plain import PlainOutlets
 from tarnwater.routing.works.riser import Riser
 
 
@@ -53,61 +54,29 @@ class Outlets:
         outlets = [one.outlet for one in self.devices if isinstance(one, Riser) and one.outlet is not None]
         return tuple(sorted({level for one in (*self.devices, *outlets) for level in one.bends}))
 
-    def flow(self, device: Device, level: Floats, behind: Floats) -> Floats:
-        """Flow (m3/s) out of the pond by one of the outer devices, at levels before and behind it (m)."""
-        if isinstance(device, Riser):
-            return self._leaves(device, self.level_inside(device, level, behind), behind)
-        return device.flow(level, behind)
+    def flows(self, level: Floats, behind: Floats) -> list[Floats]:
+        """Flows (m3/s) out of the pond by each of the outer devices, at levels before and behind them (m)."""
+        highest = _highest(level)
+        compiled = CompiledOutlets(self, behind, highest)
+        if compiled.ready:
+            return list(compiled.flows(compiled.rows, level, behind)[0])
+        plain = PlainOutlets(self, highest)
+        return [plain.flow(one, level, behind) for one in self.outer]
 
-    def level_inside(self, riser: Riser, level: Floats, behind: Floats) -> Floats:
-        """The level (m) inside a riser at which what enters is what leaves it."""
-        outlet = riser.outlet
-        floor = behind if outlet is None else np.maximum(behind, outlet.invert)
-        low = np.minimum(floor, level)
+    def levels_inside(self, level: Floats, behind: Floats) -> dict[str, Floats]:
+        """Levels (m) inside each riser that lets water out, by its name, at levels before and behind the devices.
 
-        def gained(inside: Floats, level: Floats, behind: Floats) -> Floats:
-            return self.enters(riser, level, inside) - self._leaves(riser, inside, behind)
-
-        return _root(gained, low, np.asarray(level, float), level, behind)
-
-    def enters(self, riser: Riser, level: Floats, inside: Floats) -> Floats:
-        """Flow (m3/s) into a riser over its crest and by the devices inside it."""
-        found = riser.flow(level, inside)
-        for one in self.inside(riser):
-            found = found + self.flow(one, level, inside)
-        return found
-
-    def _leaves(self, riser: Riser, inside: Floats, behind: Floats) -> Floats:
-        """Flow (m3/s) through the outlet of a riser, and the plate over it."""
-        outlet = riser.outlet
-        if outlet is None:
-            return np.zeros(np.shape(inside))
-        if riser.plate.value is None:
-            return outlet.flow(inside, behind)
-        plate = RoundOrifice(bottom=outlet.invert, diameter=riser.plate.value)
-
-        def gained(between: Floats, inside: Floats, behind: Floats) -> Floats:
-            return plate.flow(inside, between) - outlet.flow(between, behind)
-
-        low = np.minimum(np.maximum(behind, outlet.invert), inside)
-        return outlet.flow(_root(gained, low, inside, inside, behind), behind)
+        Where a device has no numbers, of the outer risers only.
+        """
+        highest = _highest(level)
+        risers = [one for one in self.devices if isinstance(one, Riser) and one.outlet is not None]
+        compiled = CompiledOutlets(self, behind, highest)
+        if compiled.ready:
+            inside = compiled.flows(compiled.rows, level, behind)[1]
+            return {one.name: inside[compiled.row_of(one)] for one in risers}
+        plain = PlainOutlets(self, highest)
+        return {one.name: plain.level_inside(one, level, behind) for one in risers if one in self.outer}
 
 
-def _root(gained: Callable[..., Floats], low: Floats, high: Floats, *given: Floats) -> Floats:
-    """Levels between ``low`` and ``high`` at which nothing is gained.
-
-    At ``low`` nothing leaves and at ``high`` nothing enters, so there is one between them.
-    """
-    from scipy.optimize import elementwise
-
-    low, high, *rest = np.broadcast_arrays(low, high, *given)
-    found = np.array(high, float)
-    # between equal levels there is nothing to find
-    apart = high > low
-    if apart.any():
-        some = [one[apart] for one in rest]
-        tolerances = {"xatol": 0.0, "xrtol": 1e-15, "fatol": 0.0, "frtol": 0.0}
-        root = elementwise.find_root(gained, (low[apart], high[apart]), args=tuple(some), tolerances=tolerances)
-        # without a change of sign nothing enters: then the level inside stands at the lower end
-        found[apart] = np.where(root.status == -1, low[apart], root.x)
-    return found
+def _highest(level: Floats) -> float:
+    return float(level.max()) if level.size else 0.0

@@ -10,6 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import OneOf
 from tarnwater.parameters import Setting, parameter
+from tarnwater.routing.works.codes import CREST, Coded
 from tarnwater.routing.works.device import GRAVITY, Device, Outlet
 from tarnwater.routing.works.weir import villemonte
 
@@ -81,6 +82,11 @@ class Riser(Device):
         orifice = self.orifice_coefficient * self.opening * np.sqrt(2 * GRAVITY * drop)
         found: Floats = np.minimum(weir, orifice)
         return found
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Its crest as a weir and as an orifice."""
+        numbers = self.crest, self.weir_coefficient, self.sides, self.orifice_coefficient, self.opening
+        return Coded(CREST, numbers)
 
 
 class RoundRiser(Riser):

@@ -10,6 +10,8 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful
 from tarnwater.parameters import parameter
+from tarnwater.routing.works import codes
+from tarnwater.routing.works.codes import Coded
 from tarnwater.routing.works.device import GRAVITY, Device
 
 SHARP = "Chow, Maidment and Mays (1988), Applied Hydrology; Francis formula; Villemonte (1947) for drowned crests"
@@ -121,6 +123,10 @@ class SharpWeir(Weir):
         """Villemonte's factor."""
         return villemonte(head, behind, 1.5)
 
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Crest, length, coefficient and contractions."""
+        return Coded(codes.SHARP, (self.crest, self.length, self.coefficient, self.contractions))
+
     def doubts(self, floor: float, top: float) -> list[Doubtful]:
         """Contractions beyond a head of a third of the length."""
         head = top - self.crest
@@ -161,6 +167,10 @@ class BroadWeir(Weir):
         """The energy equation beyond two thirds."""
         return broad_drowned(head, behind)
 
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Crest, length, coefficient and side slope."""
+        return Coded(codes.BROAD, (self.crest, self.length, self.coefficient, self.side_slope))
+
 
 class TrapezoidalWeir(Weir):
     """A sharp-crested weir with sloping ends."""
@@ -187,6 +197,10 @@ class TrapezoidalWeir(Weir):
         """Villemonte's factor."""
         return villemonte(head, behind, 1.5)
 
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """Crest, length, coefficient and side slope."""
+        return Coded(codes.SLOPED, (self.crest, self.length, self.coefficient, self.side_slope))
+
 
 class NotchWeir(Weir):
     """A sharp-crested weir with a V-shaped notch."""
@@ -207,12 +221,20 @@ class NotchWeir(Weir):
     source: ClassVar[str] = SHARP
     verified: ClassVar[str] = "1.37 H^2.5 of a right angle; no flow at equal levels"
 
+    @property
+    def _per_head(self) -> float:
+        """Flow under a head of one, m3/s."""
+        return float(self.coefficient * 8 / 15 * np.sqrt(2 * GRAVITY) * np.tan(np.radians(self.angle) / 2))
+
     def free(self, head: Floats) -> Floats:
         """Flow of the notch."""
-        shape = 8 / 15 * np.sqrt(2 * GRAVITY) * np.tan(np.radians(self.angle) / 2)
-        found: Floats = self.coefficient * shape * head**2.5
+        found: Floats = self._per_head * head**2.5
         return found
 
     def drowned(self, head: Floats, behind: Floats) -> Floats:
         """Villemonte's factor of a notch."""
         return villemonte(head, behind, 2.5)
+
+    def coded(self, behind: Floats | None, highest: float) -> Coded:
+        """The point of the notch, and its flow under a head of one."""
+        return Coded(codes.NOTCH, (self.crest, self._per_head))

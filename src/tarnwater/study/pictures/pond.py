@@ -5,10 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from tarnwater import units
-from tarnwater.arrays import Floats
 from tarnwater.network.elements import Pond
 from tarnwater.plots import STYLES, Axis, Curve, Mark, Plot, Role
-from tarnwater.routing.works import Device
 from tarnwater.study.answers import CaseResult, Results
 
 #: Roles of the curves of single devices.
@@ -28,8 +26,10 @@ def rating_plot(pond: Pond, system: units.System, top: float | None = None) -> P
     curves = [Curve(levels, total / factor, "water", "outflow", tagged=True)]
     outer = pond.outlets.outer
     behind = pond.tailwater.behind(rating.levels, lambda _: total)
-    for number, device in enumerate(outer if len(outer) > 1 else ()):
-        own = _nothing_when_empty(pond, device, rating.levels, behind)
+    flows = pond.outlets.flows(rating.levels, behind)
+    for number, (device, own) in enumerate(zip(outer, flows, strict=True) if len(outer) > 1 else ()):
+        # an empty pond gives nothing
+        own[0] = 0.0
         role, style = DEVICE_ROLES[number % len(DEVICE_ROLES)], STYLES[1 + number % (len(STYLES) - 1)]
         curves.append(Curve(levels, own / factor, role, device.sign, style, tagged=True))
     held = units.show(float(rating.storages[-1]), "volume", system)
@@ -40,12 +40,6 @@ def rating_plot(pond: Pond, system: units.System, top: float | None = None) -> P
         marks = (Mark(top / rise, flow / factor, f"highest {units.show(top, 'height', system)}"),)
     x = Axis("level", height, low=float(levels[0]), high=float(levels[-1]))
     return Plot(title, x, Axis("flow", unit, low=0.0), tuple(curves), marks=marks)
-
-
-def _nothing_when_empty(pond: Pond, device: Device, levels: Floats, behind: Floats) -> Floats:
-    flow = pond.outlets.flow(device, levels, behind)
-    flow[0] = 0.0
-    return flow
 
 
 def pond_plot(results: Results, case: CaseResult, key: str) -> Plot | None:
