@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from tarnwater import units
@@ -10,6 +10,7 @@ from tarnwater.errors import UnknownName
 from tarnwater.parameters import Typed
 from tarnwater.study.document import DesignPoint, RunSettings, Study, changed, checked
 from tarnwater.study.document.fields import with_value
+from tarnwater.study.document.limits import read_limit, with_limits
 from tarnwater.study.edits.act import edit
 
 
@@ -32,6 +33,22 @@ def set_design_points(study: Study, values: Sequence[str], point: DesignPoint | 
         new = None if point is None else points.get(element, point)
         points = points.without(element) if new is None else points.with_entry(element, new)
     return changed(study, design_points=points)
+
+
+@edit("set the limits at {name}")
+def set_limits_by_name(study: Study, name: str, values: Mapping[str, str]) -> Study:
+    """Set limits of a design point, by its name, in words by return period; the others stay, an empty text clears one.
+
+    An element that is no design point becomes one. Raises `BadInput` for words that are no limit.
+    """
+    key = study.key_of(name)
+    point = study.design_points.get(key, DesignPoint())
+    limits = {limit.return_period: limit for limit in point.limits}
+    for text, words in values.items():
+        period = units.parse(text.strip().removeprefix("1 in "), "return period")
+        limit = read_limit(study, period, words)
+        limits = {t: one for t, one in limits.items() if t != period} | ({} if limit is None else {period: limit})
+    return set_design_point(study, key, with_limits(point, [limits[t] for t in sorted(limits)]))
 
 
 @edit("set the run")

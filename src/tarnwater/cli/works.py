@@ -1,0 +1,93 @@
+"""Commands on ponds and their outlet works."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from tarnwater.cli.ground import StudyPath
+from tarnwater.cli.terminal import aside, echo, print_table, stamp
+
+
+def limit(
+    study: StudyPath,
+    point: Annotated[str, typer.Argument(help="Design point; another element becomes one")],
+    values: Annotated[
+        list[str] | None,
+        typer.Argument(help="PERIOD=LIMIT, as 100=60L/s, 10=Existing or 2='90 % of Existing'; 10= clears one"),
+    ] = None,
+) -> None:
+    """Set the allowed peaks of a design point by return period, and show them."""
+    from tarnwater.errors import BadInput
+    from tarnwater.study import edits
+    from tarnwater.study.document.limits import limit_words
+    from tarnwater.study.file.store import edit_study, read_study
+
+    given = dict(one.partition("=")[::2] for one in values or [])
+    wrong = next((one for one in values or [] if "=" not in one), None)
+    if wrong is not None:
+        raise BadInput("it is no limit.", where=wrong, remedy="Write PERIOD=LIMIT, as 100=60L/s.")
+    after = edit_study(study, edits.set_limits_by_name, point, given) if given else read_study(study)[0]
+    known = after.design_points.get(after.key_of(point))
+    if known is None or not known.limits:
+        echo(f"{point} has no limit.")
+    for one in () if known is None else known.limits:
+        echo(f"1 in {one.return_period:g}: {limit_words(after, one)}")
+
+
+def size(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond")],
+    dimension: Annotated[str, typer.Argument(help="Dimension by its path, as devices.low.diameter or storage.0.depth")],
+    least: Annotated[str, typer.Option(help="Least size, as 50mm")],
+    most: Annotated[str, typer.Option(help="Greatest size, as 1m")],
+    below: Annotated[str, typer.Option(help="Goal: no level above this one, as 92.4m")] = "",
+    empty_in: Annotated[str, typer.Option(help="Goal: from full to 1 % of its volume in this time, as 24h")] = "",
+    at: Annotated[str, typer.Option(help="Design point whose limits are kept; the nearest below by default")] = "",
+    condition: Annotated[str, typer.Option(help="Condition whose storms are taken; the first with the pond")] = "",
+    use: Annotated[bool, typer.Option("--use", help="Take the size into the study")] = False,
+) -> None:
+    """Find one dimension of a pond so that the limits below are kept, or that it stays below a level or empties."""
+    from tarnwater import units
+    from tarnwater.errors import BadInput
+    from tarnwater.study import edits
+    from tarnwater.study.answers.sizing import EmptyWithin, KeepLimits, StayBelow, sizing_by_name
+    from tarnwater.study.file.store import edit_study, read_study
+
+    if below and empty_in:
+        raise BadInput("two goals are given.", where="--below, --empty-in", remedy="Give one, or none for the limits.")
+    known = read_study(study)[0]
+    sizing = sizing_by_name(known, pond, dimension, at, condition)
+    low, high = (edits.read_value(sizing.pond, sizing.field, text) for text in (least, most))
+    goal = (
+        StayBelow(units.parse(below, "height")) if below
+        else EmptyWithin(units.parse(empty_in, "time")) if empty_in
+        else KeepLimits()
+    )  # fmt: skip
+    try:
+        found = aside("Sizing", lambda progress: sizing.solve(goal, low, high, progress))
+    except BadInput as error:
+        error.in_units(known.units)
+        raise
+    trial = sizing.trial(found.size)
+    shown = units.show(found.size, sizing.kind, known.units)
+    bound = ", a bound that was given" if found.at_bound else ""
+    echo(f"{pond}, {dimension}: {shown}{bound}; {len(found.tried)} sizes tried.")
+    rows = [["storm", "highest level", "outflow", f"peak at {known.name_of(sizing.point)}", "limit"]]
+    for case in trial.governing:
+        limit = trial.results.limit(sizing.point, case.case.event, sizing.condition)
+        pool = case.pool(sizing.key)
+        rows.append([
+            f"1 in {case.case.event:g}" if isinstance(case.case.event, float) else str(case.case.event),
+            "" if pool is None else units.show(pool.top, "height", known.units),
+            units.show(case.peak(sizing.key).ordinate, "flow", known.units),
+            units.show(case.peak(sizing.point).ordinate, "flow", known.units),
+            "" if limit is None else units.show(limit, "flow", known.units),
+        ])  # fmt: skip
+    print_table(rows)
+    if use:
+        values = [(sizing.key, sizing.field, found.size)]
+        note = f"sized for {goal.title}"
+        edit_study(study, edits.type_values, values, condition=sizing.home, note=note, **stamp())
+        echo(f"{pond} has this size.")

@@ -1,0 +1,73 @@
+"""Commands on ponds and their outlet works."""
+
+import numpy as np
+import pytest
+
+from tarnwater.study.file.store import read_study
+
+DEPTHS = "100: 15min 26, 1h 45, 6h 80"
+
+
+@pytest.fixture
+def ponded(run):
+    """A yard with a pond, made by commands, whose outfall allows a flow at 1 in 100."""
+    run("new", "yard.tarn.json")
+    run("add", "yard.tarn.json", "outfall", "Beck")
+    run("add", "yard.tarn.json", "catchment", "Yard", "area=4ha", "concentration=20min", "curve_number=88")
+    run("rain", "yard.tarn.json", "--series", "annual-maxima", "--depths", DEPTHS)
+    run("pond", "yard.tarn.json", "Yard", "Pond")
+    run("add-part", "yard.tarn.json", "Pond", "storage", "frustum", "depth=2m", "length=40m", "width=25m")
+    run("add-part", "yard.tarn.json", "Pond", "devices", "round-orifice", "name=low", "diameter=300mm")
+    run("limit", "yard.tarn.json", "Beck", "100=60L/s")
+    return run
+
+
+def diameter(run):
+    return read_study(run.folder / "yard.tarn.json")[0].elements["pond"].devices[0].diameter
+
+
+def test_limits_are_set_shown_and_cleared(ponded):
+    told = ponded("limit", "yard.tarn.json", "Beck", "10=20 L/s")
+    assert told.splitlines() == ["1 in 10: 20.00 L/s", "1 in 100: 60.00 L/s"]
+    ponded("add", "yard.tarn.json", "confluence", "Weir")
+    assert "1 in 10:" not in ponded("limit", "yard.tarn.json", "Beck", "10=")
+    assert "no limit" in ponded("limit", "yard.tarn.json", "Weir")
+    before = (ponded.folder / "yard.tarn.json").read_text()
+    for words, told in (("often=1m3/s", "often"), ("10=much", "much"), ("10", "PERIOD=LIMIT"), ("0.5=1m3/s", "0.5")):
+        assert told in ponded("limit", "yard.tarn.json", "Beck", words, code=2)
+    assert (ponded.folder / "yard.tarn.json").read_text() == before
+
+
+SIZE = "size", "yard.tarn.json", "Pond", "devices.low.diameter", "--least", "20mm", "--most", "800mm"
+
+
+def test_a_dimension_is_found_shown_and_taken(ponded):
+    told = ponded(*SIZE)
+    assert "sizes tried" in told
+    assert "1 in 100" in told
+    assert told.count(" 60.00 L/s") == 3
+    assert diameter(ponded) == 0.3
+    ponded(*SIZE, "--use")
+    assert 0.02 < diameter(ponded) < 0.3
+    assert "kept" in ponded("compute", "yard.tarn.json")
+
+
+def test_a_level_and_a_drain_time_are_goals_too(ponded):
+    assert " 1.200 m " in ponded(*SIZE, "--below", "1.2m")
+    ponded(*SIZE, "--empty-in", "24h", "--use")
+    rating = read_study(ponded.folder / "yard.tarn.json")[0].elements["pond"].rating()
+    low = np.interp(0.01 * rating.storages[-1], rating.storages, rating.levels)
+    assert rating.drawdown(2.0, float(low)) == pytest.approx(24 * 3600, rel=1e-3)
+    assert "two goals" in ponded(*SIZE, "--below", "1.2m", "--empty-in", "24h", code=2)
+
+
+def test_what_cannot_be_sized_is_told_and_changes_nothing(ponded):
+    before = (ponded.folder / "yard.tarn.json").read_text()
+    words = "size", "yard.tarn.json", "Pond", "devices.low.diameter", "--least"
+    assert "The least size stops it" in ponded(*words, "600mm", "--most", "800mm", "--use", code=2)
+    assert "not below the greatest" in ponded(*words, "600mm", "--most", "200mm", code=2)
+    assert "no pond" in ponded("size", "yard.tarn.json", "Yard", "lag", "--least", "1h", "--most", "2h", code=2)
+    assert "no field" in ponded(
+        "size", "yard.tarn.json", "Pond", "devices.low.width", "--least", "1m", "--most", "2m", code=2
+    )
+    assert (ponded.folder / "yard.tarn.json").read_text() == before
