@@ -71,3 +71,13 @@ def test_what_cannot_be_sized_is_told_and_changes_nothing(ponded):
         "size", "yard.tarn.json", "Pond", "devices.low.width", "--least", "1m", "--most", "2m", code=2
     )
     assert (ponded.folder / "yard.tarn.json").read_text() == before
+
+
+def test_ponds_are_shown_with_their_devices(ponded):
+    told = ponded("ponds", "yard.tarn.json")
+    head = told.splitlines()[1]
+    assert all(word in head for word in ("highest", "freeboard", "overflow", "drains in", "low"))
+    assert len(told.splitlines()) == 4
+    assert len(ponded("ponds", "yard.tarn.json", "Pond", "--every").splitlines()) > 4
+    ponded("remove-part", "yard.tarn.json", "Pond", "devices.low")
+    assert "stores no water" in ponded("ponds", "yard.tarn.json", "Pond")

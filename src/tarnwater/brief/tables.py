@@ -1,8 +1,8 @@
 """Results as tables, in SI units, which the column heads name.
 
 ``peaks.csv`` has a row a case; ``hydrographs.csv`` the flow of every element in the governing cases;
-``balance.csv`` the water balance of every element in them. The columns are those of `PEAK_COLUMNS`
-and `BALANCE_COLUMNS`.
+``balance.csv`` the water balance of every element in them; ``ponds.csv`` each pond in each case. The columns are those
+of `PEAK_COLUMNS`, `BALANCE_COLUMNS` and `POND_COLUMNS`.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from tarnwater.study.answers import CaseResult, Results, keeps
+from tarnwater.study.answers.pond_table import pond_rows
 from tarnwater.study.file.writing import make_folder, write_whole
 
 PEAK_COLUMNS = {
@@ -64,19 +65,38 @@ BALANCE_COLUMNS = {
 }
 
 
+POND_COLUMNS = {
+    **dict(list(BALANCE_COLUMNS.items())[:5]),
+    "pond": "pond",
+    "highest_level_m": "highest level, m",
+    "at_h": "when, hours from the start of the rain",
+    "held_m3": "water in it then, m³",
+    "share": "that as a share of all that it can hold",
+    "freeboard_left_m": "height from the highest level to the top, m",
+    "keeps_freeboard": "whether the freeboard asked for is left and nothing flowed over",
+    "inflow_peak_m3_per_s": "greatest inflow, m³/s",
+    "outflow_peak_m3_per_s": "greatest outflow, m³/s",
+    "by_device_m3_per_s": "flow of each device at the highest level, m³/s",
+    "overflow_m3": "water over the top, m³",
+    "drains_in_h": "time from the highest level to 1 % of the volume, hours; empty where it does not empty so far",
+}
+
 #: Columns that identify a case in every table; each row of ``peaks.csv`` has a different set of values.
 CASE_COLUMNS = tuple(BALANCE_COLUMNS)[:5]
 
 
 def write_tables(results: Results, folder: Path) -> list[Path]:
-    """Write the three tables into a folder; each file is whole at any time. Returns their paths."""
+    """Write the tables into a folder, that of ponds where there is one; each file is whole. Returns their paths."""
     make_folder(folder)
     written = []
-    for name, rows in (
-        ("peaks.csv", peak_rows(results)),
-        ("hydrographs.csv", hydrograph_rows(results)),
-        ("balance.csv", balance_rows(results)),
-    ):
+    tables = {
+        "peaks.csv": peak_rows(results),
+        "hydrographs.csv": hydrograph_rows(results),
+        "balance.csv": balance_rows(results),
+    }
+    if any(element.has_level for element in results.study.all_elements.values()):
+        tables["ponds.csv"] = pond_rows_of(results)
+    for name, rows in tables.items():
         path = folder / name
         write_whole(path, _csv(rows))
         written.append(path)
@@ -126,6 +146,20 @@ def _of_case(results: Results, case: CaseResult) -> list[str]:
 def _date(case: CaseResult, seconds: float) -> str:
     at = case.moment(seconds)
     return "" if at is None else at.isoformat()
+
+
+def pond_rows_of(results: Results) -> Iterator[list[str]]:
+    """Rows of ``ponds.csv``, its head first: each pond in each case."""
+    yield list(POND_COLUMNS)
+    for key, element in results.study.all_elements.items():
+        for row in pond_rows(results, key) if element.has_level else ():
+            devices = "; ".join(f"{name}: {flow!r}" for name, flow in row.by_device.items())
+            yield [
+                *_of_case(results, row.case), element.name, _number(row.top), _number(row.time / 3600),
+                _number(row.stored), _number(row.share), _number(row.freeboard), _yes(row.keeps_freeboard),
+                _number(row.inflow), _number(row.outflow), devices, _number(row.spilled),
+                "" if row.drain_time == float("inf") else _number(row.drain_time / 3600),
+            ]  # fmt: skip
 
 
 def peak_rows(results: Results) -> Iterator[list[str]]:

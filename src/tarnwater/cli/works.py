@@ -91,3 +91,48 @@ def size(
         note = f"sized for {goal.title}"
         edit_study(study, edits.type_values, values, condition=sizing.home, note=note, **stamp())
         echo(f"{pond} has this size.")
+
+
+def ponds(
+    study: StudyPath,
+    names: Annotated[list[str] | None, typer.Argument(help="Ponds; all of them by default")] = None,
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+    every: Annotated[bool, typer.Option("--every", help="Every case, not only the one of the highest level")] = False,
+) -> None:
+    """Show the levels of ponds in all storms: volume, freeboard, flows of the devices, overflow and drain time."""
+    from tarnwater.study.answers import compute_cases
+    from tarnwater.study.answers.pond_table import PondRow, highest_of, pond_rows
+    from tarnwater.study.answers.storms import storm_title
+    from tarnwater.study.file.store import read_study
+    from tarnwater.units import show, show_duration
+
+    known = read_study(study)[0]
+    results = compute_cases(known, conditions=[condition] if condition else None)
+    keys = [known.key_of(name) for name in names or []] or [k for k, e in known.all_elements.items() if e.has_level]
+
+    def told(row: PondRow) -> list[str]:
+        drains = "never" if row.drain_time == float("inf") else show_duration(round(row.drain_time))
+        return [
+            known.conditions[row.case.case.condition].name, storm_title(known, row.case.case.storm),
+            show(row.top, "height", known.units), show_duration(round(row.time)),
+            show(row.stored, "volume", known.units), show(row.share, "share", known.units),
+            show(row.freeboard, "length", known.units) + ("" if row.keeps_freeboard else " !"),
+            show(row.inflow, "flow", known.units), show(row.outflow, "flow", known.units),
+            show(row.spilled, "volume", known.units) if row.spilled else "none", drains,
+        ]  # fmt: skip
+
+    for key in keys:
+        rows = pond_rows(results, key)
+        if not rows:
+            echo(f"{known.name_of(key)} stores no water, or no storm is computed through it.")
+            continue
+        shown = rows if every else highest_of(rows)
+        echo(f"{known.name_of(key)}, the flows of its devices at the highest level beside:")
+        heads = ["condition", "storm", "highest", "at", "held", "of all", "freeboard", "inflow", "outflow", "overflow",
+                 "drains in"]  # fmt: skip
+        signs = list(dict.fromkeys(sign for row in shown for sign in row.by_device))
+        table = [[*heads, *signs]]
+        for row in shown:
+            flows = (row.by_device.get(sign) for sign in signs)
+            table.append([*told(row), *("" if f is None else show(f, "flow", known.units) for f in flows)])
+        print_table(table)
