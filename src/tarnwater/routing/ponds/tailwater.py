@@ -17,6 +17,10 @@ from tarnwater.parameters import option, parameter, refuse_uneven
 FAR_BELOW = -1e9
 
 
+#: Most steps of a search for a level, and the difference (m) at which it ends.
+SEARCHES, CLOSE = 80, 1e-10
+
+
 class Tailwater(Method):
     """The level behind the outlets of a pond."""
 
@@ -97,14 +101,35 @@ class RatedTailwater(Tailwater):
         return (self.levels[0],)
 
     def behind(self, level: Floats, leaves: Callable[[Floats], Floats]) -> Floats:
-        """The level that belongs to the flow which it lets through, by bisection: the one rises, the other falls."""
+        """The level that belongs to the flow which it lets through: the one rises, the other falls.
+
+        All levels are searched for together, by secants between two bounds of which the one that stays counts half each
+        time (the Illinois method), and by halves where these do not close in.
+        """
+
+        def gained(behind: Floats) -> Floats:
+            found: Floats = np.interp(leaves(behind), self.flows, self.levels) - behind
+            return found
+
         low, high = np.full(np.shape(level), self.levels[0]), np.full(np.shape(level), self.levels[-1])
-        for _ in range(60):
-            middle = 0.5 * (low + high)
-            more = np.interp(leaves(middle), self.flows, self.levels) > middle
-            low, high = np.where(more, middle, low), np.where(more, high, middle)
-        found: Floats = 0.5 * (low + high)
-        return found
+        above, below = gained(low), gained(high)
+        now, side = low, np.zeros(np.shape(level))
+        for turn in range(SEARCHES):
+            with np.errstate(divide="ignore", invalid="ignore"):
+                now = (low * below - high * above) / (below - above)
+            inside = (now > low) & (now < high) & (turn % 4 != 3)
+            now = np.where(inside, now, 0.5 * (low + high))
+            found = gained(now)
+            rises = found > 0
+            # a bound that stays twice in turn is pulled in
+            below = np.where(rises & (side > 0), 0.5 * below, below)
+            above = np.where(~rises & (side < 0), 0.5 * above, above)
+            low, above = np.where(rises, now, low), np.where(rises, found, above)
+            high, below = np.where(rises, high, now), np.where(rises, below, found)
+            side = np.where(rises, 1, -1)
+            if np.all((np.abs(found) <= CLOSE) | (high - low <= CLOSE)):
+                break
+        return now
 
 
 class TailwaterBelow(Tailwater):
