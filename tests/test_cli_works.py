@@ -81,3 +81,34 @@ def test_ponds_are_shown_with_their_devices(ponded):
     assert len(ponded("ponds", "yard.tarn.json", "Pond", "--every").splitlines()) > 4
     ponded("remove-part", "yard.tarn.json", "Pond", "devices.low")
     assert "stores no water" in ponded("ponds", "yard.tarn.json", "Pond")
+
+
+def test_a_ditch_is_checked_bare_and_grown_and_solved(run):
+    given = "ditch", "--flow", "7.728m3/s", "--slope", "0.4%", "side_slope=1.5"
+    told = run(*given, "bottom_width=2m", "roughness=0.03")
+    assert "depth 1.200 m" in told
+    assert "velocity 1.695 m/s" in told
+    told = run(*given, "bottom_width=2m", "--ground", "Stiff clay", "--grown", "0.06")
+    assert "of 1.140 m/s allowed (scours)" in told
+    assert told.splitlines()[2].startswith("grown, depth 1.684 m")
+    assert "bottom width b 2.000 m" in run(*given, "roughness=0.03", "--solve", "bottom_width", "--depth", "1.2m")
+    assert "slope 0.4000 %" in run("ditch", "--flow", "7.728m3/s", "bottom_width=2m", "side_slope=1.5",
+                                   "roughness=0.03", "--solve", "slope", "--depth", "1.2m")  # fmt: skip
+    wide = run(*given, "--ground", "Stiff clay", "--solve", "width-and-depth")
+    assert "velocity 1.140 m/s of 1.140 m/s allowed," in wide
+
+
+def test_what_a_ditch_lacks_is_told(run):
+    assert "the flow is missing" in run("ditch", "--slope", "1%", code=2)
+    assert "the slope is missing" in run("ditch", "--flow", "1m3/s", code=2)
+    assert "the depth is missing" in run("ditch", "--flow", "1m3/s", "--slope", "1%", "--solve", "slope", code=2)
+    assert "Name the ground" in run("ditch", "--flow", "1m3/s", "--slope", "1%", "--solve", "width-and-depth", code=2)
+    assert "there is no unknown" in run(
+        "ditch", "--flow", "1m3/s", "--slope", "1%", "--solve", "colour", "--depth", "1m", code=2
+    )
+
+
+def test_a_ditch_carries_the_greatest_peak_of_an_element(ponded):
+    told = ponded("ditch", "--study", "yard.tarn.json", "--element", "Yard", "--slope", "1%")
+    assert told.startswith("Yard carries ")
+    assert "1 in 100" in told.splitlines()[0]

@@ -88,6 +88,7 @@ WORKED = {
     "Tailwater rated-level": ROUTING + "test_ponds.py::test_flow_and_level_of_a_rated_tailwater_fit_each_other",
     "Tailwater level-below": ROUTING + "test_ponds.py::test_two_ponds_even_out_as_by_scipy",
     "Section trapezoid": ROUTING + "test_sections.py::test_a_published_normal_depth",
+    "Section parabola": ROUTING + "test_channel_design.py::test_a_parabola_has_the_area_and_the_arc_of_the_integrals",
     "Section circle": ROUTING + "test_sections.py::test_a_full_pipe_and_its_greatest_conveyance",
     "Section surveyed": ROUTING + "test_sections.py::test_a_trapezoid_given_as_points_is_the_trapezoid",
     "Routing kinematic-wave":

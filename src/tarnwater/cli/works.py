@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from tarnwater.cli.ground import StudyPath
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
+
+if TYPE_CHECKING:
+    from tarnwater import units
+    from tarnwater.routing.channels import Section
 
 
 def limit(
@@ -136,3 +141,95 @@ def ponds(
             flows = (row.by_device.get(sign) for sign in signs)
             table.append([*told(row), *("" if f is None else show(f, "flow", known.units) for f in flows)])
         print_table(table)
+
+
+def ditch(
+    values: Annotated[
+        list[str] | None, typer.Argument(help="FIELD=VALUE of the shape, as bottom_width=0.6m side_slope=2")
+    ] = None,
+    flow: Annotated[str, typer.Option(help="Flow, as 2.5m3/s; or --study and --element for the greatest peak")] = "",
+    study: Annotated[Path | None, typer.Option(help="Study whose cases give the flow")] = None,
+    element: Annotated[str, typer.Option(help="Element of the study whose greatest peak it carries")] = "",
+    slope: Annotated[str, typer.Option(help="Slope of the bed, as 0.4%")] = "",
+    shape: Annotated[str, typer.Option(help="trapezoid, parabola, circle or surveyed")] = "trapezoid",
+    ground: Annotated[str, typer.Option(help="Ground that must not scour, as 'Stiff clay'")] = "",
+    silty: Annotated[bool, typer.Option("--silty", help="The water carries fine silt")] = False,
+    grown: Annotated[float | None, typer.Option(help="Roughness when grown over, for the depth")] = None,
+    depth: Annotated[str, typer.Option(help="Depth at which the flow passes, with --solve")] = "",
+    solve: Annotated[
+        str, typer.Option(help="Unknown: slope, roughness, a size as bottom_width, or width-and-depth for the ground")
+    ] = "",
+) -> None:
+    """Design a channel: depth, velocity, freeboard and shear of a flow, or one unknown of it."""
+    from tarnwater import units
+    from tarnwater.errors import BadInput
+    from tarnwater.routing.channels import Section, design
+    from tarnwater.study.edits.assignments import new_method
+
+    asked = dict(text.partition("=")[::2] for text in values or [])
+    known = None if not ground else design.ground_named(ground)
+    if known is not None:
+        asked.setdefault("roughness", str(known.roughness))
+    carried: float | None = None
+    system: units.System = "SI"
+    if study is not None:
+        carried, system = _flow_of(study, element)
+    if flow:
+        carried = units.parse(flow, "flow")
+    if carried is None or (not slope and solve != "slope"):
+        missing = "the flow" if carried is None else "the slope"
+        raise BadInput(f"{missing} is missing.", where="ditch", remedy="Give --flow or --study, and --slope.")
+    section = new_method(Section, shape, asked, "ditch")
+    assert isinstance(section, Section)
+    on = units.parse(slope, "slope") if slope else 0.0
+    allowed = None if known is None else known.silty if silty else known.clear
+    at = units.parse(depth, "length") if depth else None
+    section, on = design.solved(section, solve, carried, on, at, allowed) if solve else (section, on)
+    for line in _told_of(section, carried, on, allowed, grown, system):
+        echo(line)
+
+
+def _flow_of(study: Path, element: str) -> tuple[float, units.System]:
+    """The greatest counted peak of an element in a study, m3/s, and its system of units."""
+    from tarnwater import units
+    from tarnwater.study.answers import compute_cases
+    from tarnwater.study.answers.storms import storm_title
+    from tarnwater.study.file.store import read_study
+
+    known = read_study(study)[0]
+    results, key = compute_cases(known), known.key_of(element)
+    cases = [c for c in results.cases if c.standing == "counted" and key in c.network.elements]
+    worst = max(cases, key=lambda case: case.peak(key).ordinate)
+    peak, storm = worst.peak(key).ordinate, storm_title(known, worst.case.storm)
+    condition = known.conditions[worst.case.condition].name
+    echo(f"{known.name_of(key)} carries {units.show(peak, 'flow', known.units)} in {condition}, {storm}.")
+    return peak, known.units
+
+
+def _told_of(
+    section: Section, flow: float, slope: float, allowed: float | None, grown: float | None, system: units.System
+) -> list[str]:
+    """A channel in words, as it is and as it is grown over."""
+    from tarnwater import units
+    from tarnwater.routing.channels import design
+
+    sizes = ", ".join(
+        f"{described.name} {units.show(value, described.kind, system)}"
+        for name, described in section.quantities() if isinstance(value := getattr(section, name), float)
+    )  # fmt: skip
+    told = [f"{section.title}: {sizes}; slope {units.show(slope, 'slope', system)}"]
+    states = [("" if grown is None else "bare, ", section)]
+    if grown is not None:
+        states.append(("grown, ", section.model_copy(update={"roughness": grown})))
+    for name, state in states:
+        check = design.checked_channel(state, flow, slope, allowed)
+        uniform = check.uniform
+        limit = "" if allowed is None else f" of {units.show(allowed, 'speed', system)} allowed"
+        told.append(
+            f"{name}depth {units.show(uniform.depth, 'length', system)}, critical "
+            f"{units.show(uniform.critical_depth, 'length', system)}, velocity "
+            f"{units.show(uniform.velocity, 'speed', system)}{limit}{' (scours)' if check.scours else ''}, Froude "
+            f"{uniform.froude:.2f}, shear {uniform.shear:.1f} N/m², freeboard "
+            f"{units.show(check.freeboard, 'length', system)}{' (spills)' if check.spills else ''}"
+        )
+    return told

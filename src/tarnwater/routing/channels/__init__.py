@@ -8,7 +8,7 @@ from typing import Annotated
 
 from tarnwater.methods import OneOf
 from tarnwater.routing.channels.section import FullSection, Section, UniformFlow, full_radius, full_roughness
-from tarnwater.routing.channels.shapes import Pipe, Trapezoid
+from tarnwater.routing.channels.shapes import OfOneRoughness, Parabola, Pipe, Trapezoid
 from tarnwater.routing.channels.surveyed import SurveyedSection
 
 AnySection = Annotated[Section, OneOf(Section)]
@@ -16,6 +16,8 @@ AnySection = Annotated[Section, OneOf(Section)]
 __all__ = [
     "AnySection",
     "FullSection",
+    "OfOneRoughness",
+    "Parabola",
     "Pipe",
     "Section",
     "SurveyedSection",

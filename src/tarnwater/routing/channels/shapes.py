@@ -77,6 +77,49 @@ class Trapezoid(OfOneRoughness):
         return self.bottom_width + 2 * self.side_slope * np.maximum(depth, 0.0)
 
 
+class Parabola(OfOneRoughness):
+    """A parabola, the shape that a grassed waterway takes."""
+
+    method: Literal["parabola"] = "parabola"
+    top_width: float = parameter(
+        "length", "width between the banks", label="top width", symbol="T", above=0, most=1e4, usual=(0.5, 100),
+        default=4.0,
+    )  # fmt: skip
+    bank_height: float = parameter(
+        "length", "height of the banks above the lowest point", label="bank height", symbol="H", above=0, most=200,
+        usual=(0.2, 10), default=0.8,
+    )  # fmt: skip
+
+    columns: ClassVar[Mapping[str, str]] = {"top_width": "width", "roughness": "n"}
+    title: ClassVar[str] = "parabola"
+    equation: ClassVar[str] = (
+        "t = T √(y / H), A = 2 t y / 3, P = t/2 (√(1 + x²) + ln(x + √(1 + x²)) / x), x = 4 y / t; Q = A R^(2/3) √S / n"
+    )
+    verified: ClassVar[str] = "SciPy's integrals of its width and of its arc; the closed critical depth"
+
+    @property
+    def depth(self) -> float:
+        """The height of its banks."""
+        return self.bank_height
+
+    def area(self, depth: Floats) -> Floats:
+        """2 t y / 3."""
+        return 2 / 3 * self.width(depth) * np.maximum(depth, 0.0)
+
+    def wetted(self, depth: Floats) -> Floats:
+        """The arc of the parabola."""
+        y, top = np.maximum(depth, 0.0), self.width(depth)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            x = 4 * y / top
+            found: Floats = np.where(y > 0, top / 2 * (np.sqrt(1 + x * x) + np.arcsinh(x) / x), 0.0)
+        return found
+
+    def width(self, depth: Floats) -> Floats:
+        """T √(y / H)."""
+        found: Floats = self.top_width * np.sqrt(np.maximum(depth, 0.0) / self.bank_height)
+        return found
+
+
 class Pipe(OfOneRoughness):
     """A round pipe."""
 
