@@ -98,6 +98,60 @@ def size(
         echo(f"{pond} has this size.")
 
 
+def dam(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond that gets the storage")],
+    line: Annotated[
+        str, typer.Option(help="The dam from end to end, in coordinates of the study, as '500,900 560,930'")
+    ],
+    crest: Annotated[str, typer.Option(help="Level of the crest, as 92.4m")] = "",
+    height: Annotated[str, typer.Option(help="Or its height above the lowest ground under it, as 3m")] = "",
+    crest_width: Annotated[str, typer.Option(help="Width of the crest")] = "3m",
+    sides: Annotated[str, typer.Option(help="Run over rise of the wet and the dry side")] = "3, 2",
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Cut the storage of a pond from the terrain: the valley behind a dam, by level, and the earth that it takes."""
+    import numpy as np
+
+    from tarnwater import units
+    from tarnwater.errors import BadInput
+    from tarnwater.network.elements import Pond
+    from tarnwater.study.document.conditions import resolve
+    from tarnwater.study.edits.conditioning import terrain_of
+    from tarnwater.study.edits.impounding import crest_above, dam_by_numbers, water_behind
+    from tarnwater.study.file.store import edit_study_with_blobs, read_study
+    from tarnwater.terrain.impoundment import Dam
+
+    if bool(crest) == bool(height):
+        raise BadInput("the crest has a level or a height.", where="--crest, --height", remedy="Give one of the two.")
+    try:
+        places = [tuple(float(part) for part in text.split(",")) for text in line.split()]
+        wet, dry = (units.parse(text, "factor") for text in sides.split(","))
+    except ValueError:
+        raise BadInput(
+            "it is no list of numbers.",
+            where=f"{line}; {sides}",
+            remedy="Write places as 500,900 560,930, sides as 3, 2.",
+        ) from None
+    if any(len(place) != 2 for place in places):
+        raise BadInput("a place has two coordinates.", where=line, remedy="Write them as 500,900 560,930.")
+    known, blobs = read_study(study)
+    drainage = terrain_of(known, blobs)
+    top = units.parse(crest, "height") if crest else crest_above(drainage, places, units.parse(height, "length"))
+    made = Dam(np.array(places), top, units.parse(crest_width, "length"), wet, dry)
+    after = edit_study_with_blobs(study, dam_by_numbers, pond, made, condition=condition, **stamp())
+    scope = after.condition_of(condition) if condition else next(iter(after.conditions))
+    key = after.key_of(pond)
+    owner = resolve(after, scope).elements.get(key, after.all_elements[key])
+    assert isinstance(owner, Pond)
+    found = water_behind(drainage, owner, made)
+    echo(
+        f"{pond} holds {units.show(float(found.volumes[-1]), 'volume', after.units)} on "
+        f"{units.show(float(found.areas[-1]), 'area', after.units)} below {units.show(top, 'height', after.units)}; "
+        f"the dam takes {units.show(found.earth, 'volume', after.units)} of earth."
+    )
+
+
 def ponds(
     study: StudyPath,
     names: Annotated[list[str] | None, typer.Argument(help="Ponds; all of them by default")] = None,

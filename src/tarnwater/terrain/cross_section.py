@@ -53,7 +53,7 @@ def cut_across(grid: Grid, course: Floats, share: float, width: float) -> CrossS
     count = max(int(np.ceil(width / (READ_EVERY * min(grid.dx, grid.dy)) - 1e-9)), 8)
     across = np.linspace(reach, -reach, count + 1)
     places = middle + across[:, None] * left
-    heights = _read(grid, places)
+    heights = read_ground(grid, places)
     if np.isnan(heights).any():
         raise BadInput("there is no ground across the whole width.", remedy="Take a narrower section or another place.")
     if np.ptp(heights) == 0:
@@ -69,7 +69,7 @@ def cut_across(grid: Grid, course: Floats, share: float, width: float) -> CrossS
     return CrossSection(stations[kept], heights[kept], places[[0, -1]], abs(lowest - reach))
 
 
-def _read(grid: Grid, places: Floats) -> Floats:
+def read_ground(grid: Grid, places: Floats) -> Floats:
     """Heights of the raw ground at places (n, 2), straight between the centres of cells; NaN where there is none."""
     from scipy.ndimage import map_coordinates
 
