@@ -112,3 +112,14 @@ def test_a_ditch_carries_the_greatest_peak_of_an_element(ponded):
     told = ponded("ditch", "--study", "yard.tarn.json", "--element", "Yard", "--slope", "1%")
     assert told.startswith("Yard carries ")
     assert "1 in 100" in told.splitlines()[0]
+
+
+def test_a_whole_outlet_is_proposed_and_taken(ponded):
+    told = ponded("outlet", "yard.tarn.json", "Pond", "--sizes", "50mm, 100mm, 150mm, 225mm")
+    assert "opening 1, round orifice" in told
+    assert "spillway, broad-crested weir" in told
+    assert diameter(ponded) == 0.3
+    ponded("outlet", "yard.tarn.json", "Pond", "--least-storage", "--use")
+    assert "kept" in ponded("compute", "yard.tarn.json")
+    assert "no riser" in ponded("outlet", "yard.tarn.json", "Pond", "--riser", "tower", code=2)
+    assert "no opening that is made" in ponded("outlet", "yard.tarn.json", "Pond", "--sizes", "900mm", code=2)

@@ -98,6 +98,61 @@ def size(
         echo(f"{pond} has this size.")
 
 
+def outlet(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond with storage")],
+    riser: Annotated[
+        str, typer.Option(help="Its riser, into which the openings discharge; they lead out without")
+    ] = "",
+    share: Annotated[str, typer.Option(help="Share of each limit that may be used")] = "100%",
+    sizes: Annotated[str, typer.Option(help="Diameters that are made, as '100mm, 150mm, 225mm'")] = "",
+    least_storage: Annotated[
+        bool, typer.Option("--least-storage", help="Find the least plan of its storage too")
+    ] = False,
+    at: Annotated[str, typer.Option(help="Design point whose limits are kept; the nearest below by default")] = "",
+    condition: Annotated[str, typer.Option(help="Condition; the first with the pond")] = "",
+    use: Annotated[bool, typer.Option("--use", help="Take it into the study")] = False,
+) -> None:
+    """Propose a whole outlet for all limits at once: openings that are made, and a spillway for rarer storms."""
+    from tarnwater import units
+    from tarnwater.errors import BadInput
+    from tarnwater.study.answers.outlet_proposal import MADE, Proposing, Wish, take_proposal
+    from tarnwater.study.answers.sizing import pond_by_name
+    from tarnwater.study.file.store import edit_study, read_study
+
+    known = read_study(study)[0]
+    key, point, home = pond_by_name(known, pond, at, condition)
+    made = tuple(sorted(units.parse(text, "length") for text in sizes.split(","))) if sizes else MADE
+    proposing = Proposing(known, key, point, home, Wish(made, units.parse(share, "share"), riser, least_storage))
+    try:
+        found = aside("Sizing the outlet", proposing.propose)
+    except BadInput as error:
+        error.in_units(known.units)
+        raise
+    for one in found.devices:
+        sized = ", ".join(
+            f"{described.name} {units.show(value, described.kind, known.units)}"
+            for name, described in one.quantities()
+            if name in ("bottom", "crest", "diameter", "length") and isinstance(value := getattr(one, name), float)
+        )
+        echo(f"{one.sign}, {one.title}: {sized}")
+    if found.plan != 1.0:
+        echo(f"plan of the storage times {found.plan:.3g}")
+    rows = [["event", f"peak at {known.name_of(point)}", "limit", "highest level"]]
+    rows += [
+        [
+            f"1 in {one.event:g}", units.show(one.peak, "flow", known.units),
+            "" if one.limit is None else units.show(one.limit, "flow", known.units),
+            units.show(one.level, "height", known.units),
+        ]
+        for one in found.kept
+    ]  # fmt: skip
+    print_table(rows)
+    if use:
+        edit_study(study, take_proposal, key, found, condition=proposing.home, **stamp())
+        echo(f"{pond} has this outlet.")
+
+
 def dam(
     study: StudyPath,
     pond: Annotated[str, typer.Argument(help="Pond that gets the storage")],

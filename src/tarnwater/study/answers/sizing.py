@@ -271,9 +271,25 @@ class Sizing:
 
 
 def sizing_by_name(study: Study, pond: str, dimension: str, point: str = "", condition: str = "") -> Sizing:
-    """Trials of a dimension of a pond, by their names; the nearest design point below and the first condition with it.
+    """Trials of a dimension of a pond, by their names, as by `pond_by_name`.
 
-    Raises `UnknownName`, and `BadInput` for an element that is no pond, or a dimension that is no quantity.
+    Raises `UnknownName`, and `BadInput` for a dimension that is no quantity.
+    """
+    key, at, home = pond_by_name(study, pond, point, condition)
+    owner = resolve(study, home).elements[key]
+    field = address(owner, dimension)
+    if description_at(owner, field) is None:
+        raise BadInput(
+            "it is no quantity.", where=f"{pond}, {dimension}", remedy="Name a dimension, as storage.0.depth."
+        )
+    return Sizing(study, key, field, at, home)
+
+
+def pond_by_name(study: Study, pond: str, point: str = "", condition: str = "") -> tuple[str, str, str]:
+    """Keys of a pond, of a design point below and of a condition, by their names.
+
+    Without a name the nearest point and the first condition with the pond are taken. Raises `UnknownName`, and
+    `BadInput` for an element that is no pond there, or drains to no design point.
     """
     key = study.key_of(pond)
     homes = [key_of for key_of in study.conditions if key in resolve(study, key_of).elements]
@@ -284,16 +300,11 @@ def sizing_by_name(study: Study, pond: str, dimension: str, point: str = "", con
         raise BadInput(
             "it is no pond of this condition.", where=f"{pond}, {study.conditions[home].name}", remedy="Name a pond."
         )
-    field = address(owner, dimension)
-    if description_at(owner, field) is None:
-        raise BadInput(
-            "it is no quantity.", where=f"{pond}, {dimension}", remedy="Name a dimension, as storage.0.depth."
-        )
     below = [one for one in points_of(study, home) if key in network.above([one])]
     if not below:
         raise BadInput("it drains to no design point.", where=pond, remedy="Connect it to one.")
     nearest = min(below, key=lambda one: len(network.above([one])))
-    return Sizing(study, key, field, study.key_of(point) if point else nearest, home)
+    return key, study.key_of(point) if point else nearest, home
 
 
 def search(excess: Callable[[float], float], low: float, high: float, cost: Callable[[float], float]) -> Sized:

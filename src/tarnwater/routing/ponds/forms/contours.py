@@ -43,6 +43,10 @@ class Contours(StorageForm):
             raise EditRefused("all areas are zero.", where=self.name, remedy="Give the area within each contour.")
         return self
 
+    def with_plan(self, factor: float) -> Self:
+        """A copy with a factor of each area."""
+        return self.model_copy(update={"areas": tuple(area * factor for area in self.areas)})
+
     @property
     def floor(self) -> float:
         """The lowest contour."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
-from typing import ClassVar
+from typing import ClassVar, Self
 
 import numpy as np
 
@@ -39,6 +39,10 @@ class StorageForm(Method):
     @abstractmethod
     def area(self, levels: Floats) -> Floats:
         """Surface of its water at levels (m), m2, of the same shape; zero outside its heights."""
+
+    def with_plan(self, factor: float) -> Self | None:
+        """A copy whose areas are a factor of its own at every level, or nearly so; None for a form without a plan."""
+        return None
 
     @property
     def bends(self) -> tuple[float, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
@@ -36,6 +36,11 @@ class Frustum(StorageForm):
     equation: ClassVar[str] = "V = B L y + m (B + L) y² + 4 m² y³ / 3, y the depth"
     source: ClassVar[str] = SOURCE
     verified: ClassVar[str] = "SciPy's integral of its area; a pyramid's volume"
+
+    def with_plan(self, factor: float) -> Self:
+        """A copy with length and width of the floor by the root of a factor; the sides keep their slope."""
+        root = factor**0.5
+        return self.model_copy(update={"length": self.length * root, "width": self.width * root})
 
     @property
     def floor(self) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
@@ -28,6 +28,10 @@ class Prism(StorageForm):
     equation: ClassVar[str] = "V = p A y, y the depth"
     source: ClassVar[str] = "definition"
     verified: ClassVar[str] = "its closed volume; a prism that drains through an orifice, in closed form"
+
+    def with_plan(self, factor: float) -> Self:
+        """A copy on a factor of its plan area."""
+        return self.model_copy(update={"plan_area": self.plan_area * factor})
 
     @property
     def floor(self) -> float:

@@ -37,6 +37,10 @@ class StageVolume(StorageForm):
             )
         return self
 
+    def with_plan(self, factor: float) -> Self:
+        """A copy with a factor of each volume."""
+        return self.model_copy(update={"volumes": tuple(volume * factor for volume in self.volumes)})
+
     @property
     def floor(self) -> float:
         """Its lowest level."""

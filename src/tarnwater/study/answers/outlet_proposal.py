@@ -1,0 +1,284 @@
+"""A whole outlet for all return periods at once: openings for the limits, and a spillway for what is rarer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tarnwater.errors import BadInput, ComputationFailed
+from tarnwater.network.cache import ResultCache
+from tarnwater.network.elements import Pond
+from tarnwater.network.engine import Response
+from tarnwater.progress import Progress
+from tarnwater.routing.ponds import Storage
+from tarnwater.routing.works import BroadWeir, Device, Riser, RoundOrifice
+from tarnwater.study import edits
+from tarnwater.study.answers.case import CaseResult
+from tarnwater.study.answers.computing import RunMemo, compute_cases
+from tarnwater.study.document import Study
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.edits.act import edit
+from tarnwater.units import Quantity
+
+#: Diameters of openings that are made, m.
+MADE = (
+    0.05, 0.075, 0.1, 0.125, 0.15, 0.175, 0.2, 0.225, 0.25, 0.3, 0.35, 0.4, 0.45, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.2,
+    1.5, 1.8,
+)  # fmt: skip
+
+#: Lengths of spillways that are tried, m, and the steps to which levels and the length are rounded up, m.
+LONGEST, LEVEL_STEP, LENGTH_STEP = 100.0, 0.01, 0.1
+
+#: Least and greatest factor of the plan of a storage, and the share to which the least that does is found.
+LEAST_PLAN, MOST_PLAN, PLAN_CLOSE = 0.05, 8.0, 0.01
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What an outlet shall be like: sizes that are made (m), and the share of each limit that it may use.
+
+    ``riser`` is the riser of the pond, by its name, into which its openings discharge; without one they lead out.
+    ``least_storage`` lets the plan of the storage shrink or grow as far as it must.
+    """
+
+    made: tuple[float, ...] = MADE
+    share: float = 1.0
+    riser: str = ""
+    least_storage: bool = False
+
+
+@dataclass(frozen=True)
+class Kept:
+    """An event with its limit (m3/s; None without one), the greatest peak at the point (m3/s) and highest level (m)."""
+
+    event: float
+    limit: float | None
+    peak: float
+    level: float
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """An outlet that keeps all limits: its devices, the storage with it, and what it makes of each event."""
+
+    devices: tuple[Device, ...]
+    pond: Pond
+    kept: tuple[Kept, ...]
+    plan: float
+
+
+@edit("take the proposed outlet of {key}")
+def take_proposal(
+    study: Study, key: str, proposal: Proposal, *, condition: str = "", by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Give a pond a proposed outlet, and the storage with it, in one condition or in all."""
+    stamp = {"condition": condition, "by": by, "at": at, "note": note}
+    study = edits.choose(study, key, "devices", proposal.devices, **stamp)
+    return study if proposal.plan == 1.0 else edits.choose(study, key, "storage", proposal.pond.storage, **stamp)
+
+
+class Proposing:
+    """Finds a whole outlet of a pond in a condition for the limits at a design point."""
+
+    def __init__(self, study: Study, key: str, point: str, condition: str, wish: Wish) -> None:
+        self.study, self.key, self.point, self.condition, self.wish = study, key, point, condition, wish
+        self.home = "" if key in study.elements else condition
+        pond = resolve(study, condition).elements[key]
+        if not isinstance(pond, Pond) or pond.store is None:
+            raise BadInput("it is no pond with storage.", where=study.name_of(key), remedy="Give it storage first.")
+        self.pond = pond
+        self._cache: ResultCache[Response] = ResultCache()
+        self._runs = RunMemo()
+        self._riser = self._riser_of(pond)
+
+    def _riser_of(self, pond: Pond) -> Riser | None:
+        named = [one for one in pond.devices if isinstance(one, Riser) and one.name == self.wish.riser]
+        if self.wish.riser and not named:
+            raise BadInput(
+                f"it has no riser “{self.wish.riser}”.", where=pond.name, remedy="Name one of its risers, or none."
+            )
+        return named[0] if named else None
+
+    def propose(self, progress: Progress | None = None) -> Proposal:
+        """The outlet; `BadInput` where no sizes keep the limits, with what stops them and what would free them."""
+        progress = progress or Progress()
+        limits = self._limits()
+        if not self.wish.least_storage:
+            return self._for_plan(1.0, limits, progress)
+        return self._least(limits, progress)
+
+    def _least(self, limits: dict[float, float | None], progress: Progress) -> Proposal:
+        """The proposal with the least plan that allows one, by halves of the factor."""
+        found, why = None, None
+        low, high = np.log(LEAST_PLAN), np.log(MOST_PLAN)
+        turns = int(np.ceil(np.log2((high - low) / PLAN_CLOSE)))
+        for turn in range(turns + 1):
+            # the greatest plan first: where that does not do, none does
+            plan = float(np.exp(high if turn == 0 else 0.5 * (low + high)))
+            progress.tell(f"plan times {plan:.2f}", turn / (turns + 1))
+            try:
+                found = self._for_plan(plan, limits, progress)
+                high = np.log(plan)
+            except BadInput as error:
+                if turn == 0:
+                    raise
+                why, low = error, np.log(plan)
+        if found is None:
+            raise why or BadInput("no plan does.")
+        return found
+
+    def _limits(self) -> dict[float, float | None]:
+        """The allowed peak of each return period that is computed, m3/s; None for one without a limit."""
+        point = self.study.design_points.get(self.point)
+        others = [one.of_condition for one in point.limits if one.of_condition is not None] if point else []
+        wanted = dict.fromkeys([self.condition, *(self.study.condition_of(one) for one in others)])
+        results = compute_cases(
+            self.study, conditions=list(wanted), points=[self.point], cache=self._cache, runs=self._runs
+        )
+        counted = {
+            c.case.event for c in results.cases if c.standing == "counted" and c.case.condition == self.condition
+        }
+        periods = sorted(event for event in counted if isinstance(event, float))
+        found = {t: results.limit(self.point, t, self.condition) for t in periods}
+        if not any(limit for limit in found.values()):
+            raise BadInput(
+                "it has no limit for a storm that is computed.", where=self.study.name_of(self.point),
+                remedy="Set the allowed flow of a return period there.",
+            )  # fmt: skip
+        return {t: None if limit is None else limit * self.wish.share for t, limit in found.items()}
+
+    def _for_plan(self, plan: float, limits: dict[float, float | None], progress: Progress) -> Proposal:
+        pond = self.pond if plan == 1.0 else self._with_plan(plan)
+        assert pond.store is not None
+        openings: list[Device] = []
+        invert = pond.store.floor
+        for event, limit in limits.items():
+            if limit is None:
+                continue
+            progress.tell(f"opening for 1 in {event:g}", 0.1)
+            added = self._opening(pond, openings, invert, event, limit)
+            openings += added
+            invert = _up(self._tried(pond, openings, [event])[0].level, LEVEL_STEP)
+        spillway = self._spillway(pond, openings, invert, limits)
+        devices = self._with_riser([*openings, spillway], invert)
+        kept = self._tried(pond, [*openings, spillway], list(limits), limits, crest=invert)
+        return Proposal(devices, pond.model_copy(update={"devices": devices}), tuple(kept), plan)
+
+    def _with_plan(self, plan: float) -> Pond:
+        parts = tuple(part.with_plan(plan) for part in self.pond.storage)
+        if any(part is None for part in parts):
+            raise BadInput(
+                "its storage has no plan that can be changed.", where=self.pond.name,
+                remedy="Use a frustum, a prism, contours or a table.",
+            )  # fmt: skip
+        return self.pond.model_copy(update={"storage": parts})
+
+    def _opening(
+        self, pond: Pond, openings: Sequence[Device], invert: float, event: float, limit: float
+    ) -> list[Device]:
+        """The greatest opening above the others that keeps a limit; none where even the least would break it."""
+        assert pond.store is not None
+        name = f"opening {len(openings) + 1}"
+        for size in sorted(self.wish.made, reverse=True):
+            if openings and invert + size > pond.store.top:
+                continue
+            one = RoundOrifice(name=name, bottom=invert, diameter=size, inside=self.wish.riser)
+            (found,) = self._tried(pond, [*openings, one], [event])
+            if found.peak <= limit * (1 + 1e-9) and found.level < pond.store.top:
+                return [one]
+        (without,) = self._tried(pond, openings, [event]) if openings else (None,)
+        if without is not None and without.peak <= limit * (1 + 1e-9) and without.level < pond.store.top:
+            return []
+        least = RoundOrifice(name=name, bottom=invert, diameter=min(self.wish.made), inside=self.wish.riser)
+        (nearest,) = self._tried(pond, [*openings, least], [event])
+        full = nearest.level >= pond.store.top
+        raise BadInput(
+            f"at 1 in {event:g} no opening that is made keeps {{}}: with the least, {{}}, it is {{}}"
+            + (" and the pond overflows." if full else "."),
+            values=(
+                Quantity(limit, "flow", 4), Quantity(min(self.wish.made), "length", 4),
+                Quantity(nearest.peak, "flow", 4),
+            ),
+            where=pond.name,
+            remedy="Give it more storage." if full else "Allow a smaller opening, or a greater share of the limit.",
+        )  # fmt: skip
+
+    def _spillway(
+        self, pond: Pond, openings: Sequence[Device], crest: float, limits: dict[float, float | None]
+    ) -> Device:
+        """A spillway that is dry while limits are kept, as long as the freeboard in the rarer events asks for."""
+        assert pond.store is not None
+        highest = pond.store.top - pond.freeboard
+        if crest > highest:
+            raise BadInput(
+                "with the limits kept the water stands at {}, above {} that the freeboard leaves.",
+                values=(Quantity(crest, "height", 5), Quantity(highest, "height", 5)), where=pond.name,
+                remedy="Give it more storage, or less freeboard.",
+            )  # fmt: skip
+        rarer = [
+            event for event, limit in limits.items() if limit is None and event > max(t for t in limits if limits[t])
+        ]
+        least, most = LENGTH_STEP, LONGEST
+
+        def made(length: float) -> Device:
+            return BroadWeir(name="spillway", crest=crest, length=_up(length, LENGTH_STEP))
+
+        def holds(length: float) -> bool:
+            found = self._tried(pond, [*openings, made(length)], rarer, crest=crest)
+            return all(one.level <= highest for one in found)
+
+        if not rarer or holds(least):
+            return made(2.0 if not rarer else least)
+        if not holds(most):
+            raise BadInput(
+                f"no spillway up to {{}} keeps the freeboard at 1 in {rarer[-1]:g}.",
+                values=(Quantity(most, "length", 4),), where=pond.name, remedy="Give it more storage above the crest.",
+            )  # fmt: skip
+        while most - least > LENGTH_STEP:
+            middle = 0.5 * (least + most)
+            least, most = (least, middle) if holds(middle) else (middle, most)
+        return made(most)
+
+    def _with_riser(self, devices: Sequence[Device], crest: float) -> tuple[Device, ...]:
+        """The devices with the riser that holds the openings, its crest at a level (m)."""
+        if self._riser is None:
+            return tuple(devices)
+        return (self._riser.model_copy(update={"crest": crest}), *devices)
+
+    def _tried(
+        self, pond: Pond, devices: Sequence[Device], events: Sequence[float],
+        limits: dict[float, float | None] | None = None, crest: float | None = None,
+    ) -> list[Kept]:  # fmt: skip
+        """What devices make of some events; no water reaches the crest of the riser where none is given."""
+        if not events:
+            return []
+        store = Storage(pond.storage)
+        whole = self._with_riser(devices, store.top if crest is None else crest)
+        study = edits.choose(self.study, self.key, "devices", whole, condition=self.home)
+        if pond.storage is not self.pond.storage:
+            study = edits.choose(study, self.key, "storage", pond.storage, condition=self.home)
+        results = compute_cases(
+            study, conditions=[self.condition], points=[self.point], return_periods=list(events), cache=self._cache,
+            runs=self._runs,
+        )  # fmt: skip
+        by_event: dict[object, list[CaseResult]] = {}
+        for case in results.cases:
+            if case.standing == "counted" and self.key in case.network.elements:
+                by_event.setdefault(case.case.event, []).append(case)
+        if any(event not in by_event for event in events):
+            raise ComputationFailed(
+                "not every storm is computed through it.", where=pond.name, remedy="Resolve the stops first."
+            )
+        return [self._kept(event, by_event[event], store, (limits or {}).get(event)) for event in events]
+
+    def _kept(self, event: float, cases: Sequence[CaseResult], store: Storage, limit: float | None) -> Kept:
+        pools = [pool for case in cases if (pool := case.pool(self.key)) is not None]
+        level = max((store.top if pool.spilled else pool.top for pool in pools), default=store.floor)
+        return Kept(event, limit, max(case.peak(self.point).ordinate for case in cases), level)
+
+
+def _up(value: float, step: float) -> float:
+    """A value rounded up to a step."""
+    return round(float(np.ceil(value / step - 1e-9)) * step, 6)
