@@ -1,4 +1,4 @@
-"""``python -m bench [terrain] [engine] [values] [window] [overlay] [rain] [--pairs N]``."""
+"""``python -m bench [terrain] [engine] [works] [values] [window] [overlay] [rain] [--pairs N]``."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ import numba
 import numpy as np
 import scipy
 
-WORKS = ("terrain", "engine", "values", "window", "overlay", "rain")
+WORKS = ("terrain", "engine", "works", "values", "window", "overlay", "rain")
 
 
 def main() -> None:

@@ -36,6 +36,15 @@ def own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_RUNTIME_DIR", str(runtime))
 
 
+@pytest.fixture(autouse=True)
+def demo_built_once(request, monkeypatch):
+    """Copies of the demo are made of the one that the worker has, which takes seconds to build.
+
+    Tests that start the program as a process of its own build it.
+    """
+    monkeypatch.setattr("tarnwater.demo.study.build_demo", lambda *_: request.getfixturevalue("demo"))
+
+
 class Hand:
     """A person at the window: keys and mouse, and waiting until what they set off is done."""
 

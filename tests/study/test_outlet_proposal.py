@@ -60,6 +60,17 @@ def test_it_keeps_every_limit_with_the_greatest_openings_that_are_made(study):
         assert one.limit == LIMITS.get(one.event)
 
 
+def test_a_rarer_limit_may_ask_for_a_smaller_first_opening():
+    # the opening that uses the first limit would let 30 L/s and more through when the water stands higher
+    study = yard({2.0: 0.03, 10.0: 0.034})
+    found = proposing(study).propose()
+    after = take_proposal(study, "pond", found)
+    assert peaks(after, 2.0)[0] <= 0.03
+    assert peaks(after, 10.0)[0] <= 0.034
+    alone = next(one for one in proposing(yard({2.0: 0.03})).propose().devices if one.tag() == "round-orifice")
+    assert found.devices[0].diameter < alone.diameter
+
+
 def test_the_spillway_is_dry_while_limits_are_kept_and_leaves_the_freeboard_in_rarer_storms(study):
     found = proposing(study).propose()
     spillway = next(one for one in found.devices if one.name == "spillway")

@@ -28,6 +28,9 @@ MADE = (
     1.5, 1.8,
 )  # fmt: skip
 
+#: What a limit may be exceeded by, as a factor: rounding.
+ROUNDED = 1 + 1e-9
+
 #: Lengths of spillways that are tried, m, and the steps to which levels and the length are rounded up, m.
 LONGEST, LEVEL_STEP, LENGTH_STEP = 100.0, 0.01, 0.1
 
@@ -151,20 +154,24 @@ class Proposing:
 
     def _for_plan(self, plan: float, limits: dict[float, float | None], progress: Progress) -> Proposal:
         pond = self.pond if plan == 1.0 else self._with_plan(plan)
-        assert pond.store is not None
-        openings: list[Device] = []
-        invert = pond.store.floor
-        for event, limit in limits.items():
-            if limit is None:
-                continue
-            progress.tell(f"opening for 1 in {event:g}", 0.1)
-            added = self._opening(pond, openings, invert, event, limit)
-            openings += added
-            invert = _up(self._tried(pond, openings, [event])[0].level, LEVEL_STEP)
+        openings, invert = self._openings(pond, {t: flow for t, flow in limits.items() if flow}, progress)
         spillway = self._spillway(pond, openings, invert, limits)
         devices = self._with_riser([*openings, spillway], invert)
         kept = self._tried(pond, [*openings, spillway], list(limits), limits, crest=invert)
         return Proposal(devices, pond.model_copy(update={"devices": devices}), tuple(kept), plan)
+
+    def _openings(self, pond: Pond, limits: dict[float, float], progress: Progress) -> tuple[list[Device], float]:
+        """Openings for some limits, and the highest level with them, rounded up."""
+        assert pond.store is not None
+        chosen: list[Device] = []
+        invert = pond.store.floor
+        for number, (event, limit) in enumerate(limits.items()):
+            progress.tell(f"opening for 1 in {event:g}", number / len(limits))
+            later = {t: flow for t, flow in limits.items() if t > event}
+            found = self._opening(pond, chosen, invert, (event, limit), later)
+            chosen += [] if found is None else [found]
+            invert = _up(self._tried(pond, chosen, [event])[0].level, LEVEL_STEP)
+        return chosen, invert
 
     def _with_plan(self, plan: float) -> Pond:
         parts = tuple(part.with_plan(plan) for part in self.pond.storage)
@@ -176,34 +183,55 @@ class Proposing:
         return self.pond.model_copy(update={"storage": parts})
 
     def _opening(
-        self, pond: Pond, openings: Sequence[Device], invert: float, event: float, limit: float
-    ) -> list[Device]:
-        """The greatest opening above the others that keeps a limit; none where even the least would break it."""
+        self, pond: Pond, openings: Sequence[Device], invert: float, own: tuple[float, float], later: dict[float, float]
+    ) -> RoundOrifice | None:
+        """The greatest opening above the others that keeps a limit; None where it is kept without one and with none.
+
+        One that uses its limit may let too much through in rarer events, where the water stands higher. So none is
+        taken that breaks a ``later`` limit by itself.
+        """
         assert pond.store is not None
+        event, limit = own
         name = f"opening {len(openings) + 1}"
+
+        def opening(size: float) -> RoundOrifice:
+            return RoundOrifice(name=name, bottom=invert, diameter=size, inside=self.wish.riser)
+
+        top = pond.store.top
+
+        def keeps(devices: Sequence[Device]) -> bool:
+            first, *others = self._tried(pond, devices, [event, *later])
+            if first.peak > limit * ROUNDED or first.level >= top:
+                return False
+            return all(self._lets_through(pond, devices, one) <= later[one.event] * ROUNDED for one in others)
+
         for size in sorted(self.wish.made, reverse=True):
             if openings and invert + size > pond.store.top:
                 continue
-            one = RoundOrifice(name=name, bottom=invert, diameter=size, inside=self.wish.riser)
-            (found,) = self._tried(pond, [*openings, one], [event])
-            if found.peak <= limit * (1 + 1e-9) and found.level < pond.store.top:
-                return [one]
-        (without,) = self._tried(pond, openings, [event]) if openings else (None,)
-        if without is not None and without.peak <= limit * (1 + 1e-9) and without.level < pond.store.top:
-            return []
-        least = RoundOrifice(name=name, bottom=invert, diameter=min(self.wish.made), inside=self.wish.riser)
-        (nearest,) = self._tried(pond, [*openings, least], [event])
+            if keeps([*openings, opening(size)]):
+                return opening(size)
+        if openings and keeps(openings):
+            return None
+        least = min(self.wish.made)
+        (nearest,) = self._tried(pond, [*openings, opening(least)], [event])
         full = nearest.level >= pond.store.top
         raise BadInput(
             f"at 1 in {event:g} no opening that is made keeps {{}}: with the least, {{}}, it is {{}}"
             + (" and the pond overflows." if full else "."),
-            values=(
-                Quantity(limit, "flow", 4), Quantity(min(self.wish.made), "length", 4),
-                Quantity(nearest.peak, "flow", 4),
-            ),
+            values=(Quantity(limit, "flow", 4), Quantity(least, "length", 4), Quantity(nearest.peak, "flow", 4)),
             where=pond.name,
             remedy="Give it more storage." if full else "Allow a smaller opening, or a greater share of the limit.",
         )  # fmt: skip
+
+    def _lets_through(self, pond: Pond, devices: Sequence[Device], found: Kept) -> float:
+        """The peak in an event; where the pond is full, what the devices let through at its top, m3/s."""
+        assert pond.store is not None
+        if found.level < pond.store.top:
+            return found.peak
+        outlets = pond.model_copy(update={"devices": self._with_riser(devices, pond.store.top)}).outlets
+        top = np.array([pond.store.top])
+        behind = pond.tailwater.behind(top, lambda behind: np.sum(outlets.flows(top, behind), axis=0))
+        return float(sum(flow[0] for flow in outlets.flows(top, behind)))
 
     def _spillway(
         self, pond: Pond, openings: Sequence[Device], crest: float, limits: dict[float, float | None]
