@@ -1,7 +1,5 @@
 """A whole outlet for all return periods: openings that are made, and a spillway, on a given or the least plan."""
 
-from dataclasses import replace
-
 import pytest
 from tests.study.test_sizing import bare, condition, pond_of
 
@@ -12,6 +10,7 @@ from tarnwater.study import edits
 from tarnwater.study.answers import compute_cases
 from tarnwater.study.answers.outlet_proposal import MADE, Proposing, Wish, take_proposal
 from tarnwater.study.document import DesignPoint, Limit
+from tarnwater.study.document.conditions import resolve
 from tarnwater.study.edits.history import History
 
 LIMITS = {2.0: 0.03, 10.0: 0.08}
@@ -130,10 +129,19 @@ def test_what_stops_it_and_what_would_free_it_is_told(study):
         proposing(empty)
 
 
+def test_a_condition_with_devices_of_its_own_gets_the_outlet_and_no_other(study):
+    two = edits.add_condition(study, "Built")
+    two = edits.choose(two, "pond", "devices", study.elements["pond"].devices[:1], condition="built")
+    one = Proposing(two, "pond", "beck", "built", Wish())
+    found = one.propose()
+    after = take_proposal(two, "pond", found, condition=one.home)
+    assert after.elements["pond"].devices == study.elements["pond"].devices
+    assert resolve(after, "built").elements["pond"].devices == found.devices
+
+
 def test_it_is_cancelled_and_the_study_is_as_before(study):
     progress = Progress()
     progress.cancel()
     with pytest.raises(Cancelled):
         proposing(study).propose(progress)
-    assert replace(Wish(), share=0.5) == Wish(share=0.5)
     assert study.elements["pond"].devices[0].diameter == 0.3

@@ -96,4 +96,6 @@ def test_the_table_is_written_where_there_is_a_pond(results, tmp_path, demo_resu
     found = dict(zip(head, rows[0], strict=True))
     assert float(found["highest_level_m"]) == results.cases[0].pool("pond").top
     assert found["by_device_m3_per_s"].startswith("opening: ")
-    assert not (tmp_path / "none" / "ponds.csv").exists()
+    write_tables(demo_results, tmp_path / "without")
+    assert (tmp_path / "without" / "peaks.csv").exists()
+    assert not (tmp_path / "without" / "ponds.csv").exists()

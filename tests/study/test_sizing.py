@@ -136,6 +136,10 @@ def test_a_size_is_typed_for_all_conditions_or_for_the_one_that_has_its_own(stud
     after = one.with_size(one.solve(KeepLimits(), 0.05, 1.0).size)
     assert after.elements["pond"].devices[0].diameter == 0.3
     assert resolve(after, "built").elements["pond"].devices[0].diameter == pytest.approx(size, rel=1e-4)
+    # so it is where the condition has all devices for itself
+    devices = study.elements["pond"].devices
+    whole = edits.choose(edits.add_condition(study, "Built"), "pond", "devices", devices, condition="built")
+    assert sizing(whole, where="built").home == "built"
 
 
 def test_a_limit_that_is_the_peak_of_another_condition_is_kept():

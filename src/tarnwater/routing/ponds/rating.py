@@ -58,6 +58,11 @@ class Rating:
         found: Floats = self.flows.sum(axis=2)
         return found
 
+    def drain_time(self, level: float, residue: float) -> float:
+        """Time (s) in which the pond falls from a level (m) to a share of all that it can hold, without inflow."""
+        low = float(np.interp(residue * self.storages[-1], self.storages, self.levels))
+        return 0.0 if level <= low else self.drawdown(level, low)
+
     def drawdown(self, high: float, low: float) -> float:
         """Time (s) in which the pond falls from one level (m) to another without inflow; infinite where it does not.
 

@@ -15,20 +15,17 @@ from tarnwater.routing.works.codes import (
     SOAKING,
     TABLE,
 )
+from tarnwater.routing.works.device import GRAVITY
+from tarnwater.routing.works.orifice import FINE
+from tarnwater.routing.works.weir import MODULAR
 
-TWO_G = 2 * 9.81
-
-#: Share of the head up to which the water behind a broad crest does not matter.
-MODULAR = 2 / 3
+TWO_G = 2 * GRAVITY
 
 #: Most steps of a search; the spacing of numbers about one.
 SEARCHES, EPSILON = 200, 2.0**-52
 
 #: A step of the search, m, after which the next would be lost in rounding: secants square the error, or nearly so.
 CLOSE = 1e-10
-
-#: Points of the fine quadrature, which come before those of the coarse one.
-FINE = 48
 
 #: What is remembered of a device from level to level.
 INSIDE, SLOPE, LEVEL, FLOW = range(4)

@@ -17,6 +17,7 @@ from tarnwater.routing.works import BroadWeir, Device, Riser, RoundOrifice
 from tarnwater.study import edits
 from tarnwater.study.answers.case import CaseResult
 from tarnwater.study.answers.computing import RunMemo, compute_cases
+from tarnwater.study.answers.sizing import conditions_for, counted_through, home_of
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.edits.act import edit
@@ -87,7 +88,8 @@ class Proposing:
 
     def __init__(self, study: Study, key: str, point: str, condition: str, wish: Wish) -> None:
         self.study, self.key, self.point, self.condition, self.wish = study, key, point, condition, wish
-        self.home = "" if key in study.elements else condition
+        homes = {home_of(study, key, field, condition) for field in ("devices", "storage")}
+        self.home = condition if condition in homes else ""
         pond = resolve(study, condition).elements[key]
         if not isinstance(pond, Pond) or pond.store is None:
             raise BadInput("it is no pond with storage.", where=study.name_of(key), remedy="Give it storage first.")
@@ -134,12 +136,10 @@ class Proposing:
 
     def _limits(self) -> dict[float, float | None]:
         """The allowed peak of each return period that is computed, m3/s; None for one without a limit."""
-        point = self.study.design_points.get(self.point)
-        others = [one.of_condition for one in point.limits if one.of_condition is not None] if point else []
-        wanted = dict.fromkeys([self.condition, *(self.study.condition_of(one) for one in others)])
         results = compute_cases(
-            self.study, conditions=list(wanted), points=[self.point], cache=self._cache, runs=self._runs
-        )
+            self.study, conditions=conditions_for(self.study, self.point, self.condition), points=[self.point],
+            cache=self._cache, runs=self._runs,
+        )  # fmt: skip
         counted = {
             c.case.event for c in results.cases if c.standing == "counted" and c.case.condition == self.condition
         }
@@ -292,9 +292,8 @@ class Proposing:
             runs=self._runs,
         )  # fmt: skip
         by_event: dict[object, list[CaseResult]] = {}
-        for case in results.cases:
-            if case.standing == "counted" and self.key in case.network.elements:
-                by_event.setdefault(case.case.event, []).append(case)
+        for case in counted_through(results, self.key, self.condition):
+            by_event.setdefault(case.case.event, []).append(case)
         if any(event not in by_event for event in events):
             raise ComputationFailed(
                 "not every storm is computed through it.", where=pond.name, remedy="Resolve the stops first."

@@ -59,8 +59,7 @@ def _row(case: CaseResult, key: str) -> PondRow | None:
     rating = pond.rating(case.network.downstream.get(key, ()))
     most = float(rating.storages[-1])
     stored = float(np.interp(pool.top, rating.levels, rating.storages))
-    residue = float(np.interp(RESIDUE * most, rating.storages, rating.levels))
-    drains = 0.0 if pool.top <= residue else rating.drawdown(pool.top, residue)
+    drains = rating.drain_time(pool.top, RESIDUE)
     joined = sum((case.flow_by(link) for link, _ in case.network.inlets.get(key, ())), np.zeros(1))
     return PondRow(
         case, pool.top, pool.time, stored, stored / most, pond.store.top - pool.top, pond.freeboard,

@@ -18,6 +18,7 @@ from tarnwater.progress import Progress
 from tarnwater.study import edits
 from tarnwater.study.answers.case import CaseResult
 from tarnwater.study.answers.computing import RunMemo, compute_cases, points_of
+from tarnwater.study.answers.pond_table import RESIDUE
 from tarnwater.study.answers.results import Results
 from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import lineage, resolve
@@ -142,7 +143,7 @@ class EmptyWithin(Goal):
     """From full to a share of its volume in no more than a time, s, with the least outflow."""
 
     time: float
-    residue: float = 0.01
+    residue: float = RESIDUE
     title: ClassVar[str] = "a drain time"
 
     def cost(self, trial: Trial) -> float:
@@ -154,9 +155,7 @@ class EmptyWithin(Goal):
         store = trial.pond.store
         if store is None:
             raise BadInput("it has no storage.", where=trial.pond.name, remedy="Add storage.")
-        rating = trial.pond.rating()
-        low = float(np.interp(self.residue * rating.storages[-1], rating.storages, rating.levels))
-        needed = rating.drawdown(store.top, low)
+        needed = trial.pond.rating().drain_time(store.top, self.residue)
         # a pond that never empties is as far off as can be told
         return 1e6 if np.isinf(needed) else needed / self.time - 1
 
@@ -189,9 +188,7 @@ class Sizing:
         self.point, self.condition = point, condition
         self._cache: ResultCache[Response] = ResultCache()
         self._runs = RunMemo()
-        own = any(f"{key}/{field}" in one.settings for one in lineage(study, condition))
-        # a value that the condition has for itself would stay when another is typed for all
-        self.home = condition if own or key not in study.elements else ""
+        self.home = home_of(study, key, field, condition)
 
     @property
     def pond(self) -> Pond:
@@ -217,15 +214,11 @@ class Sizing:
         network = resolve(study, self.condition)
         pond = network.elements[self.key]
         assert isinstance(pond, Pond)
-        limits = self._study.design_points[self.point].limits if self.point in self._study.design_points else ()
-        others = [one.of_condition for one in limits if one.of_condition is not None]
-        wanted = dict.fromkeys([self.condition, *(study.condition_of(one) for one in others)])
-        results = compute_cases(study, conditions=list(wanted), points=[self.point], cache=self._cache, runs=self._runs)
-        counted = tuple(
-            case for case in results.cases
-            if case.case.condition == self.condition and case.standing == "counted"
-            and self.key in case.network.elements
+        results = compute_cases(
+            study, conditions=conditions_for(study, self.point, self.condition), points=[self.point],
+            cache=self._cache, runs=self._runs,
         )  # fmt: skip
+        counted = counted_through(results, self.key, self.condition)
         if not counted:
             raise ComputationFailed(
                 "no storm is computed through it.", where=study.name_of(self.key), remedy="Resolve the stops first."
@@ -268,6 +261,32 @@ class Sizing:
             f"no size from {{}} to {{}} keeps it: with {{}}, the nearest, {words}.", values=(*ends, *figures),
             where=f"{trial.pond.name}, {self.field.rsplit('/', 1)[-1].replace('_', ' ')}", remedy=remedy,
         )  # fmt: skip
+
+
+def home_of(study: Study, key: str, field: str, condition: str) -> str:
+    """Where a field of an element is typed for a condition: there, or for all of them (empty).
+
+    What the condition has for itself, of the field, of what holds it or within it, would stay if it were typed for all.
+    """
+    paths = [path for one in lineage(study, condition) for path in one.settings]
+    whole = f"{key}/{field}/"
+    own = any(f"{path}/".startswith(whole) or whole.startswith(f"{path}/") for path in paths)
+    return condition if own or key not in study.elements else ""
+
+
+def conditions_for(study: Study, point: str, condition: str) -> list[str]:
+    """A condition, and those to whose peaks the limits at a design point refer."""
+    limits = study.design_points[point].limits if point in study.design_points else ()
+    others = [study.condition_of(one.of_condition) for one in limits if one.of_condition is not None]
+    return list(dict.fromkeys([condition, *others]))
+
+
+def counted_through(results: Results, key: str, condition: str) -> tuple[CaseResult, ...]:
+    """The counted cases of a condition whose network has an element."""
+    return tuple(
+        case for case in results.cases
+        if case.case.condition == condition and case.standing == "counted" and key in case.network.elements
+    )  # fmt: skip
 
 
 def sizing_by_name(study: Study, pond: str, dimension: str, point: str = "", condition: str = "") -> Sizing:
