@@ -16,14 +16,16 @@ from tarnwater.formats.records import propose, read_records
 from tarnwater.formats.shapes import read_shapes
 from tarnwater.formats.tables import read_depth_table
 from tarnwater.formats.vector import read_vector
-from tarnwater.network.elements import Confluence, Link, Reach
+from tarnwater.network.elements import Confluence, Link, Pond, Reach
 from tarnwater.parameters import Setting, Typed
 from tarnwater.progress import Progress
 from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.patterns import AlternatingBlock, Huff
 from tarnwater.rain.records.mending import Neighbour
 from tarnwater.rain.storms import StormFamily
+from tarnwater.routing.ponds.forms import Frustum
 from tarnwater.routing.reaches import Muskingum
+from tarnwater.routing.works import BroadWeir, RectangularOrifice, RoundOrifice, RoundPipe, RoundRiser
 from tarnwater.runoff.baseflow import ConstantBaseflow
 from tarnwater.runoff.timing import NrcsLag
 from tarnwater.study import edits
@@ -36,6 +38,7 @@ from tarnwater.study.edits.conditioning import condition_terrain
 from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, use_land, with_layer
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
 from tarnwater.study.edits.ground import drawn_feature
+from tarnwater.study.edits.in_conditions import lead_through_in
 from tarnwater.study.edits.land_survey import survey_land, take_land, with_maps
 from tarnwater.study.edits.map import add_background
 from tarnwater.study.edits.outlines import Redrawn, measured, outlines_of, take_outlines
@@ -82,7 +85,7 @@ def places() -> dict[str, tuple[float, float]]:
 
 
 def build_demo(progress: Progress | None = None) -> tuple[Study, Blobs]:
-    """Build the study from its data: six catchments, the yard, two conditions, two design points."""
+    """Build the study from its data: six catchments, the yard and its pond, three conditions, two design points."""
     blobs = Blobs()
     study = Study(title="Pellow Beck (demo)", number="PB-1", author=BY, note="Invented from end to end.")
     study, drainage = _valley(study, blobs, progress)
@@ -91,6 +94,7 @@ def build_demo(progress: Progress | None = None) -> tuple[Study, Blobs]:
     study = edits.add_condition(study, "Yard surfaced", parent="existing", note="Paved; a cut-off ditch round it")
     study = _land(study, blobs)
     study = _conditions_and_points(study)
+    study = _pond(study)
     study = _records(study, blobs)
     picture = Background(name="Picture from the air", path=str(data_path("air.tif")), kind="picture", shown=False)
     study = add_background(study, picture)
@@ -262,3 +266,26 @@ def _conditions_and_points(study: Study) -> Study:
     study = edits.set_design_point(study, "pellowford-outlet", DesignPoint())
     limits = tuple(Limit(return_period=t, of_condition="existing") for t in (2.0, 10.0, 100.0))
     return edits.set_design_point(study, "yard-outlet", DesignPoint(limits=limits))
+
+
+def _pond(study: Study) -> Study:
+    """The pond below the surfaced yard, in a condition of its own: a riser with two openings, and a spillway.
+
+    At 1 in 100 the water stays below crest and spillway; at 1 in 200 the freeboard is kept.
+    """
+    x, y = places()["bridge"]
+    pipe = RoundPipe(name="outlet pipe", bottom=89.9, outlet=89.6, length=18.0, diameter=0.75)
+    pond = Pond(
+        name="Coldgarth pond",
+        place=(x + 260, y + 140),
+        storage=(Frustum(name="basin", bottom=90.0, depth=2.1, length=44.0, width=26.0, side_slope=3.0),),
+        devices=(
+            RoundRiser(name="riser", crest=91.7, diameter=1.5, outlet=pipe),
+            RoundOrifice(name="low opening", inside="riser", bottom=90.0, diameter=0.175),
+            RectangularOrifice(name="high opening", inside="riser", bottom=91.1, width=0.8, height=0.35),
+            BroadWeir(name="spillway", crest=91.7, length=5.0),
+        ),
+        freeboard=0.2,
+    )
+    study = edits.add_condition(study, "Yard with pond", parent="yard-surfaced", note="The pond below the yard")
+    return lead_through_in(study, "yard-with-pond", "coldgarth-yard", pond, "coldgarth-pond")

@@ -11,6 +11,7 @@ from graphlib import CycleError, TopologicalSorter
 import numpy as np
 
 from tarnwater.errors import NetworkError
+from tarnwater.methods import Missing
 from tarnwater.network.elements import Element, Link
 
 
@@ -216,6 +217,16 @@ class Network:
 
     def part_above(self, keys: Iterable[str]) -> Network:
         """The part of the network that acts on some elements; an element keeps its links that lead out of the part."""
+        asked = tuple(keys)
+        if asked not in self._parts:
+            self._parts[asked] = self._find_part_above(asked)
+        return self._parts[asked]
+
+    @cached_property
+    def _parts(self) -> dict[tuple[str, ...], Network]:
+        return {}
+
+    def _find_part_above(self, keys: tuple[str, ...]) -> Network:
         kept = self.acting_on(keys)
         elements = {key: element for key, element in self.elements.items() if key in kept}
         several = {key for key in kept if len(self.outlets[key]) > 1}
@@ -226,6 +237,12 @@ class Network:
         }
         beyond = frozenset(link.down for link in links.values()) - kept
         return Network(elements, links, tuple(f for f in self.unmet if f.element in kept), beyond)
+
+    @cached_property
+    def lacking(self) -> dict[str, Missing]:
+        """What each element lacks first to be computed, by its key."""
+        found = {key: element.missing() for key, element in self.elements.items()}
+        return {key: missing[0] for key, missing in found.items() if missing}
 
     def memory(self, key: str, step: float) -> float:
         """Longest time that water above an element needs to leave after the rain, over each path, about, s."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -317,7 +318,7 @@ class Catchment(Element):
         """The lag for its transform, s; 0 where that needs none and there is none."""
         return self.lag.known if self.transform.needs_lag else self.lag.value or 0.0
 
-    @property
+    @cached_property
     def storm_duration(self) -> float | None:
         """Duration (s) of even rain that its method is made for: its time of concentration; None for other methods."""
         return self.concentration.value if self.transform.even_rain else None

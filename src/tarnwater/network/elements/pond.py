@@ -32,7 +32,7 @@ from tarnwater.routing.ponds import (
 from tarnwater.routing.works import AnyDevice, Outlets, Riser, RoundPipe
 
 #: Share of its volume down to which a pond is taken to delay water, and the longest such time, s.
-RESIDUE, LONGEST_DELAY = 0.05, 30 * 86400.0
+RESIDUE, LONGEST_DELAY = 0.01, 30 * 86400.0
 
 
 class Pond(Element):
@@ -115,7 +115,8 @@ class Pond(Element):
         """
         if self.store is None:
             raise ValueError(f"{self.name} has no storage")
-        keys = tuple(downs)
+        # with one link down all devices leave by it, whatever its key
+        keys = tuple(downs) if len(downs) > 1 else ()
         if keys not in self._ratings:
             leads = {key: number for number, key in enumerate(keys)}
             self._ratings[keys] = rate(self.store, self.outlets, self.tailwater, max(len(keys), 1), leads)

@@ -29,33 +29,39 @@ FAR_BELOW = -1e300
 
 @njit(cache=True, nogil=True)
 def level_pool_kernel(
-    flow, uneven, step, levels, storages, rates, totals, spill, held, out, out_uneven, ground, spilled, level, peaks,
-    times, tops,
+    begin, until, flow, uneven, step, levels, storages, rates, totals, spill, held, out, out_uneven, ground, spilled,
+    level, peaks, times, tops,
 ):  # fmt: skip
-    """Route each case of a pond whose outflow follows from its storage alone.
+    """Route the cases from one to before another of a pond whose outflow follows from its storage alone.
 
     ``flow`` (case, step + 1) and ``uneven`` (case, step) or empty, the inflow; ``rates`` (entry, way) with ``totals``
     (entry,) their sums. ``spill`` is the way that the overflow takes, −1 if it is lost. ``held`` (case,) is the start
     state and becomes the end state. Written are ``out`` (way, case, step + 1) and ``out_uneven`` (way, case, step), the
     volumes beyond the trapezoids; ``ground`` and ``spilled`` (case,) m3; ``level`` (case, step + 1); the highest flow
     of each way and, last, of all with the overflow, ``peaks`` and ``times`` (way + 1, case); and the highest storage
-    with its time, ``tops`` (2, case). It is written without calls: these would take longer than the arithmetic.
+    with its time, ``tops`` (2, case). It is written without calls: these would take longer than the arithmetic. What an
+    entry needs divided is divided once, and where all leaves by one way that way is the total.
     """
     ways, last = rates.shape[1], storages.size - 2
     full = storages[last + 1]
+    spans = storages[1:] - storages[:-1]
+    quick, rises = (totals[1:] - totals[:-1]) / spans, (levels[1:] - levels[:-1]) / spans
+    # for a step that is taken whole, as most are
+    bounds, yields = storages + 0.5 * step * totals, 1.0 / (1.0 + 0.5 * step * quick)
+    lone = ways == 2 and rates[:, 1].max() == 0.0 and rates[:, 1].min() == 0.0
     rate, first, leaving = np.zeros(ways), np.zeros(ways), np.zeros(ways)
-    for case in range(flow.shape[0]):
+    for case in range(begin, until):
         s, cell = min(held[case], full), 0
         while cell < last and s > storages[cell + 1]:
             cell += 1
-        share = (s - storages[cell]) / (storages[cell + 1] - storages[cell])
-        o = totals[cell] + share * (totals[cell + 1] - totals[cell])
+        gain = s - storages[cell]
+        o = totals[cell] + gain * quick[cell]
         over = max(flow[case, 0] - o, 0.0) if s >= full else 0.0
         for way in range(ways):
-            rate[way] = rates[cell, way] + share * (rates[cell + 1, way] - rates[cell, way])
+            rate[way] = rates[cell, way] + gain / spans[cell] * (rates[cell + 1, way] - rates[cell, way])
             if way < ways - 1:
                 out[way, case, 0] = rate[way] + (over if way == spill else 0.0)
-        level[case, 0] = levels[cell] + share * (levels[cell + 1] - levels[cell])
+        level[case, 0] = levels[cell] + gain * rises[cell]
         # the flow over the top is highest at another time than the storage
         top, top_at, most, most_at = s, 0.0, over, 0.0
         for j in range(flow.shape[1] - 1):
@@ -63,61 +69,81 @@ def level_pool_kernel(
             scale, extra = _beyond(start, end, step, uneven[case, j]) if uneven.size else (1.0, 0.0)
             start, end = start * scale, end * scale
             began, began_cell, began_o, began_over = s, cell, o, over
-            for way in range(ways):
-                first[way] = rate[way]
-            quickness = (totals[cell + 1] - totals[cell]) / (storages[cell + 1] - storages[cell])
-            substeps = int(min(max(np.ceil(step * quickness / LONGEST), 1.0), MOST))
-            while True:
-                h, lost, high, high_at, over_high, over_at = step / substeps, 0.0, -1.0, 0.0, -1.0, 0.0
+            if not lone:
                 for way in range(ways):
-                    leaving[way] = 0.0
+                    first[way] = rate[way]
+            quickness, substeps = quick[cell], 1
+            if step * quickness > LONGEST:
+                substeps = int(min(np.ceil(step * quickness / LONGEST), MOST))
+            while True:
+                h, part = step / substeps, (end - start) / substeps
+                lost, left, high, high_at, over_high, over_at = 0.0, 0.0, -1.0, 0.0, -1.0, 0.0
+                if not lone:
+                    for way in range(ways):
+                        leaving[way] = 0.0
                 for sub in range(1, substeps + 1):
-                    i1 = start + (end - start) * (sub - 1) / substeps
-                    i2 = start + (end - start) * sub / substeps
+                    i2 = start + part * sub
                     theta = 0.5
                     if substeps == MOST and h * o > s:
                         theta = 1.0 - 0.5 * s / (h * o)
-                    wanted = s + h * (0.5 * (i1 + i2) + extra - (1.0 - theta) * o)
                     weight = theta * h
-                    while cell < last and wanted > storages[cell + 1] + weight * totals[cell + 1]:
-                        cell += 1
-                    while cell > 0 and wanted < storages[cell] + weight * totals[cell]:
-                        cell -= 1
-                    below = storages[cell] + weight * totals[cell]
-                    above = storages[cell + 1] + weight * totals[cell + 1]
-                    share = min(max((wanted - below) / (above - below), 0.0), 1.0)
-                    s = storages[cell] + share * (storages[cell + 1] - storages[cell])
-                    o = totals[cell] + share * (totals[cell + 1] - totals[cell])
+                    wanted = s + h * (i2 - 0.5 * part + extra) - (h - weight) * o
+                    if substeps == 1:
+                        while cell < last and wanted > bounds[cell + 1]:
+                            cell += 1
+                        while cell > 0 and wanted < bounds[cell]:
+                            cell -= 1
+                        gain = (wanted - bounds[cell]) * yields[cell]
+                    else:
+                        while cell < last and wanted > storages[cell + 1] + weight * totals[cell + 1]:
+                            cell += 1
+                        while cell > 0 and wanted < storages[cell] + weight * totals[cell]:
+                            cell -= 1
+                        gain = (wanted - storages[cell] - weight * totals[cell]) / (1.0 + weight * quick[cell])
+                    gain = min(max(gain, 0.0), spans[cell])
+                    s, before = storages[cell] + gain, o
+                    o = totals[cell] + gain * quick[cell]
+                    left += (h - weight) * before + weight * o
                     over = 0.0
-                    if s >= full:
+                    if cell == last and gain >= spans[last]:
+                        s = full
                         lost += max(wanted - weight * o - s, 0.0)
                         over = max(i2 / scale - o, 0.0)
                         if over > over_high:
                             over_high, over_at = over, sub * h
-                    for way in range(ways):
-                        new = rates[cell, way] + share * (rates[cell + 1, way] - rates[cell, way])
-                        leaving[way] += h * ((1.0 - theta) * rate[way] + theta * new)
-                        rate[way] = new
+                    if not lone:
+                        share = gain / spans[cell]
+                        for way in range(ways):
+                            new = rates[cell, way] + share * (rates[cell + 1, way] - rates[cell, way])
+                            leaving[way] += (h - weight) * rate[way] + weight * new
+                            rate[way] = new
                     if s > high:
                         high, high_at = s, sub * h
-                    quickness = max(
-                        quickness, (totals[cell + 1] - totals[cell]) / (storages[cell + 1] - storages[cell])
-                    )  # fmt: skip
-                turn = abs(end - start - o + began_o)
-                needed = _needed(step, quickness, turn, max(start, end, o, began_o))
-                if needed <= substeps or substeps == MOST:
+                    quickness = max(quickness, quick[cell])
+                # `_needed` without its root, which most steps do not ask for
+                through = max(max(start, end), max(o, began_o))
+                turn, whole = abs(end - start - o + began_o), step * quickness
+                error = 12.0 * ERROR * through * substeps * substeps
+                if (whole * turn <= error and whole <= LONGEST * substeps) or substeps == MOST or through <= NO_FLOW:
+                    break
+                needed = _needed(step, quickness, turn, through)
+                if needed <= substeps:
                     break
                 # the pond turns, or became quicker on the way: the step is taken again
                 substeps, s, cell, o, over = needed, began, began_cell, began_o, began_over
-                for way in range(ways):
-                    rate[way] = first[way]
+                if not lone:
+                    for way in range(ways):
+                        rate[way] = first[way]
             if high > top:
                 top, top_at = high, j * step + high_at
             if over_high > most:
                 most, most_at = over_high, j * step + over_at
-            level[case, j + 1] = levels[cell] + share * (levels[cell + 1] - levels[cell])
-            ground[case] += leaving[ways - 1]
+            level[case, j + 1] = levels[cell] + gain * rises[cell]
             spilled[case] += lost
+            if lone:
+                rate[0], leaving[0] = o, left
+            else:
+                ground[case] += leaving[ways - 1]
             for way in range(ways - 1):
                 new = rate[way] + (over if way == spill else 0.0)
                 out[way, case, j + 1] = new
@@ -128,7 +154,7 @@ def level_pool_kernel(
         cell = 0
         while cell < last and top > storages[cell + 1]:
             cell += 1
-        share = (top - storages[cell]) / (storages[cell + 1] - storages[cell])
+        share = (top - storages[cell]) / spans[cell]
         total = 0.0
         for way in range(ways):
             new = rates[cell, way] + share * (rates[cell + 1, way] - rates[cell, way])
@@ -143,10 +169,10 @@ def level_pool_kernel(
 
 @njit(cache=True, nogil=True)
 def switching_pool_kernel(
-    flow, uneven, step, levels, storages, rates, totals, starts, stops, behind, tails, heads, felt, spill, held,
-    running, out, out_uneven, ground, spilled, level, peaks, times, tops,
+    begin, until, flow, uneven, step, levels, storages, rates, totals, starts, stops, behind, tails, heads, felt,
+    spill, held, running, out, out_uneven, ground, spilled, level, peaks, times, tops,
 ):  # fmt: skip
-    """Route each case of a pond with pumps, or one that feels a level behind it; as `level_pool_kernel`, and more.
+    """Route some cases of a pond with pumps, or one that feels a level behind it; as `level_pool_kernel`, and more.
 
     ``flow`` (case, step + 1) and ``uneven`` (case, step) or empty, the inflow; ``rates`` (mode, entry, way) with
     ``totals`` (mode, entry) their sums; ``behind`` (case, step + 1) levels of the pond below, or empty, with ``felt``
@@ -165,7 +191,7 @@ def switching_pool_kernel(
     for cell in range(storages.size - 1):
         even = max(even, _at_least(step, _quickness(cell, storages, totals[-1])))
     even = min(even, MOST_FELT)
-    for case in range(flow.shape[0]):
+    for case in range(begin, until):
         s = min(held[case], full)
         mode = _switched(_between(s, storages, levels), running[case], starts, stops)
         tail = behind[case, 0] if feels else FAR_BELOW

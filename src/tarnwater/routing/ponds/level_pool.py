@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,6 +18,9 @@ from tarnwater.states import State
 SOURCE = "Chow, Maidment and Mays (1988), Applied Hydrology, Section 8.2"
 
 _NOTHING = np.empty((0, 0))
+
+#: Values, and cases for a thread, below which more threads take more time than they save.
+FEW_VALUES, FEW_CASES = 20_000, 8
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,6 +68,18 @@ def start_of(rating: Rating, inflow: Floats, level: float | None, lowest: float)
     return stored, np.zeros(cases, np.int64)
 
 
+def _in_shares(route_some: Callable[[int, int], None], cases: int, ordinates: int) -> None:
+    """Route all cases, shared among the processors where that saves time; each gives the same numbers either way."""
+    threads = min(os.cpu_count() or 1, cases // FEW_CASES) if cases * ordinates >= FEW_VALUES else 1
+    if threads < 2:
+        route_some(0, cases)
+        return
+    bounds = [cases * number // threads for number in range(threads + 1)]
+    with ThreadPoolExecutor(threads) as pool:
+        for done in [pool.submit(route_some, begin, until) for begin, until in pairwise(bounds)]:
+            done.result()
+
+
 def route(
     rating: Rating,
     inflow: Hydrograph,
@@ -86,15 +105,15 @@ def route(
     came = np.ascontiguousarray(inflow.flow), _NOTHING if inflow.uneven is None else np.ascontiguousarray(inflow.uneven)
     left = out, uneven, ground, spilled, level, peaks, times, tops
     if behind is None and not rating.starts.size:
-        kernels.level_pool_kernel(
-            *came, inflow.step, rating.levels, rating.storages, rating.flows[0], rating.total[0], spill, held, *left
-        )
+        kernel = kernels.level_pool_kernel
+        tables = rating.levels, rating.storages, rating.flows[0], rating.total[0]
+        rest = spill, held, *left
     else:
-        kernels.switching_pool_kernel(
-            *came, inflow.step, rating.levels, rating.storages, rating.flows, rating.total, rating.starts, rating.stops,
-            _NOTHING if behind is None else np.ascontiguousarray(behind), rating.tails, rating.heads, rating.felt,
-            spill, held, running, *left,
-        )  # fmt: skip
+        kernel = kernels.switching_pool_kernel
+        felt = _NOTHING if behind is None else np.ascontiguousarray(behind), rating.tails, rating.heads, rating.felt
+        tables = rating.levels, rating.storages, rating.flows, rating.total, rating.starts, rating.stops, *felt
+        rest = spill, held, running, *left
+    _in_shares(lambda begin, until: kernel(begin, until, *came, inflow.step, *tables, *rest), cases, ordinates)
     top = np.interp(tops[0], rating.storages, rating.levels)
     return Pooled(
         tuple(Hydrograph(flow, inflow.step, own) for flow, own in zip(out, uneven, strict=True)),

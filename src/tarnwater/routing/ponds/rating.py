@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -52,7 +53,7 @@ class Rating:
             f"{show(out, 'flow', system)} leave"
         )
 
-    @property
+    @cached_property
     def total(self) -> Floats:
         """Flow of all ways (mode, level) m3/s."""
         found: Floats = self.flows.sum(axis=2)
@@ -60,26 +61,41 @@ class Rating:
 
     def drain_time(self, level: float, residue: float) -> float:
         """Time (s) in which the pond falls from a level (m) to a share of all that it can hold, without inflow."""
+        return float(self.drain_times(np.array([level]), residue)[0])
+
+    def drain_times(self, levels: Floats, residue: float) -> Floats:
+        """Times (s) in which it falls from levels (m) to a share of all that it can hold; zero from below that."""
         low = float(np.interp(residue * self.storages[-1], self.storages, self.levels))
-        return 0.0 if level <= low else self.drawdown(level, low)
+        return self.drawdowns(levels, low)
 
     def drawdown(self, high: float, low: float) -> float:
-        """Time (s) in which the pond falls from one level (m) to another without inflow; infinite where it does not.
+        """Time (s) in which the pond falls from one level (m) to another without inflow; infinite where it does not."""
+        return float(self.drawdowns(np.array([high]), low)[0])
+
+    def drawdowns(self, highs: Floats, low: float) -> Floats:
+        """Times (s) in which it falls from levels (m) to a lower one, without inflow; zero from below that.
 
         Between two entries the outflow is linear in the storage, so each slice drains in ΔS ln(O1/O2) / (O1 − O2).
         """
-        levels = np.unique(np.concatenate([[low, high], self.levels[(self.levels > low) & (self.levels < high)]]))
+        levels = np.concatenate([[low], self.levels[self.levels > low]])
         held = np.interp(levels, self.levels, self.storages)
         out = np.interp(held, self.storages, self.total[-1])
-        time = 0.0
-        for (less, slow), (more, fast) in pairwise(zip(held, out, strict=True)):
-            if slow <= 0 and fast <= 0:
-                return np.inf
-            even = abs(fast - slow) <= 1e-9 * max(fast, slow)
-            if not even and min(fast, slow) <= 0:
-                return np.inf
-            time += (more - less) / fast if even else (more - less) * np.log(fast / slow) / (fast - slow)
-        return float(time)
+        reached = np.concatenate([[0.0], np.cumsum(_emptying(held[:-1], held[1:], out[:-1], out[1:]))])
+        highs = np.maximum(highs, low)
+        cell = np.clip(np.searchsorted(levels, highs, side="right") - 1, 0, len(levels) - 1)
+        above = np.interp(highs, self.levels, self.storages)
+        rest = _emptying(held[cell], above, out[cell], np.interp(above, self.storages, self.total[-1]))
+        return np.where(highs > low, reached[cell] + rest, 0.0)
+
+
+def _emptying(less: Floats, more: Floats, slow: Floats, fast: Floats) -> Floats:
+    """Times (s) in which slices empty from more to less storage, with their outflows; infinite without outflow."""
+    gap = np.abs(fast - slow)
+    even = gap <= 1e-9 * np.maximum(fast, slow)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        found = (more - less) * np.where(even, 1.0 / fast, np.log(fast / slow) / (fast - slow))
+    # no water in a slice drains at once; water that nothing lets out stays
+    return np.where(more <= less, 0.0, np.where(np.minimum(fast, slow) > 0, found, np.inf))
 
 
 def spaced(floor: float, top: float, bends: Sequence[float], count: int) -> Floats:

@@ -114,7 +114,9 @@ class Conduit(Outlet):
 
     def refreshed(self) -> Self:
         """A copy with the entrance loss of its inlet."""
-        return self.model_copy(update={"entrance_loss": self.entrance_loss.with_derived(self.of_inlet.loss)})
+        loss = self.entrance_loss.with_derived(self.of_inlet.loss)
+        # itself where nothing changes, with the ratings that it has
+        return self if loss == self.entrance_loss else self.model_copy(update={"entrance_loss": loss})
 
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
         """The entrance loss of its inlet."""

@@ -45,7 +45,9 @@ class Riser(Device):
 
     def refreshed(self) -> Self:
         """A copy with its outlet derived again."""
-        return self if self.outlet is None else self.model_copy(update={"outlet": self.outlet.refreshed()})
+        if self.outlet is None or (outlet := self.outlet.refreshed()) is self.outlet:
+            return self
+        return self.model_copy(update={"outlet": outlet})
 
     @property
     @abstractmethod

@@ -266,10 +266,9 @@ class _Site:
             if not fault.element or fault.element in above:
                 where = f"{study.name_of(fault.element)}: " if fault.element else ""
                 return Obstacle(f"{where}{fault.what}", fault.element, "links")
-        for key in network.elements:
-            if key in above and (missing := network.elements[key].missing()):
-                reason = f"{network.elements[key].name}: {missing[0].what}"
-                return Obstacle(reason, key, missing[0].field)
+        for key, missing in network.lacking.items():
+            if key in above:
+                return Obstacle(f"{network.elements[key].name}: {missing.what}", key, missing.field)
         if not any(network.elements[key].takes_rain or network.elements[key].lets_in for key in above):
             return Obstacle(f"{network.elements[self.point].name}: no catchment drains to it.", self.point)
         return None

@@ -26,13 +26,13 @@ def own_storms(
     the greatest first storage. ``storms`` are those of the family; of one that is not counted, or that is not searched
     over durations, there are none. ``area`` m2 drains to the design point, and ``step`` s is that of its cases.
     """
-    lands = [element for element in network.elements.values() if element.storm_duration]
     design = [storm for storm in storms if isinstance(storm, DesignStorm)]
-    if not lands or not design:
+    family = study.families[design[0].key] if design else None
+    if family is None or not family.counted or not family.searches:
         return []
-    family = study.families[design[0].key]
     table = study.tables[family.table]
-    if not family.counted or not family.searches:
+    lands = [element for element in network.elements.values() if element.storm_duration]
+    if not lands:
         return []
     limits = {one.return_period: one.flow for one in study.design_points.get(point, DesignPoint()).limits}
     durations: dict[float, list[float]] = {}

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tarnwater.arrays import Floats
 from tarnwater.network.elements import Pond
-from tarnwater.study.answers.case import CaseResult
+from tarnwater.study.answers.case import CaseResult, Pool
 from tarnwater.study.answers.results import Results
 from tarnwater.study.answers.storms import Event
 
@@ -48,36 +49,51 @@ class PondRow:
 
 def pond_rows(results: Results, key: str) -> list[PondRow]:
     """Rows for all cases through a pond that stores water, in their order; none for one that passes its inflow on."""
-    rows = [_row(case, key) for case in results.cases if key in case.network.elements]
-    return [row for row in rows if row is not None]
+    # cases of one pond are worked out together
+    alike: dict[int, list[CaseResult]] = {}
+    for case in results.cases:
+        if key in case.network.elements:
+            alike.setdefault(id(case.network.elements[key]), []).append(case)
+    rows = {id(row.case): row for cases in alike.values() for row in _rows(cases, key)}
+    return [rows[id(case)] for case in results.cases if id(case) in rows]
 
 
-def _row(case: CaseResult, key: str) -> PondRow | None:
-    pond, pool = case.element(key), case.pool(key)
-    if not isinstance(pond, Pond) or pool is None or pond.store is None:
-        return None
-    rating = pond.rating(case.network.downstream.get(key, ()))
-    most = float(rating.storages[-1])
-    stored = float(np.interp(pool.top, rating.levels, rating.storages))
-    drains = rating.drain_time(pool.top, RESIDUE)
-    joined = sum((case.flow_by(link) for link, _ in case.network.inlets.get(key, ())), np.zeros(1))
-    return PondRow(
-        case, pool.top, pool.time, stored, stored / most, pond.store.top - pool.top, pond.freeboard,
-        float(np.max(joined)), case.peak(key).ordinate, _by_device(case, pond, pool.top, pool.time), pool.spilled,
-        drains,
-    )  # fmt: skip
+def _rows(cases: Sequence[CaseResult], key: str) -> list[PondRow]:
+    """Rows of cases with the same pond."""
+    pond = cases[0].element(key)
+    with_pools = [(case, pool) for case in cases if (pool := case.pool(key)) is not None]
+    if not isinstance(pond, Pond) or pond.store is None or not with_pools:
+        return []
+    rating = pond.rating(cases[0].network.downstream.get(key, ()))
+    tops = np.array([pool.top for _, pool in with_pools])
+    held = np.interp(tops, rating.levels, rating.storages)
+    drains = rating.drain_times(tops, RESIDUE)
+    by_device = _by_device(pond, with_pools, tops)
+    most, brim = float(rating.storages[-1]), pond.store.top
+    rows = []
+    for number, (case, pool) in enumerate(with_pools):
+        joined = sum((case.flow_by(link) for link, _ in case.network.inlets.get(key, ())), np.zeros(1))
+        stored = float(held[number])
+        rows.append(PondRow(
+            case, pool.top, pool.time, stored, stored / most, brim - pool.top, pond.freeboard, float(np.max(joined)),
+            case.peak(key).ordinate, {name: float(flow[number]) for name, flow in by_device.items()}, pool.spilled,
+            float(drains[number]),
+        ))  # fmt: skip
+    return rows
 
 
-def _by_device(case: CaseResult, pond: Pond, top: float, time: float) -> dict[str, float]:
-    """Flow of each device that leaves the pond at its highest level, with the water behind it at that time."""
-    level = np.array([top])
-    felt = case.level(pond.tailwater.feels) if pond.tailwater.feels else None
-    if felt is not None:
-        behind = np.array([np.interp(time, np.arange(len(felt)) * case.step, felt)])
-    else:
-        behind = pond.tailwater.behind(level, lambda behind: np.sum(pond.outlets.flows(level, behind), axis=0))
-    flows = pond.outlets.flows(level, behind)
-    return {one.sign: float(flow[0]) for one, flow in zip(pond.outlets.outer, flows, strict=True)}
+def _by_device(pond: Pond, with_pools: Sequence[tuple[CaseResult, Pool]], tops: Floats) -> dict[str, Floats]:
+    """Flows (case,) of each device that leaves a pond at its highest levels, with the water behind it at that time."""
+    behind = pond.tailwater.behind(tops, lambda behind: np.sum(pond.outlets.flows(tops, behind), axis=0))
+    feels = pond.tailwater.feels
+    if feels:
+        felt = [(case.level(feels), pool.time / case.step) for case, pool in with_pools]
+        behind = np.array([
+            free if level is None else np.interp(at, np.arange(len(level)), level)
+            for free, (level, at) in zip(behind, felt, strict=True)
+        ])  # fmt: skip
+    flows = pond.outlets.flows(tops, behind)
+    return {one.sign: flow for one, flow in zip(pond.outlets.outer, flows, strict=True)}
 
 
 def highest_of(rows: Sequence[PondRow]) -> list[PondRow]:

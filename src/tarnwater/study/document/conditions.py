@@ -92,12 +92,21 @@ def resolve(study: Study, condition: str) -> Network:
 
     Elements come first, then those left out, then land, then settings, then links; a link to an element that is left
     out goes with it. Values derived from changed settings are derived again. Settings of an element that a condition
-    leaves out are not used; one that cannot be applied is a fault of the network.
+    leaves out are not used; one that cannot be applied is a fault of the network. As long as nothing of it changes, it
+    is the same object.
     """
+    memo: IdentityMemo[Network] = study.memory.of("networks of conditions", 256)
+    line = lineage(study, condition)
+    parts = study.elements, study.links, study.cover_classes, study.land_rules, *line
+    return memo.get(parts) or memo.put(parts, _resolved(study, line))
+
+
+def _resolved(study: Study, line: list[Condition]) -> Network:
+    """The network of a line of conditions, the eldest first."""
     elements = dict(study.elements)
     links = dict(study.links)
     unmet: list[Fault] = []
-    for one in lineage(study, condition):
+    for one in line:
         elements.update(one.added)
         for key in one.left_out:
             elements.pop(key, None)
