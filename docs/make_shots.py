@@ -23,7 +23,7 @@ from tarnwater.desk.theme import DARK, LIGHT, Theme
 from tarnwater.study.file import StudyFile
 
 SHOTS = Path(__file__).parent / "screenshots"
-GROUND, RAIN, RUNOFF, CASES = range(4)
+GROUND, RAIN, RUNOFF, WORKS, CASES = range(5)
 
 
 @contextmanager

@@ -23,7 +23,7 @@ from tarnwater.study.file import StudyFile
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
-GROUND, RAIN, RUNOFF, CASES = range(4)
+GROUND, RAIN, RUNOFF, WORKS, CASES = range(5)
 
 
 @pytest.fixture(autouse=True)

@@ -61,6 +61,15 @@ class View:
     storm: tuple[str, float, int] | None = None
 
 
+@dataclass(frozen=True, eq=False)
+class Trial:
+    """What is tried out: the study that it would make, and the results that were there before it."""
+
+    study: Study
+    results: Results | None
+    before: Results | None
+
+
 @dataclass(frozen=True)
 class Pin:
     """A pinned element; it follows the case in view, or is held on one case.
@@ -82,6 +91,7 @@ class Desk(QObject):
     gathered_changed = pyqtSignal()
     view_changed = pyqtSignal()
     results_changed = pyqtSignal()
+    trial_changed = pyqtSignal()
     scope_changed = pyqtSignal()
     pins_changed = pyqtSignal()
     told = pyqtSignal(str)
@@ -108,6 +118,7 @@ class Desk(QObject):
         self.edits_in = ""
         self.pins: list[Pin] = _kept_pins(file)
         self.unfinished = False
+        self.trial: Trial | None = None
         self._waiting = True
         self._cache: ResultCache[Response] = ResultCache()
         self._runs = RunMemo()
@@ -117,8 +128,8 @@ class Desk(QObject):
 
     @property
     def study(self) -> Study:
-        """The present study."""
-        return self.file.study
+        """The present study, or the one that is tried out."""
+        return self.file.study if self.trial is None else self.trial.study
 
     @property
     def computing(self) -> bool:
@@ -287,6 +298,7 @@ class Desk(QObject):
 
         What another program wrote meanwhile is loaded first, and the edit is made on that.
         """
+        self.end_trial()
         if self.follow_file():
             return self.do(edit, *args, **kwargs)
         try:
@@ -298,7 +310,7 @@ class Desk(QObject):
 
     def follow_file(self) -> bool:
         """Load what another program wrote to the study, and say so; returns whether there was anything."""
-        if not self.file.is_behind:
+        if self.trial is not None or not self.file.is_behind:
             return False
         try:
             labels = self.file.take_in()
@@ -318,10 +330,14 @@ class Desk(QObject):
 
     def restore(self, name: str) -> bool:
         """Make a named point the present study."""
+        self.end_trial()
         return self._change(self.file.history.point(name).study, lambda: self.file.history.restore(name))
 
     def undo(self) -> bool:
-        """Undo one act; a draft is undone first. What was undone is reported."""
+        """Undo one act; a draft or a trial is undone first. What was undone is reported."""
+        if self.end_trial():
+            self.say("Undone: what was being tried.")
+            return True
         for draft in reversed(self.drafts):
             if words := draft():
                 self.say(f"Undone: {words}.")
@@ -337,6 +353,7 @@ class Desk(QObject):
 
     def redo(self) -> bool:
         """Redo one act, and report it."""
+        self.end_trial()
         future = self.file.history.future
         if not future:
             return False
@@ -345,6 +362,43 @@ class Desk(QObject):
         if done:
             self.say(f"Redone: {label}.")
         return done
+
+    def try_out(self, edit: Callable[..., Study], *args: Any, **kwargs: Any) -> bool:
+        """Show what an edit would make of all cases, without making it; returns whether it can be made.
+
+        Everything shows it until the edit is made by `do`, or the trial is ended. The state before it is the ghost.
+        """
+        if not self.study.families and not self.study.storms:
+            return False
+        file_study, kept = self.file.study, self.trial
+        try:
+            tried = edit(file_study, *args, **kwargs)
+            results = compute_cases(tried, cache=self._cache, runs=self._runs)
+        except TarnwaterError as error:
+            self.told.emit(str(error))
+            return False
+        if kept is None:
+            if self._computing is not None:
+                superseded, self._computing = self._computing, None
+                self.aside.cancel(superseded)
+            kept = Trial(tried, self.results, self.before)
+            self.before = self.results
+        self.trial = replace(kept, study=tried)
+        self.results = results
+        self.told.emit("")
+        self.trial_changed.emit()
+        return True
+
+    def end_trial(self) -> bool:
+        """Show the study as it is again; returns whether anything was tried."""
+        kept, self.trial = self.trial, None
+        if kept is None:
+            return False
+        self.results, self.before = kept.results, kept.before
+        if self.results is None or self.results.study is not self.file.study:
+            self._begin(self.file.study)
+        self.trial_changed.emit()
+        return True
 
     def _change(self, new: Study, publish: Callable[[], Study]) -> bool:
         """Publish a study; computing begins while the file is being written."""

@@ -107,6 +107,7 @@ class Window(QMainWindow):
         desk.led_to.connect(self.acts.asking.lead_to)
         desk.study_changed.connect(self._study_changed)
         desk.results_changed.connect(self.refresh)
+        desk.trial_changed.connect(self._show_trial)
         desk.view_changed.connect(self.refresh)
         desk.scope_changed.connect(self.refresh)
         desk.gathered_changed.connect(self.show_actions)
@@ -307,6 +308,12 @@ class Window(QMainWindow):
         self.bar.refresh()
         self.acts.findings.refresh()
         self._show_states()
+
+    def _show_trial(self) -> None:
+        """Show what is tried out where figures of it stand."""
+        self.bench.refresh()
+        self.ledger.refresh()
+        self.pins.refresh()
 
     def _selection_changed(self) -> None:
         self.bench.show_selected()

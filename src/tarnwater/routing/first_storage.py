@@ -8,6 +8,8 @@ from typing import Literal, get_args
 
 import numpy as np
 
+from tarnwater.arrays import Floats
+
 SOURCE = "Poertner (1974), APWA Special Report 43; Chow, Maidment and Mays (1988), Section 15.4"
 
 #: How the release is taken to run: up in a straight line until the inflow has fallen to it, or the same throughout.
@@ -39,6 +41,45 @@ def storage_needed(peak: float, duration: float, concentration: float, allowed: 
     if release == "rising":
         return peak * (held + slope) - 0.5 * allowed * (held + 2 * slope)
     return (peak - allowed) * (held + slope * (1 - allowed / peak))
+
+
+def storage_above(inflow: Floats, step: float, allowed: float, release: Release) -> float:
+    """Storage (m3) that a hydrograph (step + 1,) m3/s of a step (s) needs under an allowed release (m3/s).
+
+    With a constant release it is what lies above that. With a rising one it is what lies above the straight line from
+    the last dry moment before the flood to where the inflow falls to the release for good.
+    """
+    above = np.flatnonzero(inflow > allowed)
+    if not len(above):
+        return 0.0
+    times: Floats = step * np.arange(len(inflow), dtype=float)
+    last = int(above[-1])
+    end = times[-1]
+    if last + 1 < len(inflow):
+        end = times[last] + step * (inflow[last] - allowed) / (inflow[last] - inflow[last + 1])
+    if release == "constant":
+        line: Floats = np.full(len(inflow), allowed)
+    else:
+        peak = int(np.argmax(inflow))
+        # the flood begins where the inflow leaves its lowest value before the peak
+        low = inflow[: peak + 1].min()
+        begin = times[int(np.flatnonzero(inflow[: peak + 1] <= low)[-1])]
+        line = allowed * np.clip((times - begin) / max(end - begin, step), 0.0, 1.0)
+    return _area_between(times, inflow - line, float(end))
+
+
+def _area_between(times: Floats, gap: Floats, end: float) -> float:
+    """Area of the positive part of a broken line until a time: each piece that crosses zero counts to there."""
+    kept = times < end
+    t = np.append(times[kept], end)
+    g = np.append(gap[kept], np.interp(end, times, gap))
+    first, then, span = g[:-1], g[1:], np.diff(t)
+    low, high = np.minimum(first, then), np.maximum(first, then)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        crossing = np.where(high > low, high / (high - low), 1.0)
+    both = low >= 0
+    part = np.where(both, 0.5 * (first + then), np.where(high > 0, 0.5 * high * crossing, 0.0))
+    return float(np.sum(part * span))
 
 
 def first_storage(

@@ -29,6 +29,7 @@ COURSE = (
     BenchOnCourse("Ground", states.ground_state),
     BenchOnCourse("Rain", states.rain_state),
     BenchOnCourse("Runoff", states.runoff_state),
+    BenchOnCourse("Works", states.works_state),
     BenchOnCourse("Cases", states.cases_state),
 )
 

@@ -38,6 +38,15 @@ def runoff_state(desk: Desk) -> State:
     return f"{count} catchment{'s'[: count != 1]}", "quiet"
 
 
+def works_state(desk: Desk) -> State:
+    """How many ponds there are, or that some overflow."""
+    over = {f.element for f in desk.findings if f.code == "pond-overflows"}
+    if over:
+        return f"{len(over)} overflow{'s'[: len(over) == 1]}", "limit"
+    count = sum(element.has_level and element.shape == "pool" for element in desk.study.all_elements.values())
+    return f"{count} pond{'s'[: count != 1]}" if count else "no pond", "quiet"
+
+
 def cases_state(desk: Desk) -> State:
     """How many cases are computed, or that limits are exceeded."""
     over = sum(f.code == "limit-exceeded" for f in desk.findings)

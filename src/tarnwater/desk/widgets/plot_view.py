@@ -214,7 +214,7 @@ class PlotView(QWidget):
         for level in plot.levels:
             colour = theme.colour(level.role)
             pen = pg.mkPen(colour, width=1.2, style=Qt.PenStyle.DashLine)
-            options = {"position": 0.85, "color": colour, "anchors": [(0.5, 1.0), (0.5, 1.0)]}
+            options = {"position": 0.98, "color": colour, "anchors": [(1.0, 1.0), (1.0, 1.0)]}
             item = pg.InfiniteLine(0.0, angle=0, pen=pen, label=level.text, labelOpts=options)
             area.addItem(item)
             self._drawn.append(item)
@@ -334,7 +334,7 @@ class PlotView(QWidget):
         room = max(metrics.horizontalAdvance(curve.label) for curve in tagged) + TAG_MARGIN
         share = min(room / max(self._area.getViewBox().width(), 1.0), 0.5)
         last = max(float(_as_drawn(plot.x, curve.x[-1:])[0]) for curve in tagged)
-        return float((last - share * low) / (1.0 - share))
+        return max(high, float((last - share * low) / (1.0 - share)))
 
     def _caption(self, plot: Plot, reading: str = "") -> None:
         key: list[KeyRow] = []
@@ -347,6 +347,8 @@ class PlotView(QWidget):
             key = [(c.role, c.style, f"{c.label}: {figure}") for c, figure in zip(named, figures, strict=True)]
         elif figures:
             title += "\n" + " · ".join(figures)
+        if not figures and len(named) > 1 and not any(c.tagged for c in plot.curves):
+            key = [(c.role, c.style, c.label) for c in named if c.label]
         key += [*ghosts, *(bars if len(bars) > 1 else [])]
         self.caption.show_words(title, key)
 

@@ -135,17 +135,23 @@ class Pond(Element):
 
     def fitted_in(self, field: str, part: Any) -> Any:
         """A new part with a name of its own, on the floor of the pond, and a riser with an outlet pipe."""
+        part = self.named_in(field, part)
+        update: dict[str, Any] = {}
+        for level in ("bottom", "outlet", "crest"):
+            if level in type(part).model_fields and isinstance(getattr(part, level), float):
+                # a crest stands half way up, an opening at the floor
+                height = 0.5 * self._height if level == "crest" else 0.0
+                update[level] = round(self._floor + height, 3)
+        return part.model_copy(update=update)
+
+    def named_in(self, field: str, part: Any) -> Any:
+        """A new part with a name of its own, and a riser with an outlet pipe on the floor."""
         word = str(part.title).split(" ")[-1] if field == "devices" else "part"
         taken = {*(one.name for one in self.devices), *(one.name for one in self.storage)}
         names = (f"{word} {number}" if number > 1 else word for number in range(1, len(taken) + 2))
         update: dict[str, Any] = {"name": next(name for name in names if name not in taken)}
         if isinstance(part, Riser) and part.outlet is None:
             update["outlet"] = RoundPipe(bottom=self._floor, outlet=self._floor)
-        for level in ("bottom", "outlet", "crest"):
-            if level in type(part).model_fields and isinstance(getattr(part, level), float):
-                # a crest stands half way up, an opening at the floor
-                height = 0.5 * self._height if level == "crest" else 0.0
-                update[level] = round(self._floor + height, 3)
         return part.model_copy(update=update)
 
     @property

@@ -105,15 +105,21 @@ def route(
     came = np.ascontiguousarray(inflow.flow), _NOTHING if inflow.uneven is None else np.ascontiguousarray(inflow.uneven)
     left = out, uneven, ground, spilled, level, peaks, times, tops
     if behind is None and not rating.starts.size:
-        kernel = kernels.level_pool_kernel
         tables = rating.levels, rating.storages, rating.flows[0], rating.total[0]
-        rest = spill, held, *left
+
+        def route_some(begin: int, until: int) -> None:
+            kernels.level_pool_kernel(begin, until, *came, inflow.step, *tables, spill, held, *left)
     else:
-        kernel = kernels.switching_pool_kernel
-        felt = _NOTHING if behind is None else np.ascontiguousarray(behind), rating.tails, rating.heads, rating.felt
-        tables = rating.levels, rating.storages, rating.flows, rating.total, rating.starts, rating.stops, *felt
-        rest = spill, held, running, *left
-    _in_shares(lambda begin, until: kernel(begin, until, *came, inflow.step, *tables, *rest), cases, ordinates)
+        below = _NOTHING if behind is None else np.ascontiguousarray(behind)
+
+        def route_some(begin: int, until: int) -> None:
+            kernels.switching_pool_kernel(
+                begin, until, *came, inflow.step, rating.levels, rating.storages, rating.flows, rating.total,
+                rating.starts, rating.stops, below, rating.tails, rating.heads, rating.felt, spill, held, running,
+                *left,
+            )  # fmt: skip
+
+    _in_shares(route_some, cases, ordinates)
     top = np.interp(tops[0], rating.storages, rating.levels)
     return Pooled(
         tuple(Hydrograph(flow, inflow.step, own) for flow, own in zip(out, uneven, strict=True)),

@@ -42,6 +42,12 @@ class Storage:
         found: Floats = np.sum([part.area(levels) for part in self.parts], axis=0)
         return found
 
+    def across(self, levels: Floats) -> Floats:
+        """Length of the water surface at levels, m, as it is drawn: of one part its own, of several a square's."""
+        if len(self.parts) == 1:
+            return self.parts[0].across(levels)
+        return np.sqrt(self.area(levels))
+
     @cached_property
     def gap(self) -> tuple[float, float] | None:
         """Levels between which nothing is stored, so that no level belongs to a volume; None as it should be."""

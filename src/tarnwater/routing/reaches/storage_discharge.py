@@ -81,8 +81,8 @@ class StorageDischarge(Routing):
             aside = np.zeros(cases), np.zeros(cases), np.zeros((cases, ordinates))
             peaks = np.zeros((3, cases)), np.zeros((3, cases)), np.zeros((2, cases))
             kernels.level_pool_kernel(
-                0, cases, flow, np.empty((0, 0)) if uneven is None else np.ascontiguousarray(uneven), inflow.step, held, held,
-                rates, flows, 0, within, own, beyond, *aside, *peaks,
+                0, cases, flow, np.empty((0, 0)) if uneven is None else np.ascontiguousarray(uneven), inflow.step,
+                held, held, rates, flows, 0, within, own, beyond, *aside, *peaks,
             )  # fmt: skip
             stored[:, part] = within
             flow, uneven = own[0], beyond[0]

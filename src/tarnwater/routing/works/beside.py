@@ -11,6 +11,7 @@ from pydantic import model_validator
 from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import parameter, refuse_uneven
+from tarnwater.routing.faces import Face, Grip, raised
 from tarnwater.routing.works.codes import PUMPING, SOAKING, TABLE, Coded
 from tarnwater.routing.works.device import Device
 from tarnwater.units import Quantity
@@ -60,6 +61,10 @@ class TypedRating(Device):
     def flow(self, level: Floats, behind: Floats) -> Floats:
         """The table, where the level is above that behind."""
         return np.interp(level, self.levels, self.flows, left=0.0) * (level > behind)
+
+    def face(self, top: float) -> Face:
+        """Its lowest level: a rating has no shape."""
+        return Face(marks=((self.levels[0], "from"),))
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Its table."""
@@ -112,6 +117,11 @@ class Infiltration(Device):
         """The rate over the whole area, m3/s."""
         return self.rate / 3.6e6 * self.wetted_area
 
+    def face(self, top: float) -> Face:
+        """Its lowest level."""
+        grip = Grip("level", "up", (0.0, self.bottom), raised(bottom=self.bottom))
+        return Face(marks=((self.bottom, "from"),), moved=raised(bottom=self.bottom), grips=(grip,))
+
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Its floor, flow and film."""
         return Coded(SOAKING, (self.bottom, self._most, self.FILM))
@@ -156,6 +166,15 @@ class Pump(Device):
         """Its capacity, while it runs, down to the level at which it stops."""
         found: Floats = np.where(level >= self.stops, self.capacity, 0.0)
         return found
+
+    def face(self, top: float) -> Face:
+        """The levels at which it starts and stops."""
+        grips = (
+            Grip("start level", "up", (0.0, self.starts), raised(starts=self.starts)),
+            Grip("stop level", "up", (0.0, self.stops), raised(stops=self.stops)),
+        )
+        moved = raised(starts=self.starts, stops=self.stops)
+        return Face(marks=((self.starts, "starts"), (self.stops, "stops")), moved=moved, grips=grips)
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Stop level and capacity."""

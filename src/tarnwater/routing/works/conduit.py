@@ -15,6 +15,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Derivation
 from tarnwater.parameters import Setting, option, parameter
+from tarnwater.routing.faces import LEAST_STROKE, Face, box_face, raised, round_face
 from tarnwater.routing.works.barrel import Barrel
 from tarnwater.routing.works.codes import CONDUIT, Coded
 from tarnwater.routing.works.device import GRAVITY, Outlet
@@ -245,6 +246,15 @@ class RoundPipe(Conduit):
         """The constants of its inlet."""
         return inlets()[self.inlet]
 
+    @classmethod
+    def drawn(cls, low: float, width: float, height: float) -> dict[str, float]:
+        """Both inverts, and its diameter where it has one."""
+        return {"bottom": low, "outlet": low} | ({"diameter": height} if height >= LEAST_STROKE else {})
+
+    def face(self, top: float) -> Face:
+        """Its inlet; the whole pipe moves with it."""
+        return round_face(self.bottom, self.diameter, raised(bottom=self.bottom, outlet=self.outlet))
+
 
 class BoxCulvert(Conduit):
     """A box culvert."""
@@ -269,3 +279,7 @@ class BoxCulvert(Conduit):
     def of_inlet(self) -> Inlet:
         """The constants of its inlet."""
         return inlets()[self.inlet]
+
+    def face(self, top: float) -> Face:
+        """Its inlet; the whole culvert moves with it."""
+        return box_face(self.bottom, self.width, self.height, raised(bottom=self.bottom, outlet=self.outlet))

@@ -9,6 +9,7 @@ from typing import ClassVar, Self
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful, Method
 from tarnwater.parameters import option
+from tarnwater.routing.faces import Face
 from tarnwater.routing.works.codes import Coded
 
 #: A device lets water through, or it is shut off.
@@ -74,6 +75,18 @@ class Device(Method):
     def sign(self) -> str:
         """Its name, or its title."""
         return self.name or self.title
+
+    @classmethod
+    def drawn(cls, low: float, width: float, height: float) -> dict[str, float]:
+        """Its sizes and levels where it is drawn by hand: from a level up, m; none where it has no shape, by default.
+
+        A stroke without a size leaves the usual sizes.
+        """
+        return {}
+
+    def face(self, top: float) -> Face | None:
+        """How it looks from a pond with a top (m), to scale; None where it has neither size nor level, by default."""
+        return None
 
     def doubts(self, floor: float, top: float) -> list[Doubtful]:
         """Its doubts about itself in a pond between two levels (m); nothing by default."""

@@ -9,6 +9,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
 from tarnwater.routing.circle import segment
+from tarnwater.routing.faces import LEAST_STROKE, Face, box_face, raised, round_face
 from tarnwater.routing.works.codes import RECTANGLE, ROUND, Coded
 from tarnwater.routing.works.device import GRAVITY, Outlet
 
@@ -68,6 +69,15 @@ class RoundOrifice(Outlet):
         flow += self._free(level, drowned, upper)
         found: Floats = self.coefficient * np.sqrt(2 * GRAVITY) * flow
         return found
+
+    @classmethod
+    def drawn(cls, low: float, width: float, height: float) -> dict[str, float]:
+        """Its invert, and its diameter where it has one."""
+        return {"bottom": low} | ({"diameter": height} if height >= LEAST_STROKE else {})
+
+    def face(self, top: float) -> Face:
+        """A circle."""
+        return round_face(self.bottom, self.diameter, raised(bottom=self.bottom))
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Its lowest point, diameter and coefficient."""
@@ -129,6 +139,16 @@ class RectangularOrifice(Outlet):
         flow += (np.maximum(level - drowned, 0.0) ** 1.5 - np.maximum(level - upper, 0.0) ** 1.5) / 1.5
         found: Floats = self.coefficient * self.width * np.sqrt(2 * GRAVITY) * flow
         return found
+
+    @classmethod
+    def drawn(cls, low: float, width: float, height: float) -> dict[str, float]:
+        """Its invert, and its sides where they have a size."""
+        sides = {"width": width, "height": height}
+        return {"bottom": low} | {name: side for name, side in sides.items() if side >= LEAST_STROKE}
+
+    def face(self, top: float) -> Face:
+        """A rectangle."""
+        return box_face(self.bottom, self.width, self.height, raised(bottom=self.bottom))
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Its lower edge, size and coefficient."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Mapping
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
@@ -10,11 +11,16 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import OneOf
 from tarnwater.parameters import Setting, parameter
+from tarnwater.routing.faces import LEAST_STROKE, Face, Grip, raised, round_face, widened
 from tarnwater.routing.works.codes import CREST, Coded
 from tarnwater.routing.works.device import GRAVITY, Device, Outlet
 from tarnwater.routing.works.weir import villemonte
 
 SOURCE = "Chow, Maidment and Mays (1988); the lesser of weir and orifice flow at the crest"
+
+
+#: Least height of a shaft as it is drawn, m.
+LEAST_SHAFT = 0.3
 
 
 class Riser(Device):
@@ -85,6 +91,43 @@ class Riser(Device):
         found: Floats = np.minimum(weir, orifice)
         return found
 
+    @classmethod
+    def drawn(cls, low: float, width: float, height: float) -> dict[str, float]:
+        """Its crest at the upper end of the stroke, and its width where it has one."""
+        name = "diameter" if "diameter" in cls.model_fields else "length"
+        return {"crest": low + height} | ({name: width} if width >= LEAST_STROKE else {})
+
+    @property
+    def _wide(self) -> tuple[str, float]:
+        """The field of the width that is seen, and that width."""
+        name = next(iter(self._widths))
+        return name, self._widths[name]
+
+    @property
+    @abstractmethod
+    def _widths(self) -> Mapping[str, float]:
+        """Its inside widths by field, m, first the one that is seen."""
+
+    def face(self, top: float) -> Face:
+        """Its shaft from the outlet pipe to the crest, open at its top, with the pipe in it."""
+        name, wide = self._wide
+        inner = None if self.outlet is None else self.outlet.face(top)
+        low = min(self.crest - LEAST_SHAFT, self.crest if inner is None else inner.low)
+        half, crest = wide / 2, self.crest
+        grips = [
+            Grip("crest level", "up", (0.0, crest), raised(crest=crest)),
+            Grip(name, "across", (half, 0.5 * (low + crest)), widened(name, wide)),
+        ]
+        parts = []
+        if inner is not None:
+            parts.append(inner.within("outlet"))
+        if self.outlet is not None and self.plate.value is not None:
+            parts.append(round_face(self.outlet.invert, self.plate.value, lambda way: {}, "plate", "plate opening"))
+        outline = ((-half, crest), (-half, low), (half, low), (half, crest))
+        return Face(
+            outline=outline, opens=True, hollow=True, moved=raised(crest=crest), grips=tuple(grips), parts=tuple(parts)
+        )
+
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Its crest as a weir and as an orifice."""
         numbers = self.crest, self.weir_coefficient, self.sides, self.orifice_coefficient, self.opening
@@ -101,6 +144,10 @@ class RoundRiser(Riser):
     )  # fmt: skip
 
     title: ClassVar[str] = "round riser"
+
+    @property
+    def _widths(self) -> Mapping[str, float]:
+        return {"diameter": self.diameter}
 
     @property
     def sides(self) -> float:
@@ -127,6 +174,10 @@ class BoxRiser(Riser):
     )  # fmt: skip
 
     title: ClassVar[str] = "box riser"
+
+    @property
+    def _widths(self) -> Mapping[str, float]:
+        return {"length": self.length, "width": self.width}
 
     @property
     def sides(self) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from abc import abstractmethod
 from typing import Any, ClassVar, Literal
 
@@ -10,6 +11,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import Doubtful
 from tarnwater.parameters import parameter
+from tarnwater.routing.faces import LEAST_STROKE, Face, Grip, crest_face, raised
 from tarnwater.routing.works import codes
 from tarnwater.routing.works.codes import Coded
 from tarnwater.routing.works.device import GRAVITY, Device
@@ -80,6 +82,12 @@ class Weir(Device):
 
     crest: float = _crest()
 
+    @classmethod
+    def drawn(cls, low: float, width: float, height: float) -> dict[str, float]:
+        """Its crest, and its length where it has one."""
+        sized = "length" in cls.model_fields and width >= LEAST_STROKE
+        return {"crest": low} | ({"length": width} if sized else {})
+
     @property
     def invert(self) -> float:
         """Its crest."""
@@ -122,6 +130,10 @@ class SharpWeir(Weir):
     def drowned(self, head: Floats, behind: Floats) -> Floats:
         """Villemonte's factor."""
         return villemonte(head, behind, 1.5)
+
+    def face(self, top: float) -> Face:
+        """Its crest, open up to the top of the pond."""
+        return crest_face(self.crest, self.length, 0.0, max(top - self.crest, 0.0))
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Crest, length, coefficient and contractions."""
@@ -167,6 +179,10 @@ class BroadWeir(Weir):
         """The energy equation beyond two thirds."""
         return broad_drowned(head, behind)
 
+    def face(self, top: float) -> Face:
+        """Its crest, open up to the top of the pond."""
+        return crest_face(self.crest, self.length, self.side_slope, max(top - self.crest, 0.0))
+
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Crest, length, coefficient and side slope."""
         return Coded(codes.BROAD, (self.crest, self.length, self.coefficient, self.side_slope))
@@ -196,6 +212,10 @@ class TrapezoidalWeir(Weir):
     def drowned(self, head: Floats, behind: Floats) -> Floats:
         """Villemonte's factor."""
         return villemonte(head, behind, 1.5)
+
+    def face(self, top: float) -> Face:
+        """Its crest, open up to the top of the pond."""
+        return crest_face(self.crest, self.length, self.side_slope, max(top - self.crest, 0.0))
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """Crest, length, coefficient and side slope."""
@@ -234,6 +254,22 @@ class NotchWeir(Weir):
     def drowned(self, head: Floats, behind: Floats) -> Floats:
         """Villemonte's factor of a notch."""
         return villemonte(head, behind, 2.5)
+
+    def face(self, top: float) -> Face:
+        """The notch, open up to the top of the pond, drawn wider at its upper end."""
+        rise = max(top - self.crest, 0.0)
+        half = rise * math.tan(math.radians(self.angle) / 2)
+
+        def spread(way: float) -> dict[str, float]:
+            wider = max(half + way, 1e-3)
+            return {"angle": 2 * math.degrees(math.atan2(wider, rise))} if rise else {}
+
+        grips = (
+            Grip("point of the notch", "up", (0.0, self.crest), raised(crest=self.crest)),
+            Grip("angle", "across", (half, top), spread),
+        )
+        outline = ((-half, top), (0.0, self.crest), (half, top))
+        return Face(outline=outline, opens=True, moved=raised(crest=self.crest), grips=grips)
 
     def coded(self, behind: Floats | None, highest: float) -> Coded:
         """The point of the notch, and its flow under a head of one."""

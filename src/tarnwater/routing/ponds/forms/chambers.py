@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import ClassVar, Literal, Self
 
 import numpy as np
@@ -11,7 +12,8 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import EditRefused
 from tarnwater.parameters import parameter
 from tarnwater.routing.circle import chord, segment
-from tarnwater.routing.ponds.forms.form import StorageForm
+from tarnwater.routing.faces import Grip
+from tarnwater.routing.ponds.forms.form import StorageForm, pit_grips
 
 
 class Chambers(StorageForm):
@@ -57,6 +59,18 @@ class Chambers(StorageForm):
                 "the pipes cover more than the bed.", where=self.name, remedy="Shorten the pipes, or widen the bed."
             )
         return self
+
+    def across(self, levels: Floats) -> Floats:
+        """The side of a square of its plan."""
+        return math.sqrt(self.bed_area) * self.within(levels)
+
+    def grips(self) -> tuple[Grip, ...]:
+        """Floor, top and plan area."""
+        side = math.sqrt(self.bed_area)
+        wider = Grip(
+            "plan area", "across", (side / 2, self.bottom), lambda way: {"bed_area": max(side + 2 * way, 0.0) ** 2}
+        )
+        return *pit_grips(self.bottom, self.depth, side / 2, side / 2), wider
 
     @property
     def floor(self) -> float:

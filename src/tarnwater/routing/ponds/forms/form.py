@@ -10,6 +10,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import Method
 from tarnwater.parameters import option
+from tarnwater.routing.faces import Grip
 
 
 class StorageForm(Method):
@@ -44,6 +45,14 @@ class StorageForm(Method):
         """A copy whose areas are a factor of its own at every level, or nearly so; None for a form without a plan."""
         return None
 
+    def across(self, levels: Floats) -> Floats:
+        """Length of its water surface at levels (m), m, as it is drawn: by default the side of a square of its area."""
+        return np.sqrt(self.area(levels))
+
+    def grips(self) -> tuple[Grip, ...]:
+        """The points by which its floor, top and sides are changed by hand; none by default, as of a table."""
+        return ()
+
     @property
     def bends(self) -> tuple[float, ...]:
         """Levels at which its volume is not smooth, m."""
@@ -56,3 +65,15 @@ class StorageForm(Method):
     def within(self, levels: Floats) -> Floats:
         """1 at levels between floor and top, 0 elsewhere."""
         return ((levels >= self.floor) & (levels <= self.top)).astype(float)
+
+
+def pit_grips(bottom: float, depth: float, half: float, wider: float) -> tuple[Grip, Grip]:
+    """Grips of a floor, whose top stays where it is, and of a top, half as wide as given (m)."""
+
+    def deeper(way: float) -> dict[str, float]:
+        return {"bottom": bottom + way, "depth": max(depth - way, 0.0)}
+
+    return (
+        Grip("floor level", "up", (-0.5 * half, bottom), deeper),
+        Grip("top level", "up", (-wider, bottom + depth), lambda way: {"depth": max(depth + way, 0.0)}),
+    )

@@ -6,7 +6,8 @@ from typing import ClassVar, Literal, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
-from tarnwater.routing.ponds.forms.form import StorageForm
+from tarnwater.routing.faces import Grip, widened
+from tarnwater.routing.ponds.forms.form import StorageForm, pit_grips
 
 SOURCE = "definition: the integral of the area of its rectangle over the depth"
 
@@ -41,6 +42,20 @@ class Frustum(StorageForm):
         """A copy with length and width of the floor by the root of a factor; the sides keep their slope."""
         root = factor**0.5
         return self.model_copy(update={"length": self.length * root, "width": self.width * root})
+
+    def across(self, levels: Floats) -> Floats:
+        """Its length at levels."""
+        return (self.length + 2 * self.side_slope * self.heights(levels)) * self.within(levels)
+
+    def grips(self) -> tuple[Grip, ...]:
+        """Floor, top, length and side slope."""
+        half, run = self.length / 2, self.side_slope * self.depth
+        side = Grip("floor length", "across", (half, self.bottom), widened("length", self.length))
+        slope = Grip(
+            "side slope", "across", (half + run, self.bottom + self.depth),
+            lambda way: {"side_slope": max(self.side_slope + way / self.depth, 0.0)},
+        )  # fmt: skip
+        return *pit_grips(self.bottom, self.depth, half, half + run), side, slope
 
     @property
     def floor(self) -> float:

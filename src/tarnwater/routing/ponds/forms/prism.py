@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from typing import ClassVar, Literal, Self
 
 from tarnwater.arrays import Floats
 from tarnwater.parameters import parameter
-from tarnwater.routing.ponds.forms.form import StorageForm
+from tarnwater.routing.faces import Grip
+from tarnwater.routing.ponds.forms.form import StorageForm, pit_grips
 
 
 class Prism(StorageForm):
@@ -32,6 +34,18 @@ class Prism(StorageForm):
     def with_plan(self, factor: float) -> Self:
         """A copy on a factor of its plan area."""
         return self.model_copy(update={"plan_area": self.plan_area * factor})
+
+    def across(self, levels: Floats) -> Floats:
+        """The side of a square of its plan."""
+        return math.sqrt(self.plan_area) * self.within(levels)
+
+    def grips(self) -> tuple[Grip, ...]:
+        """Floor, top and plan area."""
+        side = math.sqrt(self.plan_area)
+        wider = Grip(
+            "plan area", "across", (side / 2, self.bottom), lambda way: {"plan_area": max(side + 2 * way, 0.0) ** 2}
+        )
+        return *pit_grips(self.bottom, self.depth, side / 2, side / 2), wider
 
     @property
     def floor(self) -> float:

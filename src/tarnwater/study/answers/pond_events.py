@@ -1,0 +1,119 @@
+"""A pond in each event: the case of its highest level, the case of the greatest flow below it, and its limit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from tarnwater.network.graph import Network
+from tarnwater.routing.first_storage import RELEASES, Release, storage_above
+from tarnwater.study.answers.case import CaseResult
+from tarnwater.study.answers.pond_table import PondRow, highest_of, pond_rows
+from tarnwater.study.answers.results import Results
+from tarnwater.study.answers.storms import Event
+
+
+@dataclass(frozen=True, eq=False)
+class PondEvent:
+    """A pond in one event of a condition.
+
+    ``row`` is the case of its highest level. ``flow`` is the case that governs the flow at the design ``point`` below
+    it, with the peak there and its ``limit`` (m3/s; None without one). ``allowed`` is what the pond may let out so
+    that the limit is kept when the rest of the flow is as in that case, and ``lets_out`` its greatest outflow in it.
+    ``estimates`` are first storages (m3) by the release, the greatest over the durations.
+    """
+
+    condition: str
+    event: Event
+    row: PondRow
+    point: str
+    flow: CaseResult | None
+    peak: float
+    limit: float | None
+    allowed: float | None
+    lets_out: float
+    estimates: Mapping[Release, float]
+
+    @property
+    def over(self) -> float | None:
+        """By how much the peak is above its limit, as a share of that; negative in hand. None without a limit."""
+        return None if self.limit is None or self.limit == 0 else self.peak / self.limit - 1
+
+    @property
+    def keeps(self) -> bool | None:
+        """Whether the limit is kept; None without one."""
+        return None if self.limit is None else self.peak <= self.limit * (1 + 1e-12)
+
+
+def point_below(network: Network, key: str, points: Sequence[str]) -> str:
+    """The nearest design point below an element, or the end of the network; empty where there is none."""
+    seen, waiting = {key}, [key]
+    while waiting:
+        at = waiting.pop(0)
+        if at in points and at != key:
+            return at
+        below = [down for down in network.downstream.get(at, ()) if down not in seen]
+        seen.update(below)
+        waiting += below
+        if not network.downstream.get(at, ()) and at != key:
+            return at
+    return key if key in points else ""
+
+
+def pond_events(results: Results, key: str) -> list[PondEvent]:
+    """A pond in each condition and event, in their order."""
+    return events_of(results, key, pond_rows(results, key))
+
+
+def events_of(results: Results, key: str, rows: Sequence[PondRow]) -> list[PondEvent]:
+    """The same from rows that are known: of cases that are made for the design point below, where there is one."""
+    by_condition: dict[str, str] = {}
+    for row in rows:
+        case = row.case
+        if case.case.condition not in by_condition:
+            points = list(results.study.design_points)
+            by_condition[case.case.condition] = point_below(case.network, key, points)
+    own = [row for row in rows if row.case.case.point == by_condition[row.case.case.condition]] or list(rows)
+    cases = _by_event(own)
+    return [_event(results, key, row, by_condition[row.case.case.condition], cases) for row in highest_of(own)]
+
+
+def _by_event(rows: Sequence[PondRow]) -> dict[tuple[str, Event], list[CaseResult]]:
+    found: dict[tuple[str, Event], list[CaseResult]] = {}
+    for row in rows:
+        if row.case.standing == "counted":
+            found.setdefault((row.case.case.condition, row.case.case.event), []).append(row.case)
+    return found
+
+
+def _event(
+    results: Results, key: str, row: PondRow, point: str, cases: Mapping[tuple[str, Event], Sequence[CaseResult]]
+) -> PondEvent:
+    condition, event = row.case.case.condition, row.case.case.event
+    flow = results.governing(condition, point, event) if point else None
+    limit = results.limit(point, event, condition) if point else None
+    peak = 0.0 if flow is None else flow.peak(point).ordinate
+    allowed, lets_out, estimates = None, row.outflow, {}
+    if flow is not None and key in flow.network.elements:
+        lets_out = flow.peak(key).ordinate
+        if limit is not None:
+            allowed = max(limit - _beside(flow, key, point), 0.0)
+            estimates = {
+                release: max(_estimate(case, key, allowed, release) for case in cases[condition, event])
+                for release in RELEASES
+            }
+    return PondEvent(condition, event, row, point, flow, peak, limit, allowed, lets_out, estimates)
+
+
+def _beside(case: CaseResult, key: str, point: str) -> float:
+    """What flows at a point beside what a pond lets out, when the point peaks, m3/s; at least none."""
+    peak = case.peak(point)
+    times = np.arange(len(case.flow(key))) * case.step
+    return max(peak.ordinate - float(np.interp(peak.time, times, case.flow(key))), 0.0)
+
+
+def _estimate(case: CaseResult, key: str, allowed: float, release: Release) -> float:
+    joined = sum((case.flow_by(link) for link, _ in case.network.inlets.get(key, ())), np.zeros(1))
+    return storage_above(np.broadcast_to(joined, case.flow(key).shape), case.step, allowed, release)

@@ -1,0 +1,106 @@
+"""Edits of the works of a pond: shaped by hand, copied from pond to pond."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from tarnwater.errors import EditRefused
+from tarnwater.network.elements import Pond
+from tarnwater.routing.works import Device
+from tarnwater.study.document import Study
+from tarnwater.study.document.fields import description_at, value_at
+from tarnwater.study.edits.act import edit, in_words
+from tarnwater.study.edits.parts import called
+from tarnwater.study.edits.replacing import owner_in
+from tarnwater.study.edits.values import choose, type_values
+
+
+def pond_in(study: Study, element: str, condition: str) -> Pond:
+    """A pond as it is in a condition, in all of them where none is given; `EditRefused` for another element."""
+    found = owner_in(study, element, condition)
+    if not isinstance(found, Pond):
+        raise EditRefused("it is no pond.", where=study.name_of(element), remedy="Choose a pond.")
+    return found
+
+
+def _shaping(
+    study: Study, element: str, values: Sequence[tuple[str, float]], inside: tuple[int, str] | None = None,
+    condition: str = "", **_: Any,
+) -> str:  # fmt: skip
+    pond = pond_in(study, element, condition)
+    where = f" in {in_words(study, condition)}" if condition else ""
+    if inside is not None:
+        number, riser = inside
+        to = f"into {riser}" if riser else "out of its riser"
+        return f"move {called(pond.devices[number])} of {pond.name} {to}{where}"
+    path = values[0][0]
+    described = description_at(pond, path)
+    label = in_words(study, path) if described is None else described.label
+    return f"set {label} of {called(value_at(pond, path.rpartition('/')[0]))}, {pond.name}{where}"
+
+
+@edit(_shaping)
+def shape_pond(
+    study: Study,
+    element: str,
+    values: Sequence[tuple[str, float]],
+    inside: tuple[int, str] | None = None,
+    *,
+    condition: str = "",
+    by: str = "",
+    at: str = "",
+    note: str = "",
+) -> Study:
+    """Set sizes and levels of a pond (path, number in the base unit), and what riser a device (its number) is inside.
+
+    Both are one act, in all conditions or in one; a device is taken out of its riser by an empty name.
+    """
+    if values:
+        typed = [(element, path, value) for path, value in values]
+        study = type_values(study, typed, condition=condition, by=by, at=at, note=note)
+    if inside is not None:
+        number, riser = inside
+        path = f"devices/{number}/inside"
+        study = choose(study, element, path, riser, condition=condition, by=by, at=at, note=note)
+    return study
+
+
+def _copying(study: Study, element: str, source: str, condition: str = "", **_: Any) -> str:
+    where = f" in {in_words(study, condition)}" if condition else ""
+    return f"copy the works of {in_words(study, source)} to {in_words(study, element)}{where}"
+
+
+@edit(_copying)
+def copy_works(
+    study: Study, element: str, source: Pond, *, condition: str = "", by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Give a pond the outlet works of another one, as high above its floor as they are there.
+
+    Devices lead to the first element below; the devices that it had are replaced.
+    """
+    pond = pond_in(study, element, condition)
+    if pond.store is None or source.store is None:
+        lacking = pond if pond.store is None else source
+        raise EditRefused("it has no storage, so that its floor is unknown.", where=lacking.name, remedy="Add storage.")
+    rise = pond.store.floor - source.store.floor
+    devices = tuple(raised_by(one, rise).model_copy(update={"leads_to": ""}) for one in source.devices)
+    return choose(study, element, "devices", devices, condition=condition, by=by, at=at, note=note)
+
+
+def raised_by(device: Device, rise: float) -> Device:
+    """A device with all its levels higher by a rise, m."""
+    update: dict[str, Any] = {}
+    for name, described in device.quantities():
+        value = getattr(device, name)
+        if described.kind != "height":
+            continue
+        if isinstance(value, tuple):
+            update[name] = tuple(one + rise for one in value)
+        elif isinstance(value, float | int):
+            # a level keeps the digits that it was typed with
+            update[name] = round(value + rise, 9)
+    inner = getattr(device, "outlet", None)
+    if isinstance(inner, Device):
+        update["outlet"] = raised_by(inner, rise)
+    return device.model_copy(update=update)
