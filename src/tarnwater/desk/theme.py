@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
@@ -74,10 +75,15 @@ DARK = Theme(
 )
 
 
+@cache
+def _family() -> str:
+    """A family whose figures are of one width; to look through the families takes time."""
+    return "DejaVu Sans" if "DejaVu Sans" in QFontDatabase.families() else "sans-serif"
+
+
 def desk_font(size: float = 9.5, *, bold: bool = False) -> QFont:
     """A font whose figures are of one width."""
-    family = "DejaVu Sans" if "DejaVu Sans" in QFontDatabase.families() else "sans-serif"
-    font = QFont(family)
+    font = QFont(_family())
     font.setPointSizeF(size)
     font.setBold(bold)
     return font

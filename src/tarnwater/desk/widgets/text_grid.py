@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QHeaderView, QTableView
+from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtWidgets import QHeaderView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from tarnwater.brief.text_table import TextTable
 from tarnwater.desk.theme import Theme, desk_font
@@ -67,6 +68,28 @@ class TextModel(QAbstractTableModel):
         return None
 
 
+class TextCell(QStyledItemDelegate):
+    """Draws a cell directly from the table, several times faster than by the roles of the model."""
+
+    def __init__(self, model: TextModel, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._texts = model
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Draw the ground of a chosen row, and the text to its side."""
+        if painter is None:
+            return
+        table, theme = self._texts.table, self._texts.theme
+        column, role = table.columns[index.column()], table.roles[index.row()]
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(option.rect, QColor(theme.chosen))
+        painter.setPen(theme.colour(role or "ink"))
+        side = Qt.AlignmentFlag.AlignRight if column.figures else Qt.AlignmentFlag.AlignLeft
+        painter.setFont(option.font)
+        room = option.rect.adjusted(3, 0, -4, 0)
+        painter.drawText(room, side | Qt.AlignmentFlag.AlignVCenter, column.texts[index.row()])
+
+
 class TextGrid(GridView):
     """The table; ``entered`` tells the row on which Enter was pressed, ``row_chosen`` the row that was chosen."""
 
@@ -77,6 +100,7 @@ class TextGrid(GridView):
         super().__init__(name)
         self.texts = TextModel(theme)
         self.setModel(self.texts)
+        self.setItemDelegate(TextCell(self.texts, self))
         self.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
         head, side = self.horizontalHeader(), self.verticalHeader()
         assert head is not None

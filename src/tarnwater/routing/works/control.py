@@ -38,8 +38,8 @@ class DeviceFlows:
 
 def device_flows(outlets: Outlets, level: Floats, behind: Floats) -> DeviceFlows:
     """The flows of each open device at levels (m) before and behind them, those in risers under the level inside."""
-    leaving = dict(zip((one.sign for one in outlets.outer), outlets.flows(level, behind), strict=True))
-    inside = outlets.levels_inside(level, behind)
+    flows, inside = outlets.solved(level, behind)
+    leaving = dict(zip((one.sign for one in outlets.outer), flows, strict=True))
     found: dict[str, Floats] = {}
     for one in outlets.outer:
         found[one.sign] = leaving[one.sign]

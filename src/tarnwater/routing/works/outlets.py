@@ -56,26 +56,27 @@ class Outlets:
 
     def flows(self, level: Floats, behind: Floats) -> list[Floats]:
         """Flows (m3/s) out of the pond by each of the outer devices, at levels before and behind them (m)."""
-        highest = _highest(level)
-        compiled = CompiledOutlets(self, behind, highest)
-        if compiled.ready:
-            return list(compiled.flows(compiled.rows, level, behind)[0])
-        plain = PlainOutlets(self, highest)
-        return [plain.flow(one, level, behind) for one in self.outer]
+        return self.solved(level, behind)[0]
 
     def levels_inside(self, level: Floats, behind: Floats) -> dict[str, Floats]:
         """Levels (m) inside each riser that lets water out, by its name, at levels before and behind the devices.
 
         Where a device has no numbers, of the outer risers only.
         """
+        return self.solved(level, behind)[1]
+
+    def solved(self, level: Floats, behind: Floats) -> tuple[list[Floats], dict[str, Floats]]:
+        """Both: flows by the outer devices and levels inside the risers."""
         highest = _highest(level)
         risers = [one for one in self.devices if isinstance(one, Riser) and one.outlet is not None]
         compiled = CompiledOutlets(self, behind, highest)
         if compiled.ready:
-            inside = compiled.flows(compiled.rows, level, behind)[1]
-            return {one.name: inside[compiled.row_of(one)] for one in risers}
+            flows, inside = compiled.flows(compiled.rows, level, behind)
+            return list(flows), {one.name: inside[compiled.row_of(one)] for one in risers}
         plain = PlainOutlets(self, highest)
-        return {one.name: plain.level_inside(one, level, behind) for one in risers if one in self.outer}
+        outer = [one for one in risers if one in self.outer]
+        levels = {one.name: plain.level_inside(one, level, behind) for one in outer}
+        return [plain.flow(one, level, behind) for one in self.outer], levels
 
 
 def _highest(level: Floats) -> float:

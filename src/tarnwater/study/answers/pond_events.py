@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from tarnwater.network.graph import Network
 from tarnwater.routing.first_storage import RELEASES, Release, storage_above
 from tarnwater.study.answers.case import CaseResult
-from tarnwater.study.answers.pond_table import PondRow, highest_of, pond_rows
+from tarnwater.study.answers.pond_table import PondRow, cases_through, highest_cases, rows_of
 from tarnwater.study.answers.results import Results
 from tarnwater.study.answers.storms import Event
 
@@ -22,7 +23,7 @@ class PondEvent:
     ``row`` is the case of its highest level. ``flow`` is the case that governs the flow at the design ``point`` below
     it, with the peak there and its ``limit`` (m3/s; None without one). ``allowed`` is what the pond may let out so
     that the limit is kept when the rest of the flow is as in that case, and ``lets_out`` its greatest outflow in it.
-    ``estimates`` are first storages (m3) by the release, the greatest over the durations.
+    ``cases`` are all of the event, by any duration.
     """
 
     condition: str
@@ -34,7 +35,16 @@ class PondEvent:
     limit: float | None
     allowed: float | None
     lets_out: float
-    estimates: Mapping[Release, float]
+    cases: tuple[CaseResult, ...]
+    key: str
+
+    @cached_property
+    def estimates(self) -> Mapping[Release, float]:
+        """First storages (m3) by the release, the greatest over the durations; none without a limit."""
+        allowed = self.allowed
+        if allowed is None:
+            return {}
+        return {one: max(_estimate(case, self.key, allowed, one) for case in self.cases) for one in RELEASES}
 
     @property
     def over(self) -> float | None:
@@ -63,29 +73,19 @@ def point_below(network: Network, key: str, points: Sequence[str]) -> str:
 
 
 def pond_events(results: Results, key: str) -> list[PondEvent]:
-    """A pond in each condition and event, in their order."""
-    return events_of(results, key, pond_rows(results, key))
-
-
-def events_of(results: Results, key: str, rows: Sequence[PondRow]) -> list[PondEvent]:
-    """The same from rows that are known: of cases that are made for the design point below, where there is one."""
-    by_condition: dict[str, str] = {}
-    for row in rows:
-        case = row.case
-        if case.case.condition not in by_condition:
-            points = list(results.study.design_points)
-            by_condition[case.case.condition] = point_below(case.network, key, points)
-    own = [row for row in rows if row.case.case.point == by_condition[row.case.case.condition]] or list(rows)
-    cases = _by_event(own)
-    return [_event(results, key, row, by_condition[row.case.case.condition], cases) for row in highest_of(own)]
-
-
-def _by_event(rows: Sequence[PondRow]) -> dict[tuple[str, Event], list[CaseResult]]:
-    found: dict[tuple[str, Event], list[CaseResult]] = {}
-    for row in rows:
-        if row.case.standing == "counted":
-            found.setdefault((row.case.case.condition, row.case.case.event), []).append(row.case)
-    return found
+    """A pond in each condition and event, in their order: by the cases made for the design point below it."""
+    cases, points = cases_through(results, key), list(results.study.design_points)
+    below: dict[str, str] = {}
+    for case in cases:
+        if case.case.condition not in below:
+            below[case.case.condition] = point_below(case.network, key, points)
+    own = [case for case in cases if case.case.point == below[case.case.condition]] or cases
+    by_event: dict[tuple[str, Event], list[CaseResult]] = {}
+    for case in own:
+        if case.standing == "counted":
+            by_event.setdefault((case.case.condition, case.case.event), []).append(case)
+    rows = rows_of(highest_cases(own, key), key)
+    return [_event(results, key, row, below[row.case.case.condition], by_event) for row in rows]
 
 
 def _event(
@@ -95,16 +95,13 @@ def _event(
     flow = results.governing(condition, point, event) if point else None
     limit = results.limit(point, event, condition) if point else None
     peak = 0.0 if flow is None else flow.peak(point).ordinate
-    allowed, lets_out, estimates = None, row.outflow, {}
+    allowed, lets_out = None, row.outflow
     if flow is not None and key in flow.network.elements:
         lets_out = flow.peak(key).ordinate
         if limit is not None:
             allowed = max(limit - _beside(flow, key, point), 0.0)
-            estimates = {
-                release: max(_estimate(case, key, allowed, release) for case in cases[condition, event])
-                for release in RELEASES
-            }
-    return PondEvent(condition, event, row, point, flow, peak, limit, allowed, lets_out, estimates)
+    own = tuple(cases[condition, event])
+    return PondEvent(condition, event, row, point, flow, peak, limit, allowed, lets_out, own, key)
 
 
 def _beside(case: CaseResult, key: str, point: str) -> float:

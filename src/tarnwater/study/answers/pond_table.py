@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
@@ -12,6 +13,8 @@ from tarnwater.network.elements import Pond
 from tarnwater.study.answers.case import CaseResult, Pool
 from tarnwater.study.answers.results import Results
 from tarnwater.study.answers.storms import Event
+
+T = TypeVar("T")
 
 #: Share of its volume down to which a pond is taken to have emptied.
 RESIDUE = 0.01
@@ -49,13 +52,22 @@ class PondRow:
 
 def pond_rows(results: Results, key: str) -> list[PondRow]:
     """Rows for all cases through a pond that stores water, in their order; none for one that passes its inflow on."""
+    return rows_of(cases_through(results, key), key)
+
+
+def cases_through(results: Results, key: str) -> list[CaseResult]:
+    """The cases that an element is in."""
+    return [case for case in results.cases if key in case.network.elements]
+
+
+def rows_of(cases: Sequence[CaseResult], key: str) -> list[PondRow]:
+    """Rows for some cases through a pond."""
     # cases of one pond are worked out together
     alike: dict[int, list[CaseResult]] = {}
-    for case in results.cases:
-        if key in case.network.elements:
-            alike.setdefault(id(case.network.elements[key]), []).append(case)
-    rows = {id(row.case): row for cases in alike.values() for row in _rows(cases, key)}
-    return [rows[id(case)] for case in results.cases if id(case) in rows]
+    for case in cases:
+        alike.setdefault(id(case.network.elements[key]), []).append(case)
+    rows = {id(row.case): row for own in alike.values() for row in _rows(own, key)}
+    return [rows[id(case)] for case in cases if id(case) in rows]
 
 
 def _rows(cases: Sequence[CaseResult], key: str) -> list[PondRow]:
@@ -70,16 +82,28 @@ def _rows(cases: Sequence[CaseResult], key: str) -> list[PondRow]:
     drains = rating.drain_times(tops, RESIDUE)
     by_device = _by_device(pond, with_pools, tops)
     most, brim = float(rating.storages[-1]), pond.store.top
+    # what enters is summed up for all cases of a run together
+    entering: dict[int, Floats] = {}
     rows = []
     for number, (case, pool) in enumerate(with_pools):
-        joined = sum((case.flow_by(link) for link, _ in case.network.inlets.get(key, ())), np.zeros(1))
+        if id(case.run) not in entering:
+            entering[id(case.run)] = _inflows(case, key).max(axis=1)
+        inflow = float(entering[id(case.run)][case.index])
         stored = float(held[number])
         rows.append(PondRow(
-            case, pool.top, pool.time, stored, stored / most, brim - pool.top, pond.freeboard, float(np.max(joined)),
+            case, pool.top, pool.time, stored, stored / most, brim - pool.top, pond.freeboard, inflow,
             case.peak(key).ordinate, {name: float(flow[number]) for name, flow in by_device.items()}, pool.spilled,
             float(drains[number]),
         ))  # fmt: skip
     return rows
+
+
+def _inflows(case: CaseResult, key: str) -> Floats:
+    """What enters an element in all cases of the run of one, (case, step + 1) m3/s."""
+    responses, network = case.run.responses, case.network
+    parts = [responses[link.up].ways[network.way_number[name]].flow for name, link in network.inlets.get(key, ())]
+    found: Floats = np.sum(parts, axis=0) if parts else np.zeros((case.run.batch.cases, 1))
+    return found
 
 
 def _by_device(pond: Pond, with_pools: Sequence[tuple[CaseResult, Pool]], tops: Floats) -> dict[str, Floats]:
@@ -98,13 +122,19 @@ def _by_device(pond: Pond, with_pools: Sequence[tuple[CaseResult, Pool]], tops: 
 
 def highest_of(rows: Sequence[PondRow]) -> list[PondRow]:
     """Of the counted cases of each condition and event the one with the highest level, and most overflow."""
-    found: dict[tuple[str, Event], PondRow] = {}
-    for row in rows:
-        at = row.case.case.condition, row.case.case.event
-        if row.case.standing == "counted" and (at not in found or _level_of(row) > _level_of(found[at])):
-            found[at] = row
-    return list(found.values())
+    return _highest([(row.case, (row.top, row.spilled), row) for row in rows])
 
 
-def _level_of(row: PondRow) -> tuple[float, float]:
-    return row.top, row.spilled
+def highest_cases(cases: Sequence[CaseResult], key: str) -> list[CaseResult]:
+    """Of the counted cases of each condition and event the one in which a pond is highest, and overflows most."""
+    pools = ((case, case.pool(key)) for case in cases)
+    return _highest([(case, (pool.top, pool.spilled), case) for case, pool in pools if pool is not None])
+
+
+def _highest(those: Sequence[tuple[CaseResult, tuple[float, float], T]]) -> list[T]:
+    found: dict[tuple[str, Event], tuple[tuple[float, float], T]] = {}
+    for case, level, one in those:
+        at = case.case.condition, case.case.event
+        if case.standing == "counted" and (at not in found or level > found[at][0]):
+            found[at] = level, one
+    return [one for _, one in found.values()]

@@ -23,8 +23,8 @@ from tarnwater.units import System
 #: Roles of the curves of single devices.
 DEVICE_ROLES: tuple[Role, ...] = ("loss", "observed", "rain", "ink")
 
-#: Levels of the curve that is drawn for the flows of a pond.
-DRAWN = 240
+#: Levels of the curve that is drawn for the flows of a pond, and those at which it is asked what governs.
+DRAWN, ASKED = 240, 80
 
 
 def _tailed(pond: Pond, levels: Floats) -> Floats:
@@ -78,10 +78,9 @@ def outflow_plot(pond: Pond, study: Study, events: Sequence[PondEvent] = (), bef
     if pond.passes or pond.store is None:
         return None
     system = study.units
-    levels = np.linspace(pond.store.floor, pond.store.top, DRAWN)
-    found = device_flows(pond.outlets, levels, _tailed(pond, levels))
-    total = np.maximum.accumulate(found.total)
-    total[0] = 0.0
+    levels, total = _drawn_rating(pond, pond.store)
+    asked = np.linspace(pond.store.floor, pond.store.top, ASKED)
+    found = device_flows(pond.outlets, asked, _tailed(pond, asked))
     # the curve above all events is cut off: what is asked of it lies below
     reach = [max(one.lets_out, one.allowed or 0.0) for one in events] or [float(total[-1])]
     unit = units.display_unit("flow", reach, system)
@@ -89,8 +88,7 @@ def outflow_plot(pond: Pond, study: Study, events: Sequence[PondEvent] = (), bef
     factor, rise = units.factor_of(unit, "flow"), units.factor_of(height, "height")
     curves = []
     if before is not None and not before.passes and before.store is not None:
-        old = np.linspace(before.store.floor, before.store.top, DRAWN)
-        was = np.maximum.accumulate(np.sum(before.outlets.flows(old, _tailed(before, old)), axis=0))
+        old, was = _drawn_rating(before, before.store)
         curves.append(Curve(was / factor, old / rise, "quiet", "before"))
     curves.append(Curve(total / factor, levels / rise, "water", "outflow", width=2.2))
     tops = [one.row.top / rise for one in events]
@@ -105,8 +103,14 @@ def outflow_plot(pond: Pond, study: Study, events: Sequence[PondEvent] = (), bef
             curves.append(Curve(*at, "limit", words, dots=True, tagged=True))
     low, high = pond.store.floor / rise, pond.store.top / rise
     x = Axis("outflow", unit, low=0.0, high=round_above(1.05 * max(reach) / factor))
-    title = control_words(levels, found, system)
+    title = control_words(asked, found, system)
     return Plot(title, x, Axis("level", height, low=low, high=high), tuple(curves))
+
+
+def _drawn_rating(pond: Pond, store: Storage) -> tuple[Floats, Floats]:
+    """Levels (m) and the outflow at them (m3/s), as they are drawn."""
+    rating, levels = pond.rating(), np.linspace(store.floor, store.top, DRAWN)
+    return levels, np.interp(levels, rating.levels, np.maximum.accumulate(rating.total[-1]))
 
 
 def control_words(levels: Floats, found: DeviceFlows, system: units.System) -> str:

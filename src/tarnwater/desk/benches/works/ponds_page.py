@@ -27,11 +27,11 @@ from tarnwater.errors import TarnwaterError
 from tarnwater.methods import kind_within
 from tarnwater.network.elements import Pond
 from tarnwater.routing.works import Device, Riser
-from tarnwater.routing.works.control import device_flows
+from tarnwater.routing.works.control import DeviceFlows, device_flows
 from tarnwater.study import edits
 from tarnwater.study.answers import CaseResult
 from tarnwater.study.answers.level_table import level_table
-from tarnwater.study.answers.pond_events import PondEvent, events_of
+from tarnwater.study.answers.pond_events import PondEvent, pond_events
 from tarnwater.study.answers.pond_table import PondRow, pond_rows
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.document.conditions import resolve
@@ -85,6 +85,7 @@ class PondsPage(QWidget):
         self._values: Mapping[str, float] = {}
         self._inside: tuple[int, str] | None = None
         self._moving: Moving | None = None
+        self._known: tuple[tuple[Pond, CaseResult | None, float, int], DeviceFlows] | None = None
         self._meant = QTimer(self)
         self._meant.setSingleShot(True)
         self._meant.setInterval(MEANT_AFTER)
@@ -278,8 +279,7 @@ class PondsPage(QWidget):
             self._tell_missing(homes)
             return
         results = self.desk.results
-        self._rows = [] if results is None else pond_rows(results, self.key)
-        self._events = [] if results is None else events_of(results, self.key, self._rows)
+        self._events = [] if results is None else pond_events(results, self.key)
         self._show_margin()
         self._show_section()
         self._show_curves()
@@ -420,10 +420,16 @@ class PondsPage(QWidget):
         now = pool.top if at < 0 else float(level[at])
         return now, {name: float(z[0]) for name, z in self._flows_at(now, at).inside.items()}, at
 
-    def _flows_at(self, level: float, at: int) -> Any:
+    def _flows_at(self, level: float, at: int) -> DeviceFlows:
         """Flows of the devices at a level, with the water behind them at an ordinate."""
         pond, case = self.pond, self._case
         assert pond is not None
+        asked = pond, case, level, at
+        if self._known is None or any(a is not b and a != b for a, b in zip(self._known[0], asked, strict=True)):
+            self._known = asked, self._find_flows_at(pond, case, level, at)
+        return self._known[1]
+
+    def _find_flows_at(self, pond: Pond, case: CaseResult | None, level: float, at: int) -> DeviceFlows:
         before = np.array([level])
         felt = None if case is None or not pond.tailwater.feels else case.level(pond.tailwater.feels)
         if felt is None:
@@ -497,6 +503,7 @@ class PondsPage(QWidget):
             self.events.show_table(events_table(results, self._events))
             self.events.choose_row(self._row_in_view())
         else:
+            self._rows = pond_rows(results, self.key)
             self.cases.show_table(cases_table(results, self._rows))
 
     def _row_in_view(self) -> int:

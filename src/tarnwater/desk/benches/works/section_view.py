@@ -65,9 +65,11 @@ class SectionView(QWidget):
         self.section: PondSection | None = None
         self._ghost: PondSection | None = None
         self._held: Held | None = None
+        self._placed = 1.0, 0.0, 0.0
         self._key = ""
         self._tool = ""
         self._stroke: tuple[Place, Place] | None = None
+        self._small, self._bold = desk_font(8), desk_font(8, bold=True)
         self.setAccessibleName("Section of the pond and its outlet works")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -79,6 +81,7 @@ class SectionView(QWidget):
     def show_section(self, section: PondSection | None, ghost: PondSection | None = None) -> None:
         """Show a section, and behind it the one before a change."""
         self.section, self._ghost = section, ghost
+        self._fit()
         if section is not None and self._key not in self._keys():
             self._key = ""
         self.update()
@@ -107,19 +110,20 @@ class SectionView(QWidget):
     def _scale(self, drawing: Drawing) -> float:
         return min(self.width() / drawing.width, self.height() / drawing.height)
 
-    def pixel(self, place: Place, section: PondSection | None = None) -> QPointF:
+    def _fit(self) -> None:
+        """Work out scale and corner of the drawing in the present frame."""
+        if self.section is not None:
+            left, _, _, high = self.section.drawing.bounds
+            self._placed = self._scale(self.section.drawing), left, high
+
+    def pixel(self, place: Place) -> QPointF:
         """Where a place of the drawing is on the screen."""
-        shown = section or self.section
-        assert shown is not None
-        drawing = shown.drawing
-        scale, (left, _, _, high) = self._scale(drawing), drawing.bounds
+        scale, left, high = self._placed
         return QPointF((place[0] - left) * scale, (high - place[1]) * scale)
 
     def place(self, pixel: QPointF) -> Place:
         """The place of the drawing at a point of the screen."""
-        assert self.section is not None
-        drawing = self.section.drawing
-        scale, (left, _, _, high) = self._scale(drawing), drawing.bounds
+        scale, left, high = self._placed
         return left + pixel.x() / scale, high - pixel.y() / scale
 
     # painting
@@ -148,16 +152,11 @@ class SectionView(QWidget):
         painter.setOpacity(0.55)
         for shape in ghost.drawing.shapes:
             if isinstance(shape, Circle):
-                centre, radius = self.pixel(shape.centre), shape.radius * self._scale(self._shown)
+                centre, radius = self.pixel(shape.centre), shape.radius * self._placed[0]
                 painter.drawEllipse(centre, radius, radius)
             elif isinstance(shape, Outline) and shape.width >= 1.4:
                 painter.drawPolyline(QPolygonF([self.pixel(place) for place in shape.places]))
         painter.setOpacity(1.0)
-
-    @property
-    def _shown(self) -> Drawing:
-        assert self.section is not None
-        return self.section.drawing
 
     def _paint(self, painter: QPainter, shape: object) -> None:
         if isinstance(shape, Outline):
@@ -166,7 +165,7 @@ class SectionView(QWidget):
             colour = self.theme.colour(shape.role)
             painter.setPen(QPen(colour, shape.width, PEN_STYLES[shape.style]))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            radius = shape.radius * self._scale(self._shown)
+            radius = shape.radius * self._placed[0]
             painter.drawEllipse(self.pixel(shape.centre), radius, radius)
         elif isinstance(shape, Note):
             self._write(painter, shape)
@@ -175,7 +174,8 @@ class SectionView(QWidget):
 
     def _paint_outline(self, painter: QPainter, shape: Outline) -> None:
         colour = self.theme.colour(shape.role)
-        points = QPolygonF([self.pixel(place) for place in shape.places])
+        scale, left, high = self._placed
+        points = QPolygonF([QPointF((x - left) * scale, (high - z) * scale) for x, z in shape.places])
         if shape.filled:
             fill = QColor(colour)
             fill.setAlphaF(shape.filled)
@@ -191,7 +191,7 @@ class SectionView(QWidget):
                 painter.drawPolyline(points)
 
     def _write(self, painter: QPainter, note: Note) -> None:
-        painter.setFont(desk_font(8, bold=note.bold))
+        painter.setFont(self._bold if note.bold else self._small)
         metrics = painter.fontMetrics()
         at, wide = self.pixel(note.at), metrics.horizontalAdvance(note.text)
         x = at.x() - {"right": 0, "left": wide, "middle": wide / 2}[note.side]
@@ -212,7 +212,7 @@ class SectionView(QWidget):
         for end in (a, b):
             painter.drawLine(end - tick, end + tick)
         middle = (a + b) / 2
-        painter.setFont(desk_font(8))
+        painter.setFont(self._small)
         wide = painter.fontMetrics().horizontalAdvance(shape.text)
         painter.drawText(QPointF(middle.x() - wide / 2, middle.y() - 4), shape.text)
 
@@ -292,7 +292,7 @@ class SectionView(QWidget):
         what = self._grip_at(event.position()) or self.section.device_at(place)
         self.choose(what)
         if what is not None:
-            self._held = Held(what, place, self.section, self._scale(self._shown))
+            self._held = Held(what, place, self.section, self._placed[0])
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Drag what is held; show by the pointer what can be taken hold of."""
@@ -418,6 +418,7 @@ class SectionView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
         """The drawing is made for the frame."""
         super().resizeEvent(event)
+        self._fit()
         self.resized.emit()
 
 
