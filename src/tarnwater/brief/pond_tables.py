@@ -4,15 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from tarnwater import units
 from tarnwater.brief.text_table import TextTable, figures, words
 from tarnwater.plots import Role
 from tarnwater.study.answers import Results
 from tarnwater.study.answers.level_table import LevelTable
 from tarnwater.study.answers.pond_events import PondEvent
 from tarnwater.study.answers.pond_table import PondRow
+from tarnwater.study.answers.requirements import Requirement
 from tarnwater.study.answers.storms import event_title, storm_title
 from tarnwater.study.document import Study
 from tarnwater.units import show, show_duration
+
+#: An accepted doubt: its code, element, condition and reason.
+Accepted = tuple[str, str, str, str]
 
 #: Overflow below which none is told, m3.
 DRY = 1e-9
@@ -119,3 +124,38 @@ def event_words(study: Study, one: PondEvent) -> str:
         return at
     hand = show(abs(one.over), "share", study.units, digits=3)
     return f"{at}, {hand} {'over' if one.over > 0 else 'in hand'}"
+
+
+def requirements_table(study: Study, those: Sequence[Requirement], accepted: Sequence[Accepted] = ()) -> TextTable:
+    """What is required of a pond, what was found, by how much it is kept or missed; a miss may be accepted."""
+    several = len({one.condition for one in those}) > 1
+    told: list[list[str]] = []
+    roles: list[Role | None] = []
+    alike: dict[str, list[float]] = {}
+    for one in those:
+        alike.setdefault(one.kind, []).extend((one.asked, one.found))
+    unit = {kind: units.display_unit(kind, known, study.units) for kind, known in alike.items()}
+    for one in those:
+        reason = "" if one.kept else _reason(one, accepted)
+        digits = 5 if one.kind == "height" else 4
+        shown = [show(figure, one.kind, unit=unit[one.kind], digits=digits) for figure in (one.asked, one.found)]
+        shown.append(show(abs(one.missed), one.kind, unit=unit[one.kind], digits=3))
+        how = "in hand" if one.kept else "missed by"
+        margin = f"{shown[2]} {how}" if one.kept else f"{how} {shown[2]}"
+        if one.kept and one.code == "pond-overflows":
+            margin = ""
+        verdict_of = "kept" if one.kept else f"accepted: {reason}" if reason else "not kept"
+        told.append([study.conditions[one.condition].name, one.words, shown[0], shown[1], margin, verdict_of])
+        roles.append("limit" if not one.kept and not reason else None)
+    heads = ["condition", "what is required", "bound", "found", "", ""]
+    columns = [list(column) for column in zip(*told, strict=True)] or [[] for _ in heads]
+    made = [words(head, column) for head, column in zip(heads, columns, strict=True)]
+    return TextTable(tuple(made if several else made[1:]), tuple(roles))
+
+
+def _reason(one: Requirement, accepted: Sequence[Accepted]) -> str:
+    """The reason for which a miss was accepted; empty if it was not."""
+    for code, element, condition, reason in accepted:
+        if code == one.code and element in one.elements and condition == one.condition:
+            return reason
+    return ""

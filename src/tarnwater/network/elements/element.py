@@ -371,4 +371,7 @@ _NOT_COMPUTED = {
     "cut_off",
     "total_area",
     "raw_slope",
+    "zones",
+    "freeboard",
+    "greatest_depth",
 }

@@ -21,6 +21,7 @@ from tarnwater.routing.ponds import (
     SOURCE,
     AnyStorage,
     AnyTailwater,
+    AnyZone,
     FreeOutfall,
     Pooled,
     Rating,
@@ -47,7 +48,7 @@ class Pond(Element):
 
     shape: ClassVar[Shape] = "pool"
     several_down: ClassVar[bool] = True
-    parts: ClassVar[Mapping[str, str]] = {"storage": "storage", "devices": "device"}
+    parts: ClassVar[Mapping[str, str]] = {"storage": "storage", "devices": "device", "zones": "zone"}
 
     storage: tuple[AnyStorage, ...] = ()
     devices: tuple[AnyDevice, ...] = ()
@@ -60,6 +61,11 @@ class Pond(Element):
         "length", "height that shall stay free below the top", label="freeboard", symbol="f", least=0, most=100,
         usual=(0, 3), source="typed", default=0.0,
     )  # fmt: skip
+    greatest_depth: Setting[float] = parameter(
+        "length", "depth of the water that shall not be exceeded", label="greatest depth", symbol="ymax", above=0,
+        most=500, source="typed", default=Setting[float](),
+    )  # fmt: skip
+    zones: tuple[AnyZone, ...] = ()
     overflow: str = option(
         "what becomes of water that flows over the top", lambda: ("downstream", "lost"), label="overflow",
         default="downstream",
@@ -146,8 +152,8 @@ class Pond(Element):
 
     def named_in(self, field: str, part: Any) -> Any:
         """A new part with a name of its own, and a riser with an outlet pipe on the floor."""
-        word = str(part.title).split(" ")[-1] if field == "devices" else "part"
-        taken = {*(one.name for one in self.devices), *(one.name for one in self.storage)}
+        word = str(part.title).split(" ")[-1] if field == "devices" else self.parts[field].replace("storage", "part")
+        taken = {getattr(one, "name", "") for one in (*self.devices, *self.storage, *self.zones)}
         names = (f"{word} {number}" if number > 1 else word for number in range(1, len(taken) + 2))
         update: dict[str, Any] = {"name": next(name for name in names if name not in taken)}
         if isinstance(part, Riser) and part.outlet is None:

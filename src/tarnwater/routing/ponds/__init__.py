@@ -20,11 +20,13 @@ from tarnwater.routing.ponds.tailwater import (
     Tailwater,
     TailwaterBelow,
 )
+from tarnwater.routing.ponds.zones import AnyZone
 
 __all__ = [
     "SOURCE",
     "AnyStorage",
     "AnyTailwater",
+    "AnyZone",
     "Chambers",
     "Contours",
     "FixedTailwater",

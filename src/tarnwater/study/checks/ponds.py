@@ -5,13 +5,25 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from functools import partial
 
+import numpy as np
+
 from tarnwater.network.elements import Pond, Split
 from tarnwater.network.graph import Network
+from tarnwater.routing.faces import Face
+from tarnwater.routing.ponds.zones import drained_zones
+from tarnwater.routing.works import Device
+from tarnwater.routing.works.control import FREE, device_flows
 from tarnwater.study import edits
 from tarnwater.study.answers import CaseResult, Results
+from tarnwater.study.answers.sizing import home_of
 from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.study.document import Study
+from tarnwater.study.document.conditions import resolve
+from tarnwater.study.edits.works import take_works
 from tarnwater.units import System, show
+
+#: Share of its free flow below which a device is called drowned.
+DROWNED = 0.1
 
 #: How much of something a pond has in a case, and the words for it.
 Measure = Callable[[CaseResult, str, Pond], float]
@@ -47,6 +59,122 @@ def leads(study: Study, condition: str, network: Network) -> Iterator[Finding]:
                 element=key,
                 field="tailwater/element",
             )
+
+
+def sizes(study: Study, condition: str, network: Network) -> Iterator[Finding]:
+    """Devices larger than their pond or their riser, as by a slip of ten, and ponds that only overflow."""
+    for key, pond in network.elements.items():
+        if not isinstance(pond, Pond) or pond.passes or pond.store is None:
+            continue
+        if pond.outlets.invert >= pond.store.top:
+            yield Finding(
+                "pond-without-way-out", "doubt", "no outlet lies below its top, so that it only overflows.",
+                (Remedy("Lower an outlet, or add one."),), element=key, field="devices",
+            )  # fmt: skip
+        faces = {device.name: device.face(pond.store.top) for device in pond.devices}
+        for number, device in enumerate(pond.devices):
+            face = faces[device.name]
+            if device.closed or face is None or face.opens or not face.width:
+                continue
+            riser = faces.get(device.inside) if device.inside else None
+            place = f"devices/{number}"
+            if face.high - face.low > pond.store.top - pond.store.floor:
+                yield _too_large(study, key, pond, place, device, face)
+            elif riser is not None and riser.hollow and face.width > riser.width * (1 + 1e-9):
+                wide, shaft = (show(w, "length", study.units) for w in (face.width, riser.width))
+                yield Finding(
+                    "opening-larger-than-riser", "doubt",
+                    f"“{device.sign}” is {wide} wide, its riser “{device.inside}” {shaft}.",
+                    (Remedy("Make it smaller, or the riser larger, or take it out of the riser."),),
+                    element=key, field=f"{place}/{_size_of(device)}",
+                )  # fmt: skip
+
+
+def _too_large(study: Study, key: str, pond: Pond, place: str, device: Device, face: Face) -> Finding:
+    """A device higher than its pond is deep; a tenth of it is offered."""
+    assert pond.store is not None
+    name = _size_of(device)
+    value = float(getattr(device, name))
+    high, deep = (show(z, "length", study.units) for z in (face.high - face.low, pond.store.top - pond.store.floor))
+    tenth = Remedy(
+        f"Make it {show(value / 10, 'length', study.units)}, a tenth.",
+        partial(edits.type_values, values=[(key, f"{place}/{name}", value / 10)]),
+    )
+    return Finding(
+        "device-too-large", "doubt", f"“{device.sign}” is {high} high, the pond {deep} deep.",
+        (tenth, Remedy("Check the value and its unit.")), element=key, field=f"{place}/{name}",
+    )  # fmt: skip
+
+
+def _size_of(device: Device) -> str:
+    """The field of the height of a device, or of its diameter."""
+    return next((name for name in ("diameter", "height", "width") if name in type(device).model_fields), "name")
+
+
+def drowned(results: Results, search: object) -> Iterator[Finding]:
+    """Devices in risers that hardly let anything through when the pond is highest, as the water in the riser is too."""
+    for condition in dict.fromkeys(case.case.condition for case in results.cases):
+        for key, pond in resolve(results.study, condition).elements.items():
+            if not isinstance(pond, Pond) or pond.passes or not any(one.inside for one in pond.outlets.devices):
+                continue
+            own = [c for c in results.cases if c.case.condition == condition and key in c.network.elements]
+            highest = max(own, key=lambda case: _top_of(case, key), default=None)
+            if highest is not None and (pool := highest.pool(key)) is not None:
+                yield from _drowned_at(results.study, condition, key, pond, pool.top)
+
+
+def _top_of(case: CaseResult, key: str) -> float:
+    pool = case.pool(key)
+    return 0.0 if pool is None else pool.top
+
+
+def _drowned_at(study: Study, condition: str, key: str, pond: Pond, top: float) -> Iterator[Finding]:
+    level = np.array([top])
+    behind = pond.tailwater.behind(level, lambda tail: np.sum(pond.outlets.flows(level, tail), axis=0))
+    found = device_flows(pond.outlets, level, behind)
+    for number, device in enumerate(pond.devices):
+        flow = found.by_device.get(device.sign)
+        if device.closed or not device.inside or flow is None:
+            continue
+        free = float(device.flow(level, np.full(1, FREE))[0])
+        if free > 0 and flow[0] < DROWNED * free:
+            inside = found.inside.get(device.inside)
+            at = "" if inside is None else show(float(inside[0]), "height", study.units)
+            share = show(float(flow[0] / free), "share", digits=2)
+            yield Finding(
+                "device-drowned",
+                "doubt",
+                f"“{device.sign}” lets {share} of its free flow through at the highest level: it discharges into "
+                f"“{device.inside}”{at and f', where the water stands at {at}'}.",
+                (Remedy("Make the outlet of the riser larger, or take the device out of the riser."),),
+                element=key,
+                condition=condition,
+                field=f"devices/{number}/inside",
+            )
+
+
+def adopted(study: Study, condition: str, network: Network) -> Iterator[Finding]:
+    """Works that differ from those that were adopted for the condition."""
+    for one in study.adopted.values():
+        pond = network.elements.get(one.pond)
+        if one.condition != condition or not isinstance(pond, Pond):
+            continue
+        if pond.storage != one.storage or pond.devices != one.devices:
+            back = partial(
+                take_works, element=one.pond, storage=one.storage, devices=one.devices, name=one.name,
+                condition=works_home(study, one.pond, condition),
+            )  # fmt: skip
+            yield Finding(
+                "works-not-adopted", "doubt", f"its works differ from the adopted “{one.name}”: {one.outcome}.",
+                (Remedy(f"Go back to “{one.name}”.", back), Remedy("Adopt the works as they are.")),
+                element=one.pond, condition=condition, field="devices",
+            )  # fmt: skip
+
+
+def works_home(study: Study, pond: str, condition: str) -> str:
+    """Where the works of a pond are typed for a condition: there, or for all conditions (empty)."""
+    own = {home_of(study, pond, field, condition) for field in ("devices", "storage")}
+    return condition if condition in own else ""
 
 
 def _has_level(network: Network, key: str) -> bool:
@@ -90,6 +218,41 @@ def freeboards(results: Results, search: object) -> Iterator[Finding]:
     yield from _worst(results, "freeboard-used", _into_freeboard, _freeboard_words)
 
 
+def too_deep(results: Results, search: object) -> Iterator[Finding]:
+    """Ponds whose water is deeper than it may be, told once for each condition with the worst case."""
+    yield from _worst(results, "pond-too-deep", _beyond_depth, _depth_words)
+
+
+def zones(results: Results, search: object) -> Iterator[Finding]:
+    """Zones of ponds that drain too soon or too late, in each condition."""
+    for condition in dict.fromkeys(case.case.condition for case in results.cases):
+        for key, pond in resolve(results.study, condition).elements.items():
+            if isinstance(pond, Pond) and not pond.passes and pond.zones:
+                yield from _zones_of(results.study, condition, key, pond)
+
+
+def _zones_of(study: Study, condition: str, key: str, pond: Pond) -> Iterator[Finding]:
+    for number, one in enumerate(drained_zones(pond.rating(), pond.zones)):
+        if one.keeps:
+            continue
+        name, time = one.zone.name or f"zone {number + 1}", show(one.time, "time", study.units, digits=3)
+        never = one.time == float("inf")
+        bound = one.zone.drains_within if one.late > 0 else one.zone.drains_after
+        asked = show(bound.value, "time", study.units, digits=3)
+        how = "never drains" if never else f"drains in {time}"
+        least = "at most" if one.late > 0 else "at least"
+        remedy = "Make the outlets at its foot larger." if one.late > 0 else "Make the outlets at its foot smaller."
+        yield Finding(
+            "zone-drains-late" if one.late > 0 else "zone-drains-soon",
+            "doubt",
+            f"{name} {how}; {least} {asked} is asked.",
+            (Remedy(remedy),),
+            element=key,
+            condition=condition,
+            field=f"zones/{number}",
+        )
+
+
 def _worst(results: Results, code: str, measure: Measure, words: Words) -> Iterator[Finding]:
     found: dict[tuple[str, str], tuple[float, CaseResult]] = {}
     for case in results.cases:
@@ -131,9 +294,18 @@ def _into_freeboard(case: CaseResult, key: str, pond: Pond) -> float:
     return pool.top - (pond.store.top - pond.freeboard)
 
 
+def _beyond_depth(case: CaseResult, key: str, pond: Pond) -> float:
+    pool, most = case.pool(key), pond.greatest_depth.value
+    return 0.0 if pool is None or most is None or pond.store is None else pool.top - pond.store.floor - most
+
+
+def _depth_words(pond: Pond, much: float, system: System) -> str:
+    return f"the water is {show(much, 'length', system, digits=3)} deeper than it may be."
+
+
 def _freeboard_words(pond: Pond, much: float, system: System) -> str:
     return f"the water rises {show(much, 'height', system)} into the freeboard."
 
 
-CHECKS = (leads, ways_of_splits)
-OF_RESULTS = (overflows, freeboards)
+CHECKS = (leads, sizes, adopted, ways_of_splits)
+OF_RESULTS = (overflows, freeboards, too_deep, zones, drowned)

@@ -30,6 +30,7 @@ from tarnwater.study.document.land import Outlet, Terrain
 from tarnwater.study.document.map import Background, MapLabels, SavedView
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
 from tarnwater.study.document.rain import CatchmentRain, Gauge, RainGrid
+from tarnwater.study.document.works import Adopted
 from tarnwater.terrain.features import AnyGroundFeature
 from tarnwater.units import System
 
@@ -84,6 +85,7 @@ class Study(Model):
     series: FrozenDict[Series] = FrozenDict()
     run: RunSettings = RunSettings()
     accepted: tuple[Acceptance, ...] = ()
+    adopted: FrozenDict[Adopted] = FrozenDict()
 
     @model_validator(mode="after")
     def _references(self) -> Study:

@@ -7,9 +7,11 @@ from typing import Any
 
 from tarnwater.errors import EditRefused
 from tarnwater.network.elements import Pond
+from tarnwater.routing.ponds import StorageForm
 from tarnwater.routing.works import Device
-from tarnwater.study.document import Study
+from tarnwater.study.document import Study, changed
 from tarnwater.study.document.fields import description_at, value_at
+from tarnwater.study.document.works import Adopted
 from tarnwater.study.edits.act import edit, in_words
 from tarnwater.study.edits.parts import called
 from tarnwater.study.edits.replacing import owner_in
@@ -104,3 +106,51 @@ def raised_by(device: Device, rise: float) -> Device:
     if isinstance(inner, Device):
         update["outlet"] = raised_by(inner, rise)
     return device.model_copy(update=update)
+
+
+def _taking(study: Study, element: str, name: str = "", condition: str = "", **_: Any) -> str:
+    where = f" in {in_words(study, condition)}" if condition else ""
+    return f"go back to {name or 'other works'} of {in_words(study, element)}{where}"
+
+
+@edit(_taking)
+def take_works(
+    study: Study,
+    element: str,
+    storage: tuple[StorageForm, ...],
+    devices: tuple[Device, ...],
+    name: str = "",
+    *,
+    condition: str = "",
+    by: str = "",
+    at: str = "",
+    note: str = "",
+) -> Study:
+    """Give a pond storage and devices that it had before, in all conditions or in one."""
+    pond = pond_in(study, element, condition)
+    stamp = {"condition": condition, "by": by, "at": at, "note": note}
+    if pond.storage != storage:
+        study = choose(study, element, "storage", storage, **stamp)
+    if pond.devices != devices:
+        study = choose(study, element, "devices", devices, **stamp)
+    return study
+
+
+@edit("adopt {name} for {element}")
+def adopt_works(
+    study: Study, element: str, name: str, outcome: str, *, condition: str, by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Name the works that a pond has in a condition as those to be built; they take the place of others named so."""
+    pond, key = pond_in(study, element, condition), study.condition_of(condition)
+    made = Adopted(
+        name=name, pond=element, condition=key, storage=pond.storage, devices=pond.devices, outcome=outcome, by=by,
+        at=at, note=note,
+    )  # fmt: skip
+    return changed(study, adopted=study.adopted.with_entry(f"{element}/{key}", made))
+
+
+@edit("adopt no works for {element}")
+def release_works(study: Study, element: str, *, condition: str) -> Study:
+    """Let no works of a pond be named as those to be built in a condition."""
+    key = f"{element}/{study.condition_of(condition)}"
+    return changed(study, adopted={k: one for k, one in study.adopted.items() if k != key})

@@ -15,7 +15,7 @@ from tarnwater.routing.ponds import Storage
 from tarnwater.routing.works.control import DeviceFlows, device_flows
 from tarnwater.study.answers import CaseResult, Results
 from tarnwater.study.answers.pond_events import PondEvent
-from tarnwater.study.answers.storms import event_title, storm_title
+from tarnwater.study.answers.storms import Event, event_title, storm_title
 from tarnwater.study.document import Study
 from tarnwater.study.pictures.hydrographs import event_end, flow_curve, time_axis
 from tarnwater.units import System
@@ -127,10 +127,12 @@ def control_words(levels: Floats, found: DeviceFlows, system: units.System) -> s
     return f"governs: {', '.join(told)}"
 
 
-def stored_plot(pond: Pond, study: Study, events: Sequence[PondEvent] = (), before: Pond | None = None) -> Plot | None:
+def stored_plot(
+    pond: Pond, study: Study, events: Sequence[PondEvent] = (), before: Pond | None = None, told_of: Event | None = None
+) -> Plot | None:
     """Volume across and level up, with the volumes that are routed and those first estimated, which the axis reaches.
 
-    None without storage.
+    The figures of one event (``told_of``) stand in the title. None without storage.
     """
     if pond.store is None:
         return None
@@ -146,22 +148,22 @@ def stored_plot(pond: Pond, study: Study, events: Sequence[PondEvent] = (), befo
         old = np.linspace(before.store.floor, before.store.top, DRAWN)
         curves.append(Curve(before.store.volume(old) / factor, old / rise, "quiet", "before"))
     curves.append(Curve(volumes / factor, levels / rise, "water", "stored", width=2.2))
-    told = []
+    told = "volume by level"
     for one in events:
         words = event_title(study, one.event)
         at = np.array([one.row.stored / factor]), np.array([one.row.top / rise])
-        curves.append(Curve(*at, "water", f"{words}, routed", dots=True, tagged=True))
+        curves.append(Curve(*at, "water", words, dots=True, tagged=True))
         for release, volume in one.estimates.items():
             level = float(np.interp(volume, volumes, levels)) / rise
             at = np.array([volume / factor]), np.array([level])
             curves.append(Curve(*at, "loss", f"{words}, {release} release", dots=True))
-        if one.estimates:
+        if one.estimates and one.event == told_of:
             shown = [units.show(v, "volume", unit=unit) for v in one.estimates.values()]
             routed = units.show(one.row.stored, "volume", unit=unit)
-            told.append(f"{words}: first estimate {' rising, '.join(shown)} constant release, routed {routed}")
+            told = f"{words}: estimated {shown[0]} (rising release), {shown[1]} (constant), routed {routed}"
     x = Axis("volume", unit, low=0.0, high=round_above(max(reach) / factor))
     y = Axis("level", height, low=pond.store.floor / rise, high=pond.store.top / rise)
-    return Plot(" · ".join(told) or "volume by level", x, y, tuple(curves))
+    return Plot(told, x, y, tuple(curves))
 
 
 def pond_event_plot(

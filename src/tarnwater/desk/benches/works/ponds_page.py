@@ -10,13 +10,30 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from tarnwater import units
-from tarnwater.brief.pond_tables import cases_table, event_words, events_table, levels_table
+from tarnwater.brief.pond_tables import (
+    Accepted,
+    cases_table,
+    event_words,
+    events_table,
+    levels_table,
+    requirements_table,
+)
 from tarnwater.desk.benches.works.player import Player
 from tarnwater.desk.benches.works.rounding import rounded_to_step, step_of
 from tarnwater.desk.benches.works.section_view import SectionView
+from tarnwater.desk.benches.works.trials_table import TrialsTable
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.finder import Entry, Finder
@@ -31,8 +48,9 @@ from tarnwater.routing.works.control import DeviceFlows, device_flows
 from tarnwater.study import edits
 from tarnwater.study.answers import CaseResult
 from tarnwater.study.answers.level_table import level_table
-from tarnwater.study.answers.pond_events import PondEvent, pond_events
+from tarnwater.study.answers.pond_events import PondEvent, point_below, pond_events
 from tarnwater.study.answers.pond_table import PondRow, pond_rows
+from tarnwater.study.answers.requirements import requirements
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import description_at
@@ -53,13 +71,13 @@ TOOLS = {
     "p": ("round-pipe", "pipe"),
 }
 
-HINT = "drag anything · A adds · C B W N R P draw · S off or on · I into a riser · Del removes · Space plays"
+HINT = "drag anything · A add · C B W N R P draw · F find · O outlet · S off/on · I into a riser · Del · Space plays"
 HELP = (
     "Grips and devices are dragged; Tab chooses one, the arrows move it, with Shift by ten steps, Enter goes to its "
     "value. A device that is dragged onto a riser discharges into it.\n"
     "Draw on the wall: C a round opening, B a box, W a spillway, N a notch, R a riser, P a pipe.\n"
-    "A adds by name, S switches the chosen device off or on, I puts it into the next riser or out, Delete removes it. "
-    "Space plays the water."
+    "F finds the chosen size, O a whole outlet. A adds by name, S switches the chosen device off or on, I puts it into "
+    "the next riser or out, Delete removes it. Space plays the water."
 )
 
 
@@ -111,6 +129,13 @@ class PondsPage(QWidget):
         self.events = TextGrid("Every event of the pond", theme)
         self.cases = TextGrid("Every case of the pond", theme)
         self.levels = TextGrid("The pond by level", theme)
+        self.required = TextGrid("What is required of the pond", theme)
+        self.trials = TrialsTable(self.desk, theme)
+        self.increment = QLineEdit()
+        self.increment.setAccessibleName("Increment of the levels")
+        self.increment.setPlaceholderText("increment")
+        self.increment.setFixedWidth(80)
+        self.increment.returnPressed.connect(self._show_tables)
         self.missing = Words("", quiet=True, size=10)
         self.missing.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.missing.setWordWrap(True)
@@ -124,6 +149,14 @@ class PondsPage(QWidget):
         head.addWidget(self.ponds)
         head.addWidget(self.add)
         head.addWidget(self.copy)
+        self.size_button = self._flat(
+            "find a size …", "Find a size", "F: one dimension for the limits, a level or a drain time"
+        )
+        self.outlet_button = self._flat(
+            "whole outlet …", "Propose a whole outlet", "O: openings and a spillway for all limits at once"
+        )
+        head.addWidget(self.size_button)
+        head.addWidget(self.outlet_button)
         head.addStretch(1)
         head.addWidget(self.margin)
         left = QWidget()
@@ -146,7 +179,7 @@ class PondsPage(QWidget):
         beside.addWidget(self.curves, 1)
         self.by_device = self._flat("by device", "Flow of each device", "the flow of each device on the same axis")
         self.by_device.setCheckable(True)
-        self.by_device.toggled.connect(self._show_flows)
+        self.by_device.toggled.connect(self._turn_by_device)
         beside.addWidget(self.flows, 1)
         beside.addWidget(self.by_device)
         upper = QSplitter(Qt.Orientation.Horizontal)
@@ -156,13 +189,15 @@ class PondsPage(QWidget):
         upper.setStretchFactor(1, 2)
         upper.setSizes([600, 320])
         self.tables = QStackedWidget()
-        for table in (self.events, self.cases, self.levels):
+        for table in (self.events, self.required, self.trials, self.cases, self.levels):
             self.tables.addWidget(table)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
-        below.addLayout(self._tabs(("Every event", "Every case", "By level"), self.tables, "table"))
+        tabs = self._tabs(("Every event", "Required", "Tried", "Every case", "By level"), self.tables, "table")
+        tabs.addWidget(self.increment)
+        below.addLayout(tabs)
         below.addWidget(self.tables, 1)
         self.whole = QSplitter(Qt.Orientation.Vertical)
         self.whole.addWidget(upper)
@@ -213,6 +248,11 @@ class PondsPage(QWidget):
         self._show_curves()
         self._show_tables()
 
+    def _turn_by_device(self, shown: bool) -> None:
+        """Give the flows of the devices the room of the curves, which they need."""
+        self.curves.setVisible(not shown)
+        self._show_flows()
+
     def _connect(self) -> None:
         view = self.section
         view.tried.connect(self._try)
@@ -229,6 +269,8 @@ class PondsPage(QWidget):
         self.ponds.activated.connect(lambda: self.desk.select(self.ponds.currentData()))
         self.add.clicked.connect(self.offer_parts)
         self.copy.clicked.connect(self.offer_copies)
+        self.size_button.clicked.connect(self.find_size)
+        self.outlet_button.clicked.connect(self.find_outlet)
         self.events.row_chosen.connect(self._look_at_event)
         self.cases.row_chosen.connect(self._look_at_case)
 
@@ -237,7 +279,7 @@ class PondsPage(QWidget):
         self.theme = self.section.theme = theme
         for plot in (self.outflow, self.stored, self.flows):
             plot.set_theme(theme)
-        for table in (self.events, self.cases, self.levels):
+        for table in (self.events, self.required, self.trials.grid, self.cases, self.levels):
             table.texts.theme = theme
 
     # what is shown
@@ -273,13 +315,15 @@ class PondsPage(QWidget):
         self.missing.setVisible(not shown)
         self.go.setVisible(not shown)
         self.margin.setVisible(shown)
-        for button in (self.add, self.copy):
+        for button in (self.add, self.copy, self.size_button, self.outlet_button):
             button.setVisible(pond is not None)
         if not shown:
             self._tell_missing(homes)
             return
         results = self.desk.results
         self._events = [] if results is None else pond_events(results, self.key)
+        assert pond is not None
+        self.trials.log(self.key, pond, self._here())
         self._show_margin()
         self._show_section()
         self._show_curves()
@@ -473,7 +517,8 @@ class PondsPage(QWidget):
         if self.curves.currentIndex() == 0:
             self.outflow.show_plot(outflow_plot(pond, study, self._here(), ghost), "the pond passes its inflow on.")
         else:
-            self.stored.show_plot(stored_plot(pond, study, self._here(), ghost), "the pond has no storage.")
+            event = None if self.desk.view is None else self.desk.view.event
+            self.stored.show_plot(stored_plot(pond, study, self._here(), ghost, event), "the pond has no storage.")
 
     def _show_flows(self) -> None:
         desk, case = self.desk, self._case
@@ -492,19 +537,41 @@ class PondsPage(QWidget):
         if pond is None:
             return
         shown = self.tables.currentWidget()
+        self.increment.setVisible(shown is self.levels)
         if shown is self.levels:
-            try:
-                self.levels.show_table(levels_table(self.desk.study, level_table(pond)))
-            except TarnwaterError as error:
-                self.desk.fault(error)
+            self._show_levels(pond)
+        elif shown is self.trials:
+            self.trials.refresh()
         elif results is None:
             return
+        elif shown is self.required:
+            those = requirements(results, self.key, self._events)
+            self.required.show_table(requirements_table(self.desk.study, those, self._accepted()))
         elif shown is self.events:
             self.events.show_table(events_table(results, self._events))
             self.events.choose_row(self._row_in_view())
         else:
             self._rows = pond_rows(results, self.key)
             self.cases.show_table(cases_table(results, self._rows))
+
+    def _show_levels(self, pond: Pond) -> None:
+        """The table by level, in the increment that is typed."""
+        text, unit = self.increment.text().strip(), units.units_of("height", self.desk.study.units)[0]
+        try:
+            step = units.parse(text, "length", default=unit) if text else None
+            self.levels.show_table(levels_table(self.desk.study, level_table(pond, step)))
+        except TarnwaterError as error:
+            self.desk.fault(error)
+
+    def _accepted(self) -> list[Accepted]:
+        """Doubts that were accepted, with their reasons."""
+        known = self.desk.study.accepted
+        found = [one for one in self.desk.findings if one.severity == "accepted"]
+        reasons = {(one.code, one.element, one.condition): one.reason for one in known}
+        return [
+            (one.code, one.element, one.condition, reasons.get((one.code, one.element, one.condition), "a reason"))
+            for one in found
+        ]  # fmt: skip
 
     def _row_in_view(self) -> int:
         view = self.desk.view
@@ -596,10 +663,36 @@ class PondsPage(QWidget):
             self.offer_parts()
         elif letter == " ":
             self.player.turn()
+        elif letter == "f":
+            self.find_size()
+        elif letter == "o":
+            self.find_outlet()
         elif letter == "s":
             self._turn_off()
         elif letter == "i":
             self._turn_inside()
+
+    @property
+    def _point(self) -> str:
+        """The design point below, whose limits are kept."""
+        network = self.desk.network
+        return point_below(network, self.key, [p for p in self.desk.study.design_points if p in network.elements])
+
+    def find_size(self) -> None:
+        """Open the search for one dimension: that of the chosen grip, or the first."""
+        from tarnwater.desk.benches.works.sizing_dialog import SizingDialog
+
+        if self.pond is not None:
+            picked = self.section.picked
+            path = next(iter(picked.changed(0.0)), "") if picked is not None else ""
+            SizingDialog(self, self.desk, self.theme, self.key, self._point, path).open()
+
+    def find_outlet(self) -> None:
+        """Open the proposal of a whole outlet."""
+        from tarnwater.desk.benches.works.outlet_dialog import OutletDialog
+
+        if self.pond is not None:
+            OutletDialog(self, self.desk, self.key, self._point).open()
 
     def _turn_off(self) -> None:
         """Switch the chosen device off, or on."""

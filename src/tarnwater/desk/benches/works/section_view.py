@@ -223,7 +223,7 @@ class SectionView(QWidget):
             here = grip.key == self._key
             painter.setBrush(QColor(self.theme.water if here else self.theme.paper))
             painter.drawEllipse(self.pixel(grip.at), GRIP, GRIP)
-        picked = self._picked()
+        picked = self.picked
         if isinstance(picked, PlacedDevice):
             left, low, right, high = picked.box
             box = QRectF(self.pixel((left, high)), self.pixel((right, low))).adjusted(-4, -4, 4, 4)
@@ -248,7 +248,9 @@ class SectionView(QWidget):
             found += [g.key for g in self.section.grips if g.holder == holder or g.holder.startswith(f"{holder}/")]
         return found
 
-    def _picked(self) -> PlacedGrip | PlacedDevice | None:
+    @property
+    def picked(self) -> PlacedGrip | PlacedDevice | None:
+        """The grip or device that is chosen."""
         if self.section is None or not self._key:
             return None
         there: list[PlacedGrip | PlacedDevice] = [*self.section.grips, *self.section.devices]
@@ -257,7 +259,7 @@ class SectionView(QWidget):
     @property
     def device(self) -> PlacedDevice | None:
         """The chosen device, or the one whose grip is chosen."""
-        picked = self._picked()
+        picked = self.picked
         if isinstance(picked, PlacedDevice) or self.section is None or picked is None:
             return picked if isinstance(picked, PlacedDevice) else None
         return next((one for one in self.section.devices if picked.holder.startswith(f"devices/{one.number}")), None)
@@ -359,7 +361,7 @@ class SectionView(QWidget):
         """Go to the values of what is chosen."""
         self._held = None
         self.given_up.emit()
-        picked = self._picked()
+        picked = self.picked
         if picked is not None:
             self.entered.emit(picked)
 
@@ -369,7 +371,7 @@ class SectionView(QWidget):
         """Arrows move, Enter goes to the values, Delete removes, Escape gives up; letters are for the page."""
         if event is None:
             return
-        picked, key = self._picked(), Qt.Key(event.key())
+        picked, key = self.picked, Qt.Key(event.key())
         if key == Qt.Key.Key_Escape and (self._held is not None or self._tool or self._stroke is not None):
             self._held, self._stroke = None, None
             self.take_tool("")
@@ -406,7 +408,7 @@ class SectionView(QWidget):
             self.choose(None)
             return super().focusNextPrevChild(forward)
         self._key = keys[to]
-        self.chosen.emit(self._picked())
+        self.chosen.emit(self.picked)
         self.update()
         return True
 
