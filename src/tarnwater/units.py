@@ -91,6 +91,7 @@ KINDS: Mapping[str, Kind] = {
               [(0.0, "m³/s/km²")], [(0.0, "cfs/mi²")]),
         _kind("volume", "m³", _VOLUMES, [(1e6, "Mm³"), (1e4, "thousand m³"), (0.0, "m³")],
               [(1e4 * ACRE * FOOT, "thousand ac-ft"), (0.1 * ACRE * FOOT, "ac-ft"), (0.0, "ft³")]),
+        _kind("shear", "N/m²", {"N/m²": 1.0, "lb/ft²": 47.88025898033584}, [(0.0, "N/m²")], [(0.0, "lb/ft²")]),
         _kind("speed", "m/s", {"m/s": 1.0, "km/h": 1 / 3.6, "ft/s": FOOT}, [(0.0, "m/s")], [(0.0, "ft/s")]),
         _kind("weir coefficient", "m^½/s", {"m^½/s": 1.0, "ft^½/s": FOOT**0.5}, [(0.0, "m^½/s")], [(0.0, "ft^½/s")]),
         _kind("angle", "°", {"°": 1.0}, [(0.0, "°")]),

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
 
-_COLOURS: dict[Role, str] = {
+COLOURS: dict[Role, str] = {
     "ink": colours.INK,
     "water": colours.WATER,
     "loss": colours.LOSS,
@@ -27,7 +27,7 @@ _COLOURS: dict[Role, str] = {
     "quiet": colours.QUIET,
     "paper": colours.PAPER,
 }
-_DASHES = {"solid": "-", "dashed": "--", "dashdot": "-.", "dotted": ":"}
+DASHES = {"solid": "-", "dashed": "--", "dashdot": "-.", "dotted": ":"}
 
 DOTS_PER_INCH = 110
 
@@ -36,10 +36,43 @@ MOST_DATES = 8
 
 
 def save_plot(plot: Plot, path: Path, *, width: float = 8.2, height: float = 4.8) -> None:
-    """Save a plot as PNG or SVG (by the suffix), inches wide and high; raises OSError, or ValueError for a suffix."""
-    if path.suffix.lower() not in (".png", ".svg"):
-        raise ValueError("the name must end in .png or .svg")
-    drawn_plot(plot, width, height).savefig(path, dpi=DOTS_PER_INCH)
+    """Save a plot as PNG, SVG or PDF (by the suffix), inches wide and high, or as DXF in the units of its axes.
+
+    Raises OSError, or ValueError for another suffix.
+    """
+    suffix = path.suffix.lower()
+    if suffix == ".dxf":
+        _save_dxf(plot, path)
+    elif suffix in (".png", ".svg", ".pdf"):
+        drawn_plot(plot, width, height).savefig(path, dpi=DOTS_PER_INCH)
+    else:
+        raise ValueError("the name must end in .png, .svg, .pdf or .dxf")
+
+
+def _save_dxf(plot: Plot, path: Path) -> None:
+    """The curves as lines on a layer of their name, a unit of the axis to a unit of the drawing."""
+    from ezdxf.filemanagement import new
+
+    made = new("R2010", setup=True)
+    space = made.modelspace()
+    for number, curve in enumerate(plot.curves):
+        layer = "".join(letter if letter.isalnum() or letter in " -_" else "_" for letter in curve.label) or "curve"
+        layer = f"{number + 1} {layer}"
+        made.layers.add(layer, color=1 + number % 6)
+        points = [(float(x), float(y)) for x, y in zip(curve.x, curve.y, strict=True)]
+        if len(points) > 1:
+            space.add_lwpolyline(points, dxfattribs={"layer": layer})
+        else:
+            for point in points:
+                space.add_point(point, dxfattribs={"layer": layer})
+    made.layers.add("words", color=7)
+    ends = [float(v) for curve in plot.curves for v in curve.y if np.isfinite(v)] or [0.0, 1.0]
+    letter = 0.03 * max(max(ends) - min(ends), 1e-6)
+    told = (plot.title, f"across: {plot.x.title}", f"up: {plot.y.title}")
+    for number, words in enumerate(told):
+        at = 0.0, min(ends) - (2 + 1.6 * number) * letter
+        space.add_text(words, height=letter, dxfattribs={"layer": "words"}).set_placement(at)
+    made.saveas(path)
 
 
 def drawn_plot(plot: Plot, width: float = 8.2, height: float = 4.8) -> Figure:
@@ -55,11 +88,11 @@ def draw(axes: Axes, plot: Plot) -> None:
     """Draw a plot on matplotlib's axes."""
     axes.set_facecolor(colours.PAPER)
     for bars in plot.bars:
-        axes.bar(bars.left, bars.heights, bars.width, bottom=bars.base, align="edge", color=_COLOURS[bars.role],
+        axes.bar(bars.left, bars.heights, bars.width, bottom=bars.base, align="edge", color=COLOURS[bars.role],
                  label=bars.label or None)  # fmt: skip
     for curve in plot.curves:
-        colour = _COLOURS[curve.role]
-        axes.plot(curve.x, curve.y, color=colour, linestyle=_DASHES[curve.style], linewidth=curve.width,
+        colour = COLOURS[curve.role]
+        axes.plot(curve.x, curve.y, color=colour, linestyle=DASHES[curve.style], linewidth=curve.width,
                   label=None if curve.tagged else curve.legend or curve.label or None, markersize=3.5,
                   marker="o" if curve.dots else None,
                   markerfacecolor=colours.PAPER)  # fmt: skip
@@ -69,13 +102,13 @@ def draw(axes: Axes, plot: Plot) -> None:
         if curve.filled:
             axes.fill_between(curve.x, curve.y, color=colour, alpha=0.1, linewidth=0)
     for mark in plot.marks:
-        axes.plot([mark.x], [mark.y], marker="o", color=_COLOURS[mark.role], markersize=5)
+        axes.plot([mark.x], [mark.y], marker="o", color=COLOURS[mark.role], markersize=5)
         axes.annotate(mark.text, (mark.x, mark.y), xytext=(6, 4), textcoords="offset points", fontsize=7.5,
                       bbox={"facecolor": colours.PAPER, "edgecolor": "none", "alpha": 0.8, "pad": 0.5})  # fmt: skip
     for level in plot.levels:
-        axes.axhline(level.y, color=_COLOURS[level.role], linewidth=1.0, linestyle="--")
+        axes.axhline(level.y, color=COLOURS[level.role], linewidth=1.0, linestyle="--")
         axes.annotate(level.text, (0.99, level.y), xycoords=("axes fraction", "data"), ha="right", va="bottom",
-                      fontsize=7.5, color=_COLOURS[level.role])  # fmt: skip
+                      fontsize=7.5, color=COLOURS[level.role])  # fmt: skip
     _set_axis(axes, "x", plot.x)
     _set_axis(axes, "y", plot.y)
     if plot.hanging is not None:
@@ -106,7 +139,7 @@ def _hang(axes: Axes, hanging: Hanging) -> None:
     axes.set_ylim(low, low + (high - low) / (1.0 - HANGING))
     above = axes.twinx()
     bars = hanging.bars
-    above.bar(bars.left, bars.heights, bars.width, align="edge", color=_COLOURS[bars.role], alpha=0.6, linewidth=0)
+    above.bar(bars.left, bars.heights, bars.width, align="edge", color=COLOURS[bars.role], alpha=0.6, linewidth=0)
     above.set_ylim(hanging.greatest / HANGING, 0.0)
     above.set_yticks([0.0, hanging.greatest], ["0", rounded(hanging.greatest, 3)])
     above.set_ylabel(hanging.axis.title, fontsize=7.5, loc="top")

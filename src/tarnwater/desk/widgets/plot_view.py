@@ -429,6 +429,8 @@ class PlotView(QWidget):
             ("Copy the data (Ctrl+C)", self.copy),
             ("Save as PNG …", lambda: self._save_as("png")),
             ("Save as SVG …", lambda: self._save_as("svg")),
+            ("Save as PDF …", lambda: self._save_as("pdf")),
+            ("Save as DXF …", lambda: self._save_as("dxf")),
         ):
             action = menu.addAction(words)
             assert action is not None

@@ -48,6 +48,12 @@ class Storage:
             return self.parts[0].across(levels)
         return np.sqrt(self.area(levels))
 
+    def across_the_other_way(self, levels: Floats) -> Floats:
+        """Width of the water surface at levels, m, as it is drawn."""
+        if len(self.parts) == 1:
+            return self.parts[0].across_the_other_way(levels)
+        return np.sqrt(self.area(levels))
+
     @cached_property
     def gap(self) -> tuple[float, float] | None:
         """Levels between which nothing is stored, so that no level belongs to a volume; None as it should be."""

@@ -137,6 +137,13 @@ class Conduit(Outlet):
 
     def headwaters(self, flow: Floats, behind: Floats) -> Floats:
         """Levels before it (tailwater, flow) m at flows (flow,) m3/s with levels behind it (tailwater,) m."""
+        by_inlet, by_outlet = self.headwaters_apart(flow, behind)
+        governing = np.maximum(np.maximum(by_outlet, by_inlet), self.bottom)
+        # a headwater that fell with more flow would leave two flows at one level
+        return np.maximum.accumulate(np.maximum(governing, behind[:, None]), axis=1)
+
+    def headwaters_apart(self, flow: Floats, behind: Floats) -> tuple[Floats, Floats]:
+        """Levels before it by the inlet (flow,), and by the outlet (tailwater, flow), m; the higher governs."""
         barrel, own = self.barrel, flow / self.barrels
         typed = self.entrance_loss.typed_value
         loss = self.of_inlet.loss if typed is None else typed
@@ -145,9 +152,7 @@ class Conduit(Outlet):
         least = critical + barrel.velocity_head(own, critical)
         # where the flow is critical at the inlet the barrel holds nothing back, and the inlet equations have its loss
         by_outlet = np.where(energy > least * (1 + 1e-9), energy + loss * head, least)
-        governing = np.maximum(np.maximum(by_outlet, self._by_inlet(own, least)), 0.0)
-        # a headwater that fell with more flow would leave two flows at one level
-        return np.maximum.accumulate(np.maximum(self.bottom + governing, behind[:, None]), axis=1)
+        return self.bottom + self._by_inlet(own, least), self.bottom + by_outlet
 
     def _by_inlet(self, flow: Floats, critical_energy: Floats) -> Floats:
         """Headwater above the floor by the inlet equations, (flow,) m."""

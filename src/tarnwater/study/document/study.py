@@ -30,7 +30,7 @@ from tarnwater.study.document.land import Outlet, Terrain
 from tarnwater.study.document.map import Background, MapLabels, SavedView
 from tarnwater.study.document.parts import STEPS, Acceptance, Condition, DesignPoint, RunSettings, Series
 from tarnwater.study.document.rain import CatchmentRain, Gauge, RainGrid
-from tarnwater.study.document.works import Adopted
+from tarnwater.study.document.works import Adopted, ChannelWorks, CulvertWorks
 from tarnwater.terrain.features import AnyGroundFeature
 from tarnwater.units import System
 
@@ -86,6 +86,8 @@ class Study(Model):
     run: RunSettings = RunSettings()
     accepted: tuple[Acceptance, ...] = ()
     adopted: FrozenDict[Adopted] = FrozenDict()
+    channels: FrozenDict[ChannelWorks] = FrozenDict()
+    culverts: FrozenDict[CulvertWorks] = FrozenDict()
 
     @model_validator(mode="after")
     def _references(self) -> Study:
@@ -115,6 +117,8 @@ class Study(Model):
             if family.table not in self.tables:
                 raise UnknownName(family.table, self.tables, kind="depth table", where=family.name)
         _unique("record", {k: g.name for k, g in self.gauges.items()})
+        _unique("channel", {k: one.name for k, one in self.channels.items()})
+        _unique("culvert", {k: one.name for k, one in self.culverts.items()})
         _unique("grid of rain", {k: g.name for k, g in self.rain_grids.items()})
         makers: list[StormFamily | GivenStorm] = [*self.families.values(), *self.storms.values()]
         for one in makers:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -36,10 +36,12 @@ from tarnwater.desk.benches.works.section_view import SectionView
 from tarnwater.desk.benches.works.trials_table import TrialsTable
 from tarnwater.desk.desk import Desk, View
 from tarnwater.desk.theme import Theme, desk_font
+from tarnwater.desk.widgets.drawing_view import FORMATS, write_drawing
 from tarnwater.desk.widgets.finder import Entry, Finder
 from tarnwater.desk.widgets.labels import Words, as_hint
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.desk.widgets.text_grid import TextGrid
+from tarnwater.drawings import Drawing
 from tarnwater.errors import TarnwaterError
 from tarnwater.methods import kind_within
 from tarnwater.network.elements import Pond
@@ -56,6 +58,7 @@ from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import description_at
 from tarnwater.study.edits.works import copy_works, shape_pond
 from tarnwater.study.pictures.pond import outflow_plot, pond_event_plot, stored_plot
+from tarnwater.study.pictures.pond_plan import pond_plan
 from tarnwater.study.pictures.pond_section import LevelLine, PlacedDevice, PlacedGrip, PondSection, pond_section
 
 #: Time without a further key after which what the arrows moved is meant, ms.
@@ -76,8 +79,8 @@ HELP = (
     "Grips and devices are dragged; Tab chooses one, the arrows move it, with Shift by ten steps, Enter goes to its "
     "value. A device that is dragged onto a riser discharges into it.\n"
     "Draw on the wall: C a round opening, B a box, W a spillway, N a notch, R a riser, P a pipe.\n"
-    "F finds the chosen size, O a whole outlet. A adds by name, S switches the chosen device off or on, I puts it into "
-    "the next riser or out, Delete removes it. Space plays the water."
+    "F finds the chosen size, O a whole outlet, X draws out. A adds by name, S switches the chosen device off or on, I "
+    "puts it into the next riser or out, Delete removes it. Space plays the water."
 )
 
 
@@ -156,7 +159,11 @@ class PondsPage(QWidget):
             "whole outlet …", "Propose a whole outlet", "O: openings and a spillway for all limits at once"
         )
         head.addWidget(self.size_button)
+        self.draw_button = self._flat(
+            "draw out …", "Draw out section and plan", "X: section and plan as PDF, SVG, PNG or DXF"
+        )
         head.addWidget(self.outlet_button)
+        head.addWidget(self.draw_button)
         head.addStretch(1)
         head.addWidget(self.margin)
         left = QWidget()
@@ -271,6 +278,7 @@ class PondsPage(QWidget):
         self.copy.clicked.connect(self.offer_copies)
         self.size_button.clicked.connect(self.find_size)
         self.outlet_button.clicked.connect(self.find_outlet)
+        self.draw_button.clicked.connect(self.draw_out)
         self.events.row_chosen.connect(self._look_at_event)
         self.cases.row_chosen.connect(self._look_at_case)
 
@@ -315,7 +323,7 @@ class PondsPage(QWidget):
         self.missing.setVisible(not shown)
         self.go.setVisible(not shown)
         self.margin.setVisible(shown)
-        for button in (self.add, self.copy, self.size_button, self.outlet_button):
+        for button in (self.add, self.copy, self.size_button, self.outlet_button, self.draw_button):
             button.setVisible(pond is not None)
         if not shown:
             self._tell_missing(homes)
@@ -667,10 +675,34 @@ class PondsPage(QWidget):
             self.find_size()
         elif letter == "o":
             self.find_outlet()
+        elif letter == "x":
+            self.draw_out()
         elif letter == "s":
             self._turn_off()
         elif letter == "i":
             self._turn_inside()
+
+    def draw_out(self) -> None:
+        """Offer section and plan in each format of a file."""
+        offered = []
+        for what, make in (("section", self._section_drawing), ("plan", self._plan_drawing)):
+            for suffix, words in FORMATS.items():
+                act = partial(self._write_drawing, make, suffix)
+                offered.append(Entry(f"{what.capitalize()} as {words}", f".{suffix}", act))
+        Finder(self, offered, "Draw out …").open()
+
+    def _write_drawing(self, make: Callable[[], Drawing | None], suffix: str) -> None:
+        write_drawing(self, make(), suffix, self.desk.told.emit)
+
+    def _section_drawing(self) -> Drawing | None:
+        section = self.section.section
+        if section is None:
+            return None
+        return replace(section.drawing, title=f"{section.drawing.title}, section")
+
+    def _plan_drawing(self) -> Drawing | None:
+        pond = self.pond
+        return None if pond is None else pond_plan(pond, self.desk.study.units, self._lines(pond))
 
     @property
     def _point(self) -> str:

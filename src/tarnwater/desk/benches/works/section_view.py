@@ -14,14 +14,13 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from tarnwater.desk.theme import Theme, desk_font
-from tarnwater.desk.widgets.caption import PEN_STYLES
-from tarnwater.drawings import Circle, Drawing, Measure, Note, Outline, Place
+from tarnwater.desk.theme import Theme
+from tarnwater.desk.widgets.drawing_view import DrawingPainter
+from tarnwater.drawings import Circle, Drawing, Outline, Place
 from tarnwater.study.pictures.pond_section import PlacedDevice, PlacedGrip, PondSection
 
 #: How near the pointer takes hold of a grip, and the radius of one, pixels.
@@ -65,11 +64,10 @@ class SectionView(QWidget):
         self.section: PondSection | None = None
         self._ghost: PondSection | None = None
         self._held: Held | None = None
-        self._placed = 1.0, 0.0, 0.0
+        self._hand = DrawingPainter(theme, 1.0, 0.0, 0.0)
         self._key = ""
         self._tool = ""
         self._stroke: tuple[Place, Place] | None = None
-        self._small, self._bold = desk_font(8), desk_font(8, bold=True)
         self.setAccessibleName("Section of the pond and its outlet works")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -114,17 +112,16 @@ class SectionView(QWidget):
         """Work out scale and corner of the drawing in the present frame."""
         if self.section is not None:
             left, _, _, high = self.section.drawing.bounds
-            self._placed = self._scale(self.section.drawing), left, high
+            self._hand = DrawingPainter(self.theme, self._scale(self.section.drawing), left, high)
 
     def pixel(self, place: Place) -> QPointF:
         """Where a place of the drawing is on the screen."""
-        scale, left, high = self._placed
-        return QPointF((place[0] - left) * scale, (high - place[1]) * scale)
+        return self._hand.pixel(*place)
 
     def place(self, pixel: QPointF) -> Place:
         """The place of the drawing at a point of the screen."""
-        scale, left, high = self._placed
-        return left + pixel.x() / scale, high - pixel.y() / scale
+        hand = self._hand
+        return hand.left + pixel.x() / hand.scale, hand.high - pixel.y() / hand.scale
 
     # painting
 
@@ -137,8 +134,9 @@ class SectionView(QWidget):
             return
         if self._ghost is not None:
             self._paint_ghost(painter, self._ghost)
+        frame = QRectF(self.rect())
         for shape in self.section.drawing.shapes:
-            self._paint(painter, shape)
+            self._hand.paint(painter, shape, frame)
         self._paint_grips(painter)
         if self._stroke is not None:
             a, b = (self.pixel(end) for end in self._stroke)
@@ -146,75 +144,16 @@ class SectionView(QWidget):
             painter.drawRect(QRectF(a, b).normalized())
 
     def _paint_ghost(self, painter: QPainter, ghost: PondSection) -> None:
-        pen = QPen(QColor(self.theme.quiet), 1.0)
-        painter.setPen(pen)
+        painter.setPen(QPen(QColor(self.theme.quiet), 1.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setOpacity(0.55)
         for shape in ghost.drawing.shapes:
             if isinstance(shape, Circle):
-                centre, radius = self.pixel(shape.centre), shape.radius * self._placed[0]
-                painter.drawEllipse(centre, radius, radius)
+                radius = shape.radius * self._hand.scale
+                painter.drawEllipse(self.pixel(shape.centre), radius, radius)
             elif isinstance(shape, Outline) and shape.width >= 1.4:
-                painter.drawPolyline(QPolygonF([self.pixel(place) for place in shape.places]))
+                painter.drawPolyline(self._hand.polygon(shape))
         painter.setOpacity(1.0)
-
-    def _paint(self, painter: QPainter, shape: object) -> None:
-        if isinstance(shape, Outline):
-            self._paint_outline(painter, shape)
-        elif isinstance(shape, Circle):
-            colour = self.theme.colour(shape.role)
-            painter.setPen(QPen(colour, shape.width, PEN_STYLES[shape.style]))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            radius = shape.radius * self._placed[0]
-            painter.drawEllipse(self.pixel(shape.centre), radius, radius)
-        elif isinstance(shape, Note):
-            self._write(painter, shape)
-        elif isinstance(shape, Measure):
-            self._measure(painter, shape)
-
-    def _paint_outline(self, painter: QPainter, shape: Outline) -> None:
-        colour = self.theme.colour(shape.role)
-        scale, left, high = self._placed
-        points = QPolygonF([QPointF((x - left) * scale, (high - z) * scale) for x, z in shape.places])
-        if shape.filled:
-            fill = QColor(colour)
-            fill.setAlphaF(shape.filled)
-            painter.setBrush(fill)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.drawPolygon(points)
-        if shape.width:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(colour, shape.width, PEN_STYLES[shape.style]))
-            if shape.closed:
-                painter.drawPolygon(points)
-            else:
-                painter.drawPolyline(points)
-
-    def _write(self, painter: QPainter, note: Note) -> None:
-        painter.setFont(self._bold if note.bold else self._small)
-        metrics = painter.fontMetrics()
-        at, wide = self.pixel(note.at), metrics.horizontalAdvance(note.text)
-        x = at.x() - {"right": 0, "left": wide, "middle": wide / 2}[note.side]
-        x = min(max(x, 2.0), max(self.width() - wide - 2.0, 2.0))
-        y = at.y() - 3 if note.above else at.y() + metrics.ascent() / 2 - 1
-        paper = QColor(self.theme.paper)
-        paper.setAlphaF(0.65)
-        painter.fillRect(QRectF(x - 1, y - metrics.ascent(), wide + 2, metrics.height() - 1), paper)
-        painter.setPen(self.theme.colour(note.role))
-        painter.drawText(QPointF(x, y), note.text)
-
-    def _measure(self, painter: QPainter, shape: Measure) -> None:
-        a, b = self.pixel(shape.start), self.pixel(shape.end)
-        painter.setPen(QPen(QColor(self.theme.quiet), 0.8))
-        painter.drawLine(a, b)
-        level = abs(a.y() - b.y()) < abs(a.x() - b.x())
-        tick = QPointF(0, 4) if level else QPointF(4, 0)
-        for end in (a, b):
-            painter.drawLine(end - tick, end + tick)
-        middle = (a + b) / 2
-        painter.setFont(self._small)
-        wide = painter.fontMetrics().horizontalAdvance(shape.text)
-        painter.drawText(QPointF(middle.x() - wide / 2, middle.y() - 4), shape.text)
 
     def _paint_grips(self, painter: QPainter) -> None:
         assert self.section is not None
@@ -294,7 +233,7 @@ class SectionView(QWidget):
         what = self._grip_at(event.position()) or self.section.device_at(place)
         self.choose(what)
         if what is not None:
-            self._held = Held(what, place, self.section, self._placed[0])
+            self._held = Held(what, place, self.section, self._hand.scale)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
         """Drag what is held; show by the pointer what can be taken hold of."""

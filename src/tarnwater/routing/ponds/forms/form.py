@@ -49,6 +49,10 @@ class StorageForm(Method):
         """Length of its water surface at levels (m), m, as it is drawn: by default the side of a square of its area."""
         return np.sqrt(self.area(levels))
 
+    def across_the_other_way(self, levels: Floats) -> Floats:
+        """Width of its water surface at levels (m), m, at right angles to its length: by default the same."""
+        return self.across(levels)
+
     def grips(self) -> tuple[Grip, ...]:
         """The points by which its floor, top and sides are changed by hand; none by default, as of a table."""
         return ()

@@ -47,6 +47,10 @@ class Frustum(StorageForm):
         """Its length at levels."""
         return (self.length + 2 * self.side_slope * self.heights(levels)) * self.within(levels)
 
+    def across_the_other_way(self, levels: Floats) -> Floats:
+        """Its width at levels."""
+        return (self.width + 2 * self.side_slope * self.heights(levels)) * self.within(levels)
+
     def grips(self) -> tuple[Grip, ...]:
         """Floor, top, length and side slope."""
         half, run = self.length / 2, self.side_slope * self.depth
