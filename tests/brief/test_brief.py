@@ -89,7 +89,7 @@ def test_tables_are_written_whole_or_not_at_all(demo_results, tmp_path, monkeypa
     assert [p.name for p in tmp_path.iterdir()] == ["peaks.csv"]
     assert (tmp_path / "peaks.csv").read_text() == "older"
     written = write_tables(demo_results, tmp_path)
-    assert [p.name for p in written] == ["peaks.csv", "hydrographs.csv", "balance.csv"]
+    assert [p.name for p in written] == ["peaks.csv", "hydrographs.csv", "balance.csv", "ponds.csv"]
     with (tmp_path / "peaks.csv").open() as file:
         assert len(list(csv.reader(file))) == len(demo_results.cases) + 1
 

@@ -76,7 +76,7 @@ def test_a_plot_is_saved_as_its_suffix_says(plot, tmp_path, suffix):
 
 @pytest.mark.parametrize("name", ["plot.jpg", "plot"])
 def test_another_suffix_is_refused(plot, tmp_path, name):
-    with pytest.raises(ValueError, match=r"\.png or \.svg"):
+    with pytest.raises(ValueError, match=r"\.png, \.svg, \.pdf or \.dxf"):
         save_plot(plot, tmp_path / name)
 
 
@@ -116,7 +116,11 @@ def test_governing_hydrographs_show_every_answer_with_its_peak_and_limit(demo_re
     answers = [a for a in demo_results.answers() if a.result.case.point == "yard-outlet"]
     assert len(plot.curves) == len(answers)
     peaks = sorted(a.figures.peak.ordinate for a in answers)
-    assert sorted(c.y.max() for c in plot.curves) == pytest.approx(peaks, rel=1e-12)
+    # below the overflowing spillway of the pond the highest flow lies within a step, and a curve has its ends only
+    assert sorted(c.y.max() for c in plot.curves) == pytest.approx(peaks, rel=2.5e-3)
+    exact = [a for a in answers if a.result.case.condition != "yard-with-pond"]
+    highest = {round(float(c.y.max()), 12) for c in plot.curves}
+    assert {round(a.figures.peak.ordinate, 12) for a in exact} <= highest
     assert len(plot.levels) == len({a.limit for a in answers if a.limit is not None})
 
 

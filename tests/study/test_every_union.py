@@ -43,9 +43,10 @@ from tarnwater.rain.patterns import (
 from tarnwater.rain.storms import StormFamily
 from tarnwater.routing.channels import Section
 from tarnwater.routing.ponds import Prism, StorageForm, Tailwater
+from tarnwater.routing.ponds.zones import Zone, ZoneByDepth
 from tarnwater.routing.reaches import MuskingumCunge, Routing
 from tarnwater.routing.splits import SplitRule
-from tarnwater.routing.works import BroadWeir, Device, Outlet
+from tarnwater.routing.works import BroadWeir, Conduit, Device, Outlet
 from tarnwater.runoff.baseflow import Baseflow
 from tarnwater.runoff.losses import Loss
 from tarnwater.runoff.timing import Timing
@@ -193,8 +194,8 @@ MEMBERS = [
     (union, tag)
     for union in UNIONS
     for tag, model in union.kind.known.items()
-    # outlets of risers are devices, which come by themselves
-    if union.kind is not Outlet
+    # outlets of risers and barrels are devices, which come by themselves
+    if union.kind not in (Outlet, Conduit)
     if model.__module__.startswith("tarnwater.")
 ]
 METHODS = [member for member in MEMBERS if issubclass(member[0].kind, Method)]
@@ -249,12 +250,15 @@ def plain_study():
 
 
 def pool(name):
-    return Pond(name=name, storage=(Prism(depth=4.0, plan_area=9000.0),), devices=(BroadWeir(name="weir", crest=0.5),))
+    return Pond(
+        name=name, storage=(Prism(depth=4.0, plan_area=9000.0),), devices=(BroadWeir(name="weir", crest=0.5),),
+        zones=(ZoneByDepth(name="all"),),
+    )  # fmt: skip
 
 
 PLACES = {
     Section: ("river", "method/section"), SplitRule: ("fork", "rule"),
-    StorageForm: ("pool", "storage/0"), Device: ("pool", "devices/0"),
+    StorageForm: ("pool", "storage/0"), Zone: ("pool", "zones/0"), Device: ("pool", "devices/0"),
     Tailwater: ("pool", "tailwater"),
     SurfaceRoute: ("hask", "surfaces/0/route"),
     Loss: ("hask", "surfaces/0/loss"), Timing: ("hask", "timing"), Transform: ("hask", "transform"),
@@ -306,7 +310,7 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation, Distribution, SurfaceRoute, StorageForm, Device, Outlet, Tailwater, SplitRule, Section,
+        Depths, Equation, Distribution, SurfaceRoute, StorageForm, Device, Outlet, Tailwater, SplitRule, Section, Zone, Conduit,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]

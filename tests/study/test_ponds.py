@@ -321,3 +321,22 @@ def test_by_words_a_part_goes_into_one_condition(study):
     assert resolve(study, "built").elements["mere"].devices[2].name == "slot"
     study = remove_part_by_numbers(study, "Mere", "devices.slot", condition="built")
     assert len(resolve(study, "built").elements["mere"].devices) == 2
+
+
+def test_a_size_typed_in_a_condition_after_all_devices_were_chosen_there_holds():
+    study = yard_with_pond()
+    condition = list(study.conditions)[-1]
+    first = resolve(study, condition).elements["pond"].devices
+    typed = edits.type_values(study, [("pond", "devices/0/diameter", 0.21)], condition=condition)
+    chosen = edits.choose(typed, "pond", "devices", first, condition=condition)
+    assert resolve(chosen, condition).elements["pond"].devices == first
+    again = edits.type_values(chosen, [("pond", "devices/0/diameter", 0.23)], condition=condition)
+    assert resolve(again, condition).elements["pond"].devices[0].diameter == 0.23
+    last = edits.choose(again, "pond", "devices", first, condition=condition)
+    assert resolve(last, condition).elements["pond"].devices == first
+
+
+def yard_with_pond():
+    from tests.study.test_sizing import yard
+
+    return edits.add_condition(yard(), "Built")

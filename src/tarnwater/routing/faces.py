@@ -32,7 +32,11 @@ class Grip:
     def within(self, holder: str) -> Grip:
         """The same grip of a part that another one holds at a path."""
         change = self.change
-        return replace(self, change=lambda way: {f"{holder}/{name}": value for name, value in change(way).items()})
+        return replace(
+            self,
+            title=f"{holder} {self.title}",
+            change=lambda way: {f"{holder}/{name}": value for name, value in change(way).items()},
+        )
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QWidget
+import numpy as np
+from PyQt6.QtWidgets import QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
 from tarnwater import units
 from tarnwater.desk.desk import Desk
@@ -10,6 +11,7 @@ from tarnwater.desk.dialogs.taking import TakingDialog
 from tarnwater.desk.theme import desk_font
 from tarnwater.errors import TarnwaterError
 from tarnwater.formats.columns import columns_of_numbers
+from tarnwater.routing.ponds.forms.thinning import thinned
 from tarnwater.study import edits
 from tarnwater.study.document.fields import columns_at, value_at
 
@@ -37,6 +39,17 @@ class TableDialog(TakingDialog):
             field.setMaximumWidth(90)
             field.textChanged.connect(self._read)
             self.ask(described.label or described.meaning, field)
+        self.within = QLineEdit()
+        self.within.setAccessibleName("Thin within a share of the greatest value")
+        self.within.setPlaceholderText("0.5 %")
+        self.within.setMaximumWidth(70)
+        self.thin = QPushButton("Thin")
+        self.thin.setAccessibleName("Thin the table")
+        self.thin.setToolTip("leave rows out between which straight lines stay within this share of the greatest value")
+        self.thin.clicked.connect(self._thin)
+        if len(self._columns) == 2:
+            self.ask("within", self.within)
+            self.ask("", self.thin)
         self.lay_out(self.text)
         self.text.setPlainText(self._written())
         self._before = self._typed()
@@ -69,6 +82,24 @@ class TableDialog(TakingDialog):
             self.refuse(error)
         else:
             self.ready(f"{len(next(iter(made.values())))} rows")
+
+    def _thin(self) -> None:
+        """Leave rows out of the text, and say how many, and how far off the others are."""
+        try:
+            made = self._made()
+            share = units.parse(self.within.text() or "0.5 %", "share", default="%")
+        except TarnwaterError as error:
+            self.refuse(error)
+            return
+        first, second = (np.array(values) for values in made.values())
+        found = thinned(first, second, share * float(np.abs(second).max(initial=0.0)))
+        lines = [line for line in self.text.toPlainText().splitlines() if line.strip()]
+        heads = lines[: len(lines) - len(first)]
+        rows = lines[len(lines) - len(first) :]
+        self.text.setPlainText("\n".join([*heads, *(rows[number] for number in found.kept)]))
+        (described, _) = list(self._columns.values())[1]
+        off = units.show(found.error, described.kind, self.desk.study.units, digits=3)
+        self.told.setText(f"{len(found.kept)} of {len(first)} rows kept; the others lie within {off} of straight lines")
 
     @property
     def _scope(self) -> str:

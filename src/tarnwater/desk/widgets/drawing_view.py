@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QSizePolicy, QWidget
 from tarnwater.desk.theme import Theme, desk_font
 from tarnwater.desk.widgets.caption import PEN_STYLES
 from tarnwater.drawings import Circle, Drawing, Measure, Note, Outline, Shape
+from tarnwater.errors import TarnwaterError
 
 #: Suffixes of the files that a drawing is written to, with their words.
 FORMATS = {"pdf": "PDF", "svg": "SVG", "png": "PNG", "dxf": "DXF drawing"}
@@ -162,5 +163,7 @@ def write_drawing(parent: QWidget, drawing: Drawing | None, suffix: str, tell: C
     path = Path(chosen)
     try:
         save_drawing(drawing, path)
+    except TarnwaterError as error:
+        tell(str(error))
     except (OSError, ValueError) as error:
         tell(f"{path}: the drawing could not be written ({error}). Choose another name or folder.")

@@ -32,7 +32,7 @@ class TextModel(QAbstractTableModel):
         self.table = table
         if not alike:
             self.endResetModel()
-        elif table.columns:
+        elif table.columns and table.roles:
             self.dataChanged.emit(self.index(0, 0), self.index(len(table.roles) - 1, len(table.columns) - 1))
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:  # noqa: N802

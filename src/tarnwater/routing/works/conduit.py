@@ -15,6 +15,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.methods import Asked, Derivation
 from tarnwater.parameters import Setting, option, parameter
+from tarnwater.reckoning import Reckoning
 from tarnwater.routing.faces import LEAST_STROKE, Face, box_face, raised, round_face
 from tarnwater.routing.works.barrel import Barrel
 from tarnwater.routing.works.codes import CONDUIT, Coded
@@ -122,8 +123,10 @@ class Conduit(Outlet):
     def derivation(self, name: str, asked: Asked) -> Derivation | None:
         """The entrance loss of its inlet."""
         loss = self.of_inlet.loss
-        told = f"Ke of the inlet “{self.of_inlet.title}”"
-        return Derivation(told, SOURCE, (), lambda: loss) if name == "entrance_loss" else None
+        if name != "entrance_loss":
+            return None
+        tabled = Reckoning(f"Ke of the inlet “{self.of_inlet.title}”", loss, "factor", symbol="Ke", origin=SOURCE)
+        return Derivation("Ke = that of the inlet", SOURCE, (tabled,), float)
 
     @property
     def invert(self) -> float:

@@ -125,7 +125,8 @@ def _typed_in(study: Study, condition: str, values: Sequence[tuple[str, str, Any
         owner = there.get(element) or known_element(study, element)
         _refuse_fixed(owner, field)
         typed = _for_condition(owner, field, _read_whole(owner, field, value), stamp)
-        settings = settings.with_entry(f"{element}/{field}", typed)
+        # at the end, because what was chosen for the whole before is applied first
+        settings = settings.without(f"{element}/{field}").with_entry(f"{element}/{field}", typed)
     return with_condition(study, condition, settings=settings)
 
 
@@ -185,5 +186,7 @@ def choose(
     owner = resolve(study, condition).elements.get(element) or known_element(study, element)
     _refuse_fixed(owner, field)
     typed = _for_condition(owner, field, value, {"by": by, "at": at, "note": note})
-    one = study.conditions[study.condition_of(condition)]
-    return with_condition(study, condition, settings=one.settings.with_entry(f"{element}/{field}", typed))
+    path, settings = f"{element}/{field}", study.conditions[study.condition_of(condition)].settings
+    # what it had for parts of the field is in the new value, or was replaced by it
+    kept = {key: held for key, held in settings.items() if key != path and not key.startswith(f"{path}/")}
+    return with_condition(study, condition, settings=FrozenDict({**kept, path: typed}))

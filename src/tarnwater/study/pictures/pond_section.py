@@ -31,8 +31,9 @@ BROKEN, GAP = 0.36, 0.04
 #: Levels of the outline of the storage.
 PROFILE = 40
 
-#: Lines of writing that fit into the height, letters of a line as wide as it is high, and letters beside the levels.
-LINES, LETTER, BESIDE = 19.0, 0.37, 18
+#: Lines of writing that fit into the height, and into the width of a narrow frame; letters of a line as wide as it is
+#: high, and letters beside the levels.
+LINES, ACROSS, LETTER, BESIDE = 19.0, 30.0, 0.37, 18
 
 
 @dataclass(frozen=True)
@@ -161,8 +162,8 @@ class _Drafting:
         height = max(self._high - self._low, 1e-3)
         self._frame_low, self._frame_high = self._low - BELOW * height, self._high + ABOVE * height
         self._height = self._frame_high - self._frame_low
-        self._line = self._height / LINES
         self._width = ratio * self._height
+        self._line = min(self._height / LINES, self._width / ACROSS)
         wall = self._lay_out_wall()
         self._wall_width = min(max(wall, LEAST_WALL * self._width), MOST_WALL * self._width)
         # wide works are made to fit by a wider frame, never by another scale across
@@ -172,7 +173,7 @@ class _Drafting:
             self._width *= grown
             self._height *= grown
             self._frame_low, self._frame_high = middle - self._height / 2, middle + self._height / 2
-            self._line = self._height / LINES
+            self._line = min(self._height / LINES, self._width / ACROSS)
         self._margin = 0.008 * self._width
         self._wall = self._width - self._wall_width
         # between both stand the words of the levels
