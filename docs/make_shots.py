@@ -141,6 +141,13 @@ def main() -> None:
         desk.undo()
         while desk.pins:
             desk.replace_pin(0, None)
+        window.go_to(WORKS)
+        desk.select("coldgarth-pond")
+        desk.look_at(View("yard-with-pond", "yard-outlet", 100.0))
+        keep(window, "works")
+        window.bench.show_page(1)
+        keep(window, "channels")
+        window.bench.show_page(0)
         window.go_to(CASES)
         desk.look_at(View("existing", "pellowford-outlet", 100.0))
         desk.select("pellowford-outlet")

@@ -29,13 +29,13 @@ def demo_results(demo_study):
 def run(tmp_path, monkeypatch, capsys):
     """Run the program in an empty folder; returns code, output and errors."""
 
-    def program(*words, code=0):
+    def program(*words, code=0, whole=False):
         monkeypatch.setattr(sys, "argv", ["tarnwater", *map(str, words)])
         with pytest.raises(SystemExit) as ended:
             main()
         told = capsys.readouterr()
         assert (ended.value.code or 0) == code, told.out + told.err
-        return told.out if code == 0 else told.err
+        return told.out if code == 0 or whole else told.err
 
     monkeypatch.chdir(tmp_path)
     program.folder = tmp_path

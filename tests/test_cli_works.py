@@ -123,3 +123,73 @@ def test_a_whole_outlet_is_proposed_and_taken(ponded):
     assert "kept" in ponded("compute", "yard.tarn.json")
     assert "no riser" in ponded("outlet", "yard.tarn.json", "Pond", "--riser", "tower", code=2)
     assert "no opening that is made" in ponded("outlet", "yard.tarn.json", "Pond", "--sizes", "900mm", code=2)
+
+
+def test_what_is_required_is_shown_and_a_miss_ends_with_one(ponded):
+    told = ponded("required", "yard.tarn.json", "Pond", code=1, whole=True)
+    assert "1 in 100: flow at Beck within its limit" in told
+    assert "not kept" in told
+    ponded(*SIZE, "--use")
+    told = ponded("required", "yard.tarn.json", "Pond")
+    assert "not kept" not in told
+    assert "60.00 L/s" in told
+    assert "no storm is computed" in ponded("required", "yard.tarn.json", "Yard", code=1, whole=True)
+
+
+def test_a_pond_is_shown_by_level_in_any_increment(ponded):
+    lines = ponded("levels", "yard.tarn.json", "Pond", "--increment", "0.5 m").splitlines()
+    assert [line.split()[0] for line in lines[2:]] == ["0", "0.5000", "1.0000", "1.5000", "2.0000"]
+    assert "governs" in lines[0]
+    assert "gives no table" in ponded("levels", "yard.tarn.json", "Pond", "--increment", "0", code=2)
+    assert "no pond" in ponded("levels", "yard.tarn.json", "Yard", code=2)
+
+
+@pytest.mark.parametrize("name", ["pond.pdf", "pond.svg", "pond.png", "pond.dxf"])
+def test_a_pond_is_drawn_out(ponded, name):
+    ponded("draw-out", "yard.tarn.json", "Pond", name)
+    assert (ponded.folder / name).stat().st_size > 1000
+    ponded("draw-out", "yard.tarn.json", "Pond", f"plan-{name}", "--plan")
+    assert (ponded.folder / f"plan-{name}").exists()
+
+
+def test_a_drawing_of_no_known_form_is_refused(ponded):
+    assert ".dxf" in ponded("draw-out", "yard.tarn.json", "Pond", "pond.gif", code=2)
+    assert not (ponded.folder / "pond.gif").exists()
+
+
+def test_a_channel_is_added_set_listed_and_removed(ponded):
+    told = ponded("channels", "yard.tarn.json", "Ditch", "element=Yard", "slope=1 %", "ground=Stiff clay",
+                  "bottom_width=0.4m", "grown=0.05")  # fmt: skip
+    assert "Ditch" in told
+    works = read_study(ponded.folder / "yard.tarn.json")[0].channels["ditch"]
+    assert (works.element, works.slope, works.section.bottom_width) == ("yard", 0.01, 0.4)
+    assert "depth grown" in told
+    shaped = ponded("channels", "yard.tarn.json", "Ditch", "section=parabola")
+    assert "parabola" in shaped
+    before = (ponded.folder / "yard.tarn.json").read_text()
+    for words, told in (
+        ("slope=steep", "steep"),
+        ("width", "FIELD=VALUE"),
+        ("cheese=3", "cheese"),
+        ("slope=9", "Ditch"),
+    ):
+        assert told in ponded("channels", "yard.tarn.json", "Ditch", words, code=2)
+    assert (ponded.folder / "yard.tarn.json").read_text() == before
+    assert "There are no channels" in ponded("channels", "yard.tarn.json", "Ditch", "--remove")
+    assert "Ditch" in ponded("channels", "yard.tarn.json", "Ditch", "--remove", code=2)
+
+
+def test_a_culvert_is_sized_for_its_headwater(ponded):
+    assert "is missing" in ponded("culverts", "yard.tarn.json", "Road", "element=Yard", "--size", code=2)
+    told = ponded("culverts", "yard.tarn.json", "Road", "headwater=1.2m", "--size")
+    assert "fits" in told
+    barrel = read_study(ponded.folder / "yard.tarn.json")[0].culverts["road"].barrel
+    assert barrel.diameter in (0.45, 0.525, 0.6, 0.75, 0.9, 1.05)
+    assert "box" in ponded("culverts", "yard.tarn.json", "Road", "barrel=box-culvert")
+    assert "no pipes" in ponded("culverts", "yard.tarn.json", "Road", "--remove")
+
+
+def test_a_channel_with_a_typed_flow_needs_no_rain(run):
+    run("new", "plain.tarn.json")
+    told = run("channels", "plain.tarn.json", "Ditch", "flow=0.5m3/s", "slope=0.5%")
+    assert "fits" in told

@@ -310,7 +310,8 @@ def held_in(union, study):
 def test_the_battery_holds_every_union_of_the_document_and_every_member_of_each():
     assert {union.kind for union in UNIONS} == {
         Loss, Timing, Transform, Baseflow, Routing, Pattern, Element, GivenStorm, GroundFeature,
-        Depths, Equation, Distribution, SurfaceRoute, StorageForm, Device, Outlet, Tailwater, SplitRule, Section, Zone, Conduit,
+        Depths, Equation, Distribution, SurfaceRoute, StorageForm, Device, Outlet, Tailwater, SplitRule, Section,
+        Zone, Conduit,
     }  # fmt: skip
     for union, tag in MEMBERS:
         needed = [name for name, field in union.kind.known[tag].model_fields.items() if field.is_required()]

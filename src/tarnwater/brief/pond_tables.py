@@ -57,7 +57,7 @@ def events_table(results: Results, events: Sequence[PondEvent]) -> TextTable:
         words("", (verdict(one) for one in events)),
         figures("highest", "height", [row.top for row in rows], system, digits=5),
         words("at", (row.case.when(row.time) for row in rows)),
-        figures("to top", "length", [row.freeboard for row in rows], system, digits=3),
+        figures("freeboard", "length", [row.freeboard for row in rows], system, digits=3),
         figures("held", "volume", [row.stored for row in rows], system),
         figures("of all", "share", [row.share for row in rows], system, digits=3),
         figures("drains in", "time", [row.drain_time for row in rows], system, digits=3),
@@ -85,7 +85,7 @@ def cases_table(results: Results, rows: Sequence[PondRow]) -> TextTable:
         words("at", (row.case.when(row.time) for row in rows)),
         figures("held", "volume", [row.stored for row in rows], system),
         figures("of all", "share", [row.share for row in rows], system, digits=3),
-        figures("to top", "length", [row.freeboard for row in rows], system, digits=3),
+        figures("freeboard", "length", [row.freeboard for row in rows], system, digits=3),
         figures("in", "flow", [row.inflow for row in rows], system),
         figures("out", "flow", [row.outflow for row in rows], system),
         figures("overflow", "volume", [row.spilled if row.spilled > DRY else 0.0 for row in rows], system),
@@ -100,7 +100,7 @@ def levels_table(study: Study, table: LevelTable) -> TextTable:
     """A pond by level: area, volume by part and of all, flow by device and of all, levels in risers, time to empty."""
     system = study.units
     columns = [
-        figures("level", "height", list(table.levels), system, digits=6),
+        figures("level", "height", list(table.levels), system, digits=5),
         figures("depth", "length", list(table.levels - table.levels[0]), system),
         figures("area", "area", list(table.areas), system),
     ]
@@ -110,7 +110,7 @@ def levels_table(study: Study, table: LevelTable) -> TextTable:
         figures("volume", "volume", list(table.volumes), system),
         *(figures(name, "flow", list(flow), system) for name, flow in table.flows.by_device.items()),
         figures("all out", "flow", list(table.flows.total), system),
-        *(figures(f"in {name}", "height", list(z), system, digits=6) for name, z in table.flows.inside.items()),
+        *(figures(f"in {name}", "height", list(z), system, digits=5) for name, z in table.flows.inside.items()),
         words("governs", table.flows.controls),
         figures("empties in", "time", list(table.drains), system, digits=3),
     ]

@@ -18,13 +18,14 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
+from tarnwater.cli.channels import channels, culverts, ditch
 from tarnwater.cli.equations import equation, times
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
 from tarnwater.cli.records import catchment_rain, design_rain, events, inflow, maxima, records, serve_design_rain
 from tarnwater.cli.runoff import cut_section, fit_loss_to, rational, travel_times
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
-from tarnwater.cli.works import dam, ditch, limit, outlet, ponds, size
+from tarnwater.cli.works import dam, draw_out, levels, limit, outlet, ponds, required, size
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
 if TYPE_CHECKING:
@@ -440,6 +441,11 @@ app.command("cut-section")(cut_section)
 app.command()(limit)
 app.command()(size)
 app.command()(ponds)
+app.command()(required)
+app.command()(levels)
+app.command("draw-out")(draw_out)
+app.command()(channels)
+app.command()(culverts)
 app.command()(ditch)
 app.command()(outlet)
 app.command()(dam)

@@ -11,8 +11,8 @@ from tarnwater.cli.ground import StudyPath
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
 
 if TYPE_CHECKING:
-    from tarnwater import units
-    from tarnwater.routing.channels import Section
+    from tarnwater.network.elements import Pond
+    from tarnwater.study.document import Study
 
 
 def limit(
@@ -214,131 +214,112 @@ def ponds(
     every: Annotated[bool, typer.Option("--every", help="Every case, not only the one of the highest level")] = False,
 ) -> None:
     """Show the levels of ponds in all storms: volume, freeboard, flows of the devices, overflow and drain time."""
+    from tarnwater.brief.pond_tables import cases_table
     from tarnwater.study.answers import compute_cases
-    from tarnwater.study.answers.pond_table import PondRow, highest_of, pond_rows
-    from tarnwater.study.answers.storms import storm_title
+    from tarnwater.study.answers.pond_table import highest_of, pond_rows
     from tarnwater.study.file.store import read_study
-    from tarnwater.units import show, show_duration
 
     known = read_study(study)[0]
     results = compute_cases(known, conditions=[condition] if condition else None)
     keys = [known.key_of(name) for name in names or []] or [k for k, e in known.all_elements.items() if e.has_level]
-
-    def told(row: PondRow) -> list[str]:
-        drains = "never" if row.drain_time == float("inf") else show_duration(round(row.drain_time))
-        return [
-            known.conditions[row.case.case.condition].name, storm_title(known, row.case.case.storm),
-            show(row.top, "height", known.units), show_duration(round(row.time)),
-            show(row.stored, "volume", known.units), show(row.share, "share", known.units),
-            show(row.freeboard, "length", known.units) + ("" if row.keeps_freeboard else " !"),
-            show(row.inflow, "flow", known.units), show(row.outflow, "flow", known.units),
-            show(row.spilled, "volume", known.units) if row.spilled else "none", drains,
-        ]  # fmt: skip
 
     for key in keys:
         rows = pond_rows(results, key)
         if not rows:
             echo(f"{known.name_of(key)} stores no water, or no storm is computed through it.")
             continue
-        shown = rows if every else highest_of(rows)
         echo(f"{known.name_of(key)}, the flows of its devices at the highest level beside:")
-        heads = ["condition", "storm", "highest", "at", "held", "of all", "freeboard", "inflow", "outflow", "overflow",
-                 "drains in"]  # fmt: skip
-        signs = list(dict.fromkeys(sign for row in shown for sign in row.by_device))
-        table = [[*heads, *signs]]
-        for row in shown:
-            flows = (row.by_device.get(sign) for sign in signs)
-            table.append([*told(row), *("" if f is None else show(f, "flow", known.units) for f in flows)])
-        print_table(table)
+        print_table(cases_table(results, rows if every else highest_of(rows)).as_lines)
 
 
-def ditch(
-    values: Annotated[
-        list[str] | None, typer.Argument(help="FIELD=VALUE of the shape, as bottom_width=0.6m side_slope=2")
-    ] = None,
-    flow: Annotated[str, typer.Option(help="Flow, as 2.5m3/s; or --study and --element for the greatest peak")] = "",
-    study: Annotated[Path | None, typer.Option(help="Study whose cases give the flow")] = None,
-    element: Annotated[str, typer.Option(help="Element of the study whose greatest peak it carries")] = "",
-    slope: Annotated[str, typer.Option(help="Slope of the bed, as 0.4%")] = "",
-    shape: Annotated[str, typer.Option(help="trapezoid, parabola, circle or surveyed")] = "trapezoid",
-    ground: Annotated[str, typer.Option(help="Ground that must not scour, as 'Stiff clay'")] = "",
-    silty: Annotated[bool, typer.Option("--silty", help="The water carries fine silt")] = False,
-    grown: Annotated[float | None, typer.Option(help="Roughness when grown over, for the depth")] = None,
-    depth: Annotated[str, typer.Option(help="Depth at which the flow passes, with --solve")] = "",
-    solve: Annotated[
-        str, typer.Option(help="Unknown: slope, roughness, a size as bottom_width, or width-and-depth for the ground")
-    ] = "",
+def required(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond")],
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
 ) -> None:
-    """Design a channel: depth, velocity, freeboard and shear of a flow, or one unknown of it."""
-    from tarnwater import units
-    from tarnwater.errors import BadInput
-    from tarnwater.routing.channels import Section, design
-    from tarnwater.study.edits.assignments import new_method
-
-    asked = dict(text.partition("=")[::2] for text in values or [])
-    known = None if not ground else design.ground_named(ground)
-    if known is not None:
-        asked.setdefault("roughness", str(known.roughness))
-    carried: float | None = None
-    system: units.System = "SI"
-    if study is not None:
-        carried, system = _flow_of(study, element)
-    if flow:
-        carried = units.parse(flow, "flow")
-    if carried is None or (not slope and solve != "slope"):
-        missing = "the flow" if carried is None else "the slope"
-        raise BadInput(f"{missing} is missing.", where="ditch", remedy="Give --flow or --study, and --slope.")
-    section = new_method(Section, shape, asked, "ditch")
-    assert isinstance(section, Section)
-    on = units.parse(slope, "slope") if slope else 0.0
-    allowed = None if known is None else known.silty if silty else known.clear
-    at = units.parse(depth, "length") if depth else None
-    section, on = design.solved(section, solve, carried, on, at, allowed) if solve else (section, on)
-    for line in _told_of(section, carried, on, allowed, grown, system):
-        echo(line)
-
-
-def _flow_of(study: Path, element: str) -> tuple[float, units.System]:
-    """The greatest counted peak of an element in a study, m3/s, and its system of units."""
-    from tarnwater import units
+    """Show what is required of a pond, what was found, and by how much it is kept or missed; exit code 1 if missed."""
+    from tarnwater.brief.pond_tables import requirements_table
     from tarnwater.study.answers import compute_cases
-    from tarnwater.study.answers.storms import storm_title
+    from tarnwater.study.answers.pond_events import pond_events
+    from tarnwater.study.answers.requirements import requirements
+    from tarnwater.study.checks import check_results
     from tarnwater.study.file.store import read_study
 
     known = read_study(study)[0]
-    results, key = compute_cases(known), known.key_of(element)
-    cases = [c for c in results.cases if c.standing == "counted" and key in c.network.elements]
-    worst = max(cases, key=lambda case: case.peak(key).ordinate)
-    peak, storm = worst.peak(key).ordinate, storm_title(known, worst.case.storm)
-    condition = known.conditions[worst.case.condition].name
-    echo(f"{known.name_of(key)} carries {units.show(peak, 'flow', known.units)} in {condition}, {storm}.")
-    return peak, known.units
+    results, key = compute_cases(known), known.key_of(pond)
+    events = pond_events(results, key)
+    if condition:
+        events = [one for one in events if one.condition == known.condition_of(condition)]
+    if not events:
+        echo(f"{pond} stores no water, or no storm is computed through it.")
+        raise typer.Exit(1)
+    those = requirements(results, key, events)
+    live = {(f.code, f.element, f.condition) for f in check_results(results) if f.severity == "accepted"}
+    accepted = [
+        (one.code, one.element, one.condition, one.reason)
+        for one in known.accepted
+        if (one.code, one.element, one.condition) in live
+    ]
+    table = requirements_table(known, those, accepted)
+    print_table(table.as_lines)
+    if any(role is not None for role in table.roles):
+        raise typer.Exit(1)
 
 
-def _told_of(
-    section: Section, flow: float, slope: float, allowed: float | None, grown: float | None, system: units.System
-) -> list[str]:
-    """A channel in words, as it is and as it is grown over."""
+def levels(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond")],
+    increment: Annotated[str, typer.Option(help="Increment of the levels, as 0.1m; a round one by default")] = "",
+    condition: Annotated[str, typer.Option(help="Condition; the first with the pond")] = "",
+) -> None:
+    """Show a pond by level: area, volume, the flow of each device, what governs, and the time to empty from there."""
     from tarnwater import units
-    from tarnwater.routing.channels import design
+    from tarnwater.brief.pond_tables import levels_table
+    from tarnwater.study.answers.level_table import level_table
+    from tarnwater.study.file.store import read_study
 
-    sizes = ", ".join(
-        f"{described.name} {units.show(value, described.kind, system)}"
-        for name, described in section.quantities() if isinstance(value := getattr(section, name), float)
-    )  # fmt: skip
-    told = [f"{section.title}: {sizes}; slope {units.show(slope, 'slope', system)}"]
-    states = [("" if grown is None else "bare, ", section)]
-    if grown is not None:
-        states.append(("grown, ", section.model_copy(update={"roughness": grown})))
-    for name, state in states:
-        check = design.checked_channel(state, flow, slope, allowed)
-        uniform = check.uniform
-        limit = "" if allowed is None else f" of {units.show(allowed, 'speed', system)} allowed"
-        told.append(
-            f"{name}depth {units.show(uniform.depth, 'length', system)}, critical "
-            f"{units.show(uniform.critical_depth, 'length', system)}, velocity "
-            f"{units.show(uniform.velocity, 'speed', system)}{limit}{' (scours)' if check.scours else ''}, Froude "
-            f"{uniform.froude:.2f}, shear {uniform.shear:.1f} N/m², freeboard "
-            f"{units.show(check.freeboard, 'length', system)}{' (spills)' if check.spills else ''}"
-        )
-    return told
+    known = read_study(study)[0]
+    step = units.parse(increment, "length") if increment else None
+    print_table(levels_table(known, level_table(_pond_of(known, pond, condition), step)).as_lines)
+
+
+def draw_out(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond")],
+    file: Annotated[Path, typer.Argument(help="File to write: *.pdf, *.svg, *.png or *.dxf")],
+    plan: Annotated[bool, typer.Option("--plan", help="The plan instead of the section")] = False,
+    condition: Annotated[str, typer.Option(help="Condition; the first with the pond")] = "",
+) -> None:
+    """Draw the section of a pond with its outlet works, or its plan, to scale, with dimensions."""
+    from tarnwater.brief.drawings import save_drawing
+    from tarnwater.errors import BadInput
+    from tarnwater.study.file.store import read_study
+    from tarnwater.study.pictures.pond_plan import pond_plan
+    from tarnwater.study.pictures.pond_section import pond_section
+
+    known = read_study(study)[0]
+    owner = _pond_of(known, pond, condition)
+    section = None if plan else pond_section(owner, known.units)
+    drawing = pond_plan(owner, known.units) if plan else section.drawing if section is not None else None
+    if drawing is None:
+        raise BadInput("it has no storage to draw.", where=pond, remedy="Add storage.")
+    try:
+        save_drawing(drawing, file)
+    except ValueError as error:
+        raise BadInput(f"{error}.", where=str(file), remedy="Choose one of these.") from None
+    echo(f"{file} is written: {drawing.told}.")
+
+
+def _pond_of(known: Study, name: str, condition: str) -> Pond:
+    """A pond by its name, in a condition or in the first that has it."""
+    from tarnwater.errors import BadInput
+    from tarnwater.network.elements import Pond
+    from tarnwater.study.document.conditions import resolve
+
+    key = known.key_of(name)
+    there = [known.condition_of(condition)] if condition else list(known.conditions)
+    owners = (resolve(known, one).elements.get(key) for one in there)
+    found = next((one for one in owners if one is not None), None)
+    if not isinstance(found, Pond):
+        raise BadInput("it is no pond of this condition.", where=name, remedy="Name a pond.")
+    return found

@@ -23,6 +23,7 @@ from tarnwater.rain.areal import ArealReduction
 from tarnwater.rain.patterns import AlternatingBlock, Huff
 from tarnwater.rain.records.mending import Neighbour
 from tarnwater.rain.storms import StormFamily
+from tarnwater.routing.channels import Trapezoid
 from tarnwater.routing.ponds.forms import Frustum
 from tarnwater.routing.reaches import Muskingum
 from tarnwater.routing.works import BroadWeir, RectangularOrifice, RoundOrifice, RoundPipe, RoundRiser
@@ -34,6 +35,8 @@ from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer
 from tarnwater.study.document.map import Background
 from tarnwater.study.document.rain import CatchmentRain
+from tarnwater.study.document.works import ChannelWorks
+from tarnwater.study.edits.channels import add_works
 from tarnwater.study.edits.conditioning import condition_terrain
 from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, use_land, with_layer
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
@@ -287,5 +290,11 @@ def _pond(study: Study) -> Study:
         ),
         freeboard=0.2,
     )
+    ditch = ChannelWorks(
+        name="Cut-off ditch", element="hill-field", slope=0.009, ground="Stiff clay",
+        section=Trapezoid(bottom_width=0.5, side_slope=2.0, bank_height=0.6, roughness=0.025),
+        grown=_typed(0.05, "grass"),
+    )  # fmt: skip
+    study = add_works(study, "channels", ditch)
     study = edits.add_condition(study, "Yard with pond", parent="yard-surfaced", note="The pond below the yard")
     return lead_through_in(study, "yard-with-pond", "coldgarth-yard", pond, "coldgarth-pond")

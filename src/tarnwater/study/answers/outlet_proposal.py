@@ -238,7 +238,8 @@ class Proposing:
     ) -> Device:
         """A spillway that is dry while limits are kept, as long as the freeboard in the rarer events asks for."""
         assert pond.store is not None
-        highest = pond.store.top - pond.freeboard
+        top = pond.store.top
+        highest = top - pond.freeboard
         if crest > highest:
             raise BadInput(
                 "with the limits kept the water stands at {}, above {} that the freeboard leaves.",
@@ -255,7 +256,8 @@ class Proposing:
 
         def holds(length: float) -> bool:
             found = self._tried(pond, [*openings, made(length)], rarer, crest=crest)
-            return all(one.level <= highest for one in found)
+            # a full pond overflows, also one without freeboard
+            return all(one.level <= highest and one.level < top for one in found)
 
         if not rarer or holds(least):
             return made(2.0 if not rarer else least)

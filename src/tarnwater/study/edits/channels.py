@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, Literal
 
 from tarnwater.errors import UnknownName
 from tarnwater.frozen import FrozenDict
+from tarnwater.methods import kind_of
 from tarnwater.parameters import Setting, Typed
 from tarnwater.study.document import Study, changed, checked
-from tarnwater.study.document.fields import description_at, value_at, with_value
+from tarnwater.study.document.fields import description_at, quantities_in, value_at, with_value
 from tarnwater.study.document.works import ChannelWorks, CulvertWorks
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
+from tarnwater.units import parse
 
 #: Field of the document that holds works of a kind.
 Kind = Literal["channels", "culverts"]
@@ -32,6 +35,25 @@ def _adding(study: Study, kind: Kind, works: AnyWorks, **_: Any) -> str:
     return f"add {kind.removesuffix('s')} {works.name}"
 
 
+@edit("set {kind} {name}")
+def works_by_name(
+    study: Study, kind: Kind, name: str, given: Mapping[str, str], *, by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Set fields of a channel or a culvert by its name and by texts; one that is not there is added.
+
+    ``element`` is given by its name.
+    """
+    held: FrozenDict[Any] = getattr(study, kind)
+    key = next((k for k, one in held.items() if name in (k, one.name)), "")
+    if not key:
+        model = ChannelWorks if kind == "channels" else CulvertWorks
+        study = add_works(study, kind, checked(lambda: model(name=name), name))
+        key = next(reversed(list(getattr(study, kind))))
+    named = {field: study.key_of(text) if field == "element" and text else text for field, text in given.items()}
+    values = values_by_text(works_of(study, kind, key), named)
+    return set_works(study, kind, key, values, by=by, at=at, note=note) if values else study
+
+
 @edit(_adding)
 def add_works(study: Study, kind: Kind, works: AnyWorks) -> Study:
     """Add a channel or a culvert; its key follows from its name."""
@@ -48,6 +70,40 @@ def remove_works(study: Study, kind: Kind, key: str) -> Study:
     """Remove a channel or a culvert."""
     works_of(study, kind, key)
     return changed(study, **{kind: {k: one for k, one in getattr(study, kind).items() if k != key}})
+
+
+def values_by_text(works: AnyWorks, given: Mapping[str, str]) -> tuple[tuple[str, Any], ...]:
+    """Fields of works by their paths (parted by points or strokes), with what texts say: numbers, words, forms.
+
+    A name of the section or the barrel may stand without it. Raises `UnknownName` for a field, and what a text is
+    refused for.
+    """
+    found: list[tuple[str, Any]] = []
+    for name, text in given.items():
+        path = name.replace(".", "/")
+        described = _description(works, path)
+        if described is not None:
+            path, kind = described
+            number = None if text in ("", "derived") else parse(text, kind)
+            found.append((path, int(number) if number is not None and kind == "count" else number))
+            continue
+        kind_of_method = kind_of(type(works).model_fields[path]) if path in type(works).model_fields else None
+        if kind_of_method is not None:
+            found.append((path, kind_of_method.of_tag(text)()))
+        elif path in type(works).model_fields or path.split("/")[0] in ("section", "barrel"):
+            found.append((path, text))
+        else:
+            known = [path for path, _, _ in quantities_in(works)] + list(type(works).model_fields)
+            raise UnknownName(name, known, kind="field", where=works.name)
+    return tuple(found)
+
+
+def _description(works: AnyWorks, path: str) -> tuple[str, str] | None:
+    """The path of a quantity, also by its last name alone, with its kind; None for what is no quantity."""
+    for own, described, _ in quantities_in(works):
+        if own == path or ("/" not in path and own.rsplit("/", 1)[-1] == path):
+            return own, described.kind
+    return None
 
 
 def _setting(study: Study, kind: Kind, key: str, values: tuple[tuple[str, Any], ...], **_: Any) -> str:

@@ -142,8 +142,10 @@ class PondsPage(QWidget):
         self.missing = Words("", quiet=True, size=10)
         self.missing.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.missing.setWordWrap(True)
-        self.go = QPushButton("")
-        self.go.hide()
+        self.go, self.put = QPushButton(""), QPushButton("")
+        for button in (self.go, self.put):
+            button.hide()
+        self.put.clicked.connect(lambda _=False: self._put_pond())
 
     def _lay_out(self) -> None:
         self.add = self._flat("add …", "Add storage or a device", "A: add storage or a device by name")
@@ -219,7 +221,12 @@ class PondsPage(QWidget):
         layout.addWidget(self.whole, 1)
         layout.addStretch(0)
         layout.addWidget(self.missing)
-        layout.addWidget(self.go, 0, Qt.AlignmentFlag.AlignHCenter)
+        offers = QHBoxLayout()
+        offers.addStretch(1)
+        offers.addWidget(self.go)
+        offers.addWidget(self.put)
+        offers.addStretch(1)
+        layout.addLayout(offers)
 
     @staticmethod
     def _flat(text: str, name: str, hint: str) -> QPushButton:
@@ -322,6 +329,7 @@ class PondsPage(QWidget):
         self.whole.setVisible(shown)
         self.missing.setVisible(not shown)
         self.go.setVisible(not shown)
+        self.put.hide()
         self.margin.setVisible(shown)
         for button in (self.add, self.copy, self.size_button, self.outlet_button, self.draw_button):
             button.setVisible(pond is not None)
@@ -355,17 +363,27 @@ class PondsPage(QWidget):
             name, there = study.name_of(self.key), study.conditions[with_it].name
             self.missing.setText(f"{study.conditions[desk.condition].name} has no {name}.")
             self._offer(f"Look at {there}", lambda: self._look_at_condition(with_it))
+            self._offer_pond()
         elif self.pond is not None:
             self.missing.setText(f"{study.name_of(self.key)} has no storage yet, so it passes its inflow on.")
             self._offer("Add storage", self.offer_storage)
         elif desk.selection in desk.elements and not desk.elements[desk.selection].is_end:
-            below = study.name_of(desk.selection)
             self.missing.setText("A pond, its outlet works and its level in every storm appear here.")
-            self._offer(f"Put a pond below {below}   Ctrl+B", self._put_pond)
+            self.go.hide()
+            self._offer_pond()
         else:
             self.missing.setText("A pond, its outlet works and its level in every storm appear here.\n"
                                  "Select what it shall lie below, and press Ctrl+B.")  # fmt: skip
             self.go.hide()
+
+    def _offer_pond(self) -> None:
+        """Offer to put a pond below the selected element, where there may be one."""
+        chosen = self.desk.elements.get(self.desk.selection)
+        able = chosen is not None and not chosen.is_end and not isinstance(chosen, Pond)
+        self.put.setVisible(able)
+        if chosen is not None:
+            self.put.setText(f"Put a pond below {chosen.name}   Ctrl+B")
+            self.put.setAccessibleName(f"Put a pond below {chosen.name}")
 
     def _offer(self, words: str, act: Any) -> None:
         self.go.setText(words)
@@ -805,6 +823,7 @@ class PondsPage(QWidget):
             self.desk.fault(error)
             return
         self._add_part(field, pond.fitted_in(field, made))
+        self.section.setFocus()
 
     def offer_copies(self) -> None:
         """Offer the outlet works of other ponds, or of this one in other conditions."""
