@@ -15,6 +15,7 @@ from tarnwater.rain.frequency.distributions import Distribution
 from tarnwater.rain.patterns import Pattern
 from tarnwater.routing.channels import Section
 from tarnwater.routing.ponds import StorageForm, Tailwater
+from tarnwater.routing.ponds.zones import Zone
 from tarnwater.routing.reaches import Routing
 from tarnwater.routing.splits import SplitRule
 from tarnwater.routing.works import Device
@@ -37,6 +38,7 @@ KINDS: list[tuple[str, type[Method]]] = [
     ("Storage of ponds", StorageForm),
     ("Outlet works of ponds", Device),
     ("Tailwater of ponds", Tailwater),
+    ("Zones of ponds", Zone),
     ("Storm patterns", Pattern),
     ("Equations of depth, duration and frequency", Equation),
     ("Distributions of extremes", Distribution),

@@ -138,7 +138,7 @@ def test_what_is_required_is_shown_and_a_miss_ends_with_one(ponded):
 
 def test_a_pond_is_shown_by_level_in_any_increment(ponded):
     lines = ponded("levels", "yard.tarn.json", "Pond", "--increment", "0.5 m").splitlines()
-    assert [line.split()[0] for line in lines[2:]] == ["0", "0.5000", "1.0000", "1.5000", "2.0000"]
+    assert [line.split()[0] for line in lines[2:]] == ["0", "0.50000", "1.0000", "1.5000", "2.0000"]
     assert "governs" in lines[0]
     assert "gives no table" in ponded("levels", "yard.tarn.json", "Pond", "--increment", "0", code=2)
     assert "no pond" in ponded("levels", "yard.tarn.json", "Yard", code=2)

@@ -103,6 +103,8 @@ WORKED = {
     "SplitRule share": ROUTING + "test_splits.py::test_a_rule_says_what_goes_the_second_way",
     "SplitRule threshold": ROUTING + "test_splits.py::test_a_rule_says_what_goes_the_second_way",
     "SplitRule inlet": ROUTING + "test_splits.py::test_a_rule_says_what_goes_the_second_way",
+    "Zone zone-by-depth": ROUTING + "test_zones.py::test_a_linear_tank_drains_by_the_logarithm",
+    "Zone zone-by-volume": ROUTING + "test_zones.py::test_zones_stand_on_each_other_and_hold_what_was_typed",
     "SplitRule rating": ROUTING + "test_splits.py::test_a_rule_says_what_goes_the_second_way",
 }  # fmt: skip
 

@@ -130,6 +130,8 @@ DEFINED = {
         "L": Fraction(1, 1000), "thousand m³": 1000, "Mm³": 10**6, "ft³": SECOND_FOOT, "ac-ft": ACRE * FOOT,
         "thousand ac-ft": 1000 * ACRE * FOOT,
     },
+    # a pound of force by standard gravity
+    "shear": {"lb/ft²": Fraction(45359237, 10**8) * Fraction(980665, 10**5) / FOOT**2},
     "speed": {"km/h": Fraction(1000, 3600), "ft/s": FOOT},
     "weir coefficient": {"ft^½/s": Fraction(math.sqrt(0.3048))},
     "share": {"%": Fraction(1, 100)},

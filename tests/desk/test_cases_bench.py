@@ -106,7 +106,7 @@ def test_the_flow_tree_is_walked_with_the_water(hand, bench):
 
 def test_conditions_are_told_apart_by_line_style(hand, bench):
     curves = [c for c in bench.plot.plot.curves if c.role != "quiet"]
-    assert len({c.style for c in curves}) == 2
+    assert len({c.style for c in curves}) == 3
 
 
 def test_f1_on_the_board_asks_the_peak_of_its_point(hand, bench):

@@ -82,7 +82,7 @@ def test_the_first_study_in_ten_steps(hand):
     told = [w.text() for w in window.ledger.findChildren(ReckoningView)[0].findChildren(QLabel)]
     assert any(rounded(peak) in words for words in told)
 
-    # 8  Ctrl+4, Enter: the board at the outfall, opened to the durations of a cell
+    # 8  Ctrl+5, Enter: the board at the outfall, opened to the durations of a cell
     cases = hand.bench(CASES)
     assert [r.case.event for r in (a.result for a in desk.results.answers())] == [2, 10, 100]
     assert f"{rounded(desk.results.answers()[-1].figures.peak.ordinate)} m³/s at 1 in 100" in STEPS

@@ -224,7 +224,7 @@ def test_one_unfinished_element_takes_away_only_the_cases_it_touches(hand):
     hand.key(Qt.Key.Key_Insert, on=hand.window)
     hand.settle()
     bench = hand.bench(CASES)
-    assert {r.case.condition for r in hand.desk.results.cases} == {"existing", "yard-surfaced"}
+    assert {r.case.condition for r in hand.desk.results.cases} == {"existing", "yard-surfaced", "yard-with-pond"}
     assert bench._withheld.isVisible()
     assert "withheld at Pellowford bridge (Yard surfaced)" in bench._withheld.text()
     assert hand.named("Event in view", QComboBox).isEnabled()
@@ -550,7 +550,7 @@ def test_all_elements_stand_with_return_periods_across_and_conditions_side_by_si
     hand.click(bench.elements_button)
     model = bench.elements.model()
     heads = [model.headerData(c, Qt.Orientation.Horizontal) for c in range(model.columnCount())]
-    assert heads[:3] == ["1 in 2\nExisting", "1 in 2\nYard surfaced", "1 in 10\nExisting"]
+    assert heads[:3] == ["1 in 2\nExisting", "1 in 2\nYard surfaced", "1 in 2\nYard with pond"]
     results, view = hand.desk.results, hand.desk.view
     row = bench.elements.elements.keys.index("hask")
     peak = results.governing("existing", view.point, 2.0).peak("hask")
@@ -584,7 +584,7 @@ def test_peaks_and_hydrographs_are_written_from_the_window(hand, tmp_path):
     hand.find("write peaks")
     hand.bot.waitUntil((folder / "balance.csv").exists, timeout=20_000)
     hand.settle()
-    assert sorted(p.name for p in folder.iterdir()) == ["balance.csv", "hydrographs.csv", "peaks.csv"]
+    assert sorted(p.name for p in folder.iterdir()) == ["balance.csv", "hydrographs.csv", "peaks.csv", "ponds.csv"]
     assert "peaks.csv" in hand.window.message.text()
 
 

@@ -44,7 +44,7 @@ def test_the_window_remembers_bench_look_and_place(qtbot, opened, demo, tmp_path
     StudyFile.create(path, *demo).close()
     hand = Hand(qtbot, opening.window_on(path))
     hand.settle()
-    hand.bench(3)
+    hand.bench(4)
     hand.key(Qt.Key.Key_F9, on=hand.window)
     hand.window.close()
     qtbot.wait(20)

@@ -123,7 +123,7 @@ def test_the_first_study_takes_no_more_than_thirty_acts(begun):
     person.click(sheet.viewport(), sheet.visualRect(sheet.model().index(0, peak)).center())
     person.press(Qt.Key.Key_F1)
     assert person.window.ledger.answer is not None
-    person.press(Qt.Key.Key_4, held=CTRL)
+    person.press(Qt.Key.Key_5, held=CTRL)
     person.press(Qt.Key.Key_Return)
     peak = desk.results.answers()[-1].figures.peak.ordinate
     assert rounded(peak) == "9.570"
@@ -168,7 +168,7 @@ def test_a_developed_condition_with_its_limits_takes_no_more_than_thirty_five_ac
     for key in (Qt.Key.Key_Tab, Qt.Key.Key_Tab, Qt.Key.Key_Return):
         person.type("existing")
         person.press(key)
-    person.press(Qt.Key.Key_4, held=CTRL)
+    person.press(Qt.Key.Key_5, held=CTRL)
     results = desk.results
     assert set(desk.study.elements) == {"outfall", next(k for k, e in desk.study.elements.items() if e.name == "Hask")}
     for period in (2.0, 10.0, 100.0):
@@ -223,7 +223,7 @@ def test_a_terrain_to_peaks_at_four_outlets_takes_no_more_than_fifty_acts(begun,
     choose_in(person, box, "NRCS lag equation")
     assert {c.timing.title for c in desk.study.catchments.values()} == {"NRCS lag equation"}
     assert desk.file.history.past[-1].label == "choose timing of 4 elements"
-    person.press(Qt.Key.Key_4, held=CTRL)
+    person.press(Qt.Key.Key_5, held=CTRL)
     person.click(person.window.bench.elements_button)
     peaks = {row[0]: row for row in person.window.bench.elements.model().rows}
     case = desk.case_in_view()

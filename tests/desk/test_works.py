@@ -221,7 +221,7 @@ def test_enter_leads_to_the_value_in_the_ledger(hand):
     hand.bot.wait(50)
     field = QApplication.focusWidget()
     assert isinstance(field, QLineEdit)
-    assert field.text() == "175.0"
+    assert field.text() == "0.1750"
 
 
 def test_an_opening_is_drawn_where_it_sits_and_discharges_into_the_riser_it_is_drawn_on(hand):
@@ -333,12 +333,12 @@ def test_the_table_by_level_takes_an_increment(hand):
     assert len(grid.texts.table.rows) == 12
     hand.fill(page(hand).increment, "0.5 m")
     assert [row[0] for row in grid.texts.table.rows] == [
-        "90.0000",
-        "90.5000",
-        "91.0000",
-        "91.5000",
-        "92.0000",
-        "92.1000",
+        "90.000",
+        "90.500",
+        "91.000",
+        "91.500",
+        "92.000",
+        "92.100",
     ]
     hand.fill(page(hand).increment, "0")
     assert "gives no table" in hand.window.message.text()

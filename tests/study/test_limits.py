@@ -57,6 +57,7 @@ def test_limits_stand_in_the_order_of_their_return_periods():
 
 
 def test_a_condition_is_removed_unless_something_stands_on_it(demo_study):
+    demo_study = edits.remove_condition(demo_study, "yard-with-pond")
     study = edits.add_condition(demo_study, "With trees", "yard-surfaced")
     assert edits.remove_condition(study, "With trees").conditions.keys() == demo_study.conditions.keys()
     with pytest.raises(EditRefused, match="With trees inherits from it"):
