@@ -13,12 +13,14 @@ from tarnwater.desk.opening import lead_on
 from tarnwater.desk.preferences import Preferences
 from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import LIGHT
+from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Outfall
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.edits.conditioning import terrain_of
 from tarnwater.study.file import StudyFile
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -43,6 +45,25 @@ def demo_built_once(request, monkeypatch):
     Tests that start the program as a process of its own build it.
     """
     monkeypatch.setattr("tarnwater.demo.study.build_demo", lambda *_: request.getfixturevalue("demo"))
+
+
+#: What was computed and drained in this worker, under digests of all that it was made from.
+RESPONSES: ResultCache = ResultCache(1 << 29)
+DRAINED: dict = {}
+
+
+@pytest.fixture(autouse=True)
+def worked_out_once(monkeypatch):
+    """What is computed for one window is there for the next one, and so is the terrain as it was drained."""
+
+    def drained(study, blobs, progress=None):
+        made_from = study.terrain.model_dump_json(), str([f.model_dump_json() for f in study.ground_features.values()])
+        if made_from not in DRAINED:
+            DRAINED[made_from] = terrain_of(study, blobs, progress)
+        return DRAINED[made_from]
+
+    monkeypatch.setattr("tarnwater.desk.desk.ResultCache", lambda: RESPONSES)
+    monkeypatch.setattr("tarnwater.study.edits.conditioning.terrain_of", drained)
 
 
 class Hand:
