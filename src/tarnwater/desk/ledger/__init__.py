@@ -52,6 +52,9 @@ class Ledger(QWidget):
         self._key = ""
         self._items: list[Item] = []
         self._rows: dict[str, Row] = {}
+        self._body: QWidget | None = None
+        self._figure_box = QWidget(self)
+        self._figure_box.hide()
         self._asked = ""
         self._figures: dict[str, tuple[float | None, str]] = {}
         self._name = Words("", bold=True, size=12)
@@ -148,32 +151,66 @@ class Ledger(QWidget):
         return f"{told} · {units.show(self._desk.network.area_above(self._key), 'area', study.units)} above"
 
     def _build(self, items: list[Item]) -> None:
-        """Make a row for each item. The old rows are kept for a moment.
+        """Make a row for each item; the settings stay where only the figures above them are others."""
+        first = next((n for n, item in enumerate(items) if item.kind != "figure" and item.key != "figures"), len(items))
+        figures, settings = items[:first], items[first:]
+        before = [item for item in self._items if item.kind != "figure" and item.key != "figures"]
+        same = all(row.element == self._key for row in self._setting_rows())
+        kept = self._rows if before == settings and self._rows and same and self._body is not None else None
+        self._items = items
+        rows: dict[str, Row] = {}
+        box = self._block(figures, rows)
+        if kept is None:
+            self._rows = rows
+            self._build_all(box, settings)
+            return
+        assert self._body is not None
+        self._rows = rows | {name: row for name, row in kept.items() if not name.startswith("figure ")}
+        column = self._body.layout()
+        assert isinstance(column, QVBoxLayout)
+        old = column.replaceWidget(self._figure_box, box)
+        if old is not None and (gone := old.widget()) is not None:
+            gone.hide()
+            gone.deleteLater()
+        self._figure_box = box
 
-        The field that was just left may still be active.
-        """
-        self._items, self._rows = items, {}
+    def _build_all(self, box: QWidget, settings: list[Item]) -> None:
+        """Make all of it anew. The old rows are kept for a moment: the field just left may still be active."""
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 2, 6, 0)
         column.setSpacing(2)
-        self._case = Wrapped("", quiet=True, size=8)
+        column.addWidget(box)
+        column.addWidget(self._block(settings, self._rows))
+        column.addStretch(1)
+        self._body, self._figure_box = body, box
+        old = self._scroll.takeWidget()
+        self._scroll.setWidget(body)
+        if old is not None:
+            old.deleteLater()
+
+    def _block(self, items: list[Item], rows: dict[str, Row]) -> QWidget:
+        """Some lines of the ledger one under the other; those that show something are added to ``rows``."""
+        block = QWidget()
+        column = QVBoxLayout(block)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
         for item in items:
             if item.kind == "heading":
                 column.addSpacing(5)
-                column.addWidget(self._case if item.key == "figures" else Words(item.words, quiet=True, size=8))
+                if item.key == "figures":
+                    self._case = Wrapped("", quiet=True, size=8)
+                    column.addWidget(self._case)
+                else:
+                    column.addWidget(Words(item.words, quiet=True, size=8))
                 column.addWidget(rule())
             elif item.kind in ("add surface", "add impervious", "part land", "add part", "remove part"):
                 column.addWidget(self._button(item))
             else:
                 row = self._row(item)
-                self._rows[f"{item.kind} {item.key}"] = row
+                rows[f"{item.kind} {item.key}"] = row
                 column.addWidget(row)
-        column.addStretch(1)
-        old = self._scroll.takeWidget()
-        self._scroll.setWidget(body)
-        if old is not None:
-            old.deleteLater()
+        return block
 
     def _row(self, item: Item) -> Row:
         desk, key = self._desk, self._key
