@@ -193,3 +193,10 @@ def test_a_channel_with_a_typed_flow_needs_no_rain(run):
     run("new", "plain.tarn.json")
     told = run("channels", "plain.tarn.json", "Ditch", "flow=0.5m3/s", "slope=0.5%")
     assert "fits" in told
+
+
+def test_a_buried_storage_lets_only_so_much_in(ponded):
+    assert "20.00 L/s at most" in ponded("inlet", "yard.tarn.json", "Pond", "20L/s")
+    study = read_study(ponded.folder / "yard.tarn.json")[0]
+    assert {link.down for link in study.links.values() if link.up == "inlet-of-pond"} == {"pond", "beck"}
+    assert "much" in ponded("inlet", "yard.tarn.json", "Pond", "much", code=2)

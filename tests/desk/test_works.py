@@ -10,6 +10,7 @@ from tarnwater.desk.benches.works.outlet_dialog import OutletDialog
 from tarnwater.desk.benches.works.sizing_dialog import SizingDialog
 from tarnwater.drawings import Outline
 from tarnwater.study.answers.pond_events import pond_events
+from tarnwater.study.document.conditions import resolve
 
 POND, CONDITION = "coldgarth-pond", "yard-with-pond"
 
@@ -531,3 +532,34 @@ def test_us_units_and_the_dark_look_change_no_figure(hand):
     hand.settle()
     inches = device(hand, "low opening").diameter / 0.0254
     assert inches == pytest.approx(round(inches * 4) / 4, abs=1e-6)
+
+
+def test_all_ponds_stand_side_by_side(hand):
+    tab(hand, "All ponds")
+    grid = page(hand).all_ponds
+    assert len(grid.texts.table.rows) == 5
+    hand.click_cell(grid, 0, 0)
+    hand.settle()
+    assert hand.desk.view.event == 2.0
+
+
+def test_an_inlet_and_a_zone_are_added_by_name_and_undone(hand):
+    from tarnwater.desk.widgets.finder import Finder
+
+    text = hand.desk.study.as_text()
+    for words in ("inlet", "zone by depth"):
+        view(hand).setFocus()
+        hand.key(Qt.Key.Key_A, on=view(hand))
+        finder = hand.dialog(Finder)
+        if words == "inlet":
+            hand.answer_line("50 L/s")
+        hand.write(words, on=finder.line)
+        hand.key(Qt.Key.Key_Return, on=finder.line)
+        hand.settle()
+    network = resolve(hand.desk.study, CONDITION)
+    assert network.elements["inlet-of-coldgarth-pond"].rule.capacity == pytest.approx(0.05)
+    assert [one.tag() for one in network.elements[POND].zones] == ["zone-by-depth"]
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
+    hand.settle()
+    assert hand.desk.study.as_text() == text

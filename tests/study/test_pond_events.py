@@ -1,5 +1,7 @@
 """A pond in each event: level, limit, allowance, first storage, what is required, and the table by level."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from tests.study.test_sizing import HOUR, pond_of, yard
@@ -141,3 +143,20 @@ def test_a_pond_that_passes_its_inflow_on_has_no_events():
     study = edits.choose(yard(), "pond", "devices", ())
     results = compute_cases(study)
     assert pond_events(results, "pond") == []
+
+
+def test_ponds_stand_side_by_side_with_the_ratio_to_another_condition(demo_results):
+    events = pond_events(demo_results, "coldgarth-pond")
+    hundred = next(one for one in events if one.event == 100.0)
+    assert hundred.beside == "existing"
+    existing = demo_results.governing("existing", "yard-outlet", 100.0).peak("yard-outlet").ordinate
+    assert hundred.reference == existing
+    table = events_table(demo_results, events)
+    column = next(c for c in table.columns if c.title == "of Existing")
+    assert float(column.exact[3]) == pytest.approx(100 * hundred.peak / existing)
+    both = events_table(demo_results, [*events, *(replace(one, key="hask") for one in events)])
+    assert both.columns[0].title == "pond"
+
+
+def test_a_first_condition_has_none_to_compare_with(results):
+    assert [one.beside for one in pond_events(results, "pond")] == ["", ""]

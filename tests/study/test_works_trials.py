@@ -127,3 +127,38 @@ def test_a_device_is_moved_and_put_into_a_riser_as_one_act():
     label = shape_pond.label(study, "pond", [("devices/0/bottom", 0.3)], (0, "riser"))
     assert label == "move opening of Pond into riser"
     assert shape_pond.label(study, "pond", [("devices/0/bottom", 0.3)]) == "set invert of opening, Pond"
+
+
+def test_an_inlet_lets_only_so_much_in_and_the_rest_goes_by():
+    from tarnwater.study.edits.works import limit_inlet
+
+    study = limit_inlet(yard(), "pond", 0.05)
+    results = compute_cases(study)
+    for case in results.cases:
+        (into,) = [name for name, link in case.network.links.items() if link.down == "pond"]
+        by = next(n for n, link in case.network.links.items() if link.up == "inlet-of-pond" and link.down == "beck")
+        land = case.flow("yard")
+        # the capacity to rounding, and nothing is lost between both ways
+        assert case.flow_by(into).max() <= 0.05 * (1 + 1e-12)
+        assert case.flow_by(into) + case.flow_by(by) == pytest.approx(land, abs=1e-12)
+    assert limit_inlet.label(yard(), "pond", 0.05) == "let only so much into Pond"
+
+
+def test_an_inlet_in_one_condition_leaves_the_others():
+    from tarnwater.study.document.conditions import resolve
+    from tarnwater.study.edits.works import limit_inlet
+
+    study = edits.add_condition(yard(), "Buried")
+    changed = limit_inlet(study, "pond", 0.05, condition="buried")
+    assert "inlet-of-pond" in resolve(changed, "buried").elements
+    assert "inlet-of-pond" not in resolve(changed, condition(study)).elements
+    assert resolve(changed, "buried").upstream["pond"] == ("inlet-of-pond",)
+
+
+def test_an_inlet_without_anything_above_is_refused():
+    from tarnwater.errors import EditRefused
+    from tarnwater.study.edits.works import limit_inlet
+
+    study = edits.add_draining(yard(), yard().elements["pond"].model_copy(update={"name": "Alone"}), "alone")
+    with pytest.raises(EditRefused, match="nothing flows into it"):
+        limit_inlet(study, "alone", 0.05)

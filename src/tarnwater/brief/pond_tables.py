@@ -40,11 +40,14 @@ def verdict(one: PondEvent) -> str:
 
 
 def events_table(results: Results, events: Sequence[PondEvent]) -> TextTable:
-    """A pond in each condition and event; the duration that governs the level stands beside that of the flow."""
+    """Ponds in each condition and event; the duration that governs the level stands beside that of the flow."""
     study, system = results.study, results.study.units
     rows = [one.row for one in events]
-    several = len({one.condition for one in events}) > 1
-    columns = [words("condition", (study.conditions[one.condition].name for one in events))] if several else []
+    columns = []
+    if len({one.key for one in events}) > 1:
+        columns.append(words("pond", (study.name_of(one.key) for one in events)))
+    if len({one.condition for one in events}) > 1:
+        columns.append(words("condition", (study.conditions[one.condition].name for one in events)))
     columns += [
         words("event", (event_title(study, one.event) for one in events)),
         words("level by", (show_duration(round(row.case.case.storm.duration)) for row in rows)),
@@ -63,6 +66,10 @@ def events_table(results: Results, events: Sequence[PondEvent]) -> TextTable:
         figures("drains in", "time", [row.drain_time for row in rows], system, digits=3),
         figures("overflow", "volume", [row.spilled if row.spilled > DRY else 0.0 for row in rows], system),
     ]
+    compared = {one.beside for one in events if one.beside}
+    for other in [key for key in study.conditions if key in compared]:
+        ratios = [one.peak / one.reference if one.beside == other and one.reference else None for one in events]
+        columns.append(figures(f"of {study.conditions[other].name}", "share", ratios, system, digits=3))
     roles: list[Role | None] = [
         "limit" if verdict(one) in ("over", "overflows", "freeboard") else None for one in events
     ]

@@ -25,7 +25,7 @@ from tarnwater.cli.land import classes, land
 from tarnwater.cli.records import catchment_rain, design_rain, events, inflow, maxima, records, serve_design_rain
 from tarnwater.cli.runoff import cut_section, fit_loss_to, rational, travel_times
 from tarnwater.cli.terminal import aside, echo, print_table, stamp
-from tarnwater.cli.works import dam, draw_out, levels, limit, outlet, ponds, required, size
+from tarnwater.cli.works import dam, draw_out, inlet, levels, limit, outlet, ponds, required, size
 from tarnwater.errors import BadInput, Cancelled, ComputationFailed, StorageError, TarnwaterError, UnknownName
 
 if TYPE_CHECKING:
@@ -441,6 +441,7 @@ app.command("cut-section")(cut_section)
 app.command()(limit)
 app.command()(size)
 app.command()(ponds)
+app.command()(inlet)
 app.command()(required)
 app.command()(levels)
 app.command("draw-out")(draw_out)

@@ -266,6 +266,25 @@ def required(
         raise typer.Exit(1)
 
 
+def inlet(
+    study: StudyPath,
+    pond: Annotated[str, typer.Argument(help="Pond")],
+    capacity: Annotated[str, typer.Argument(help="Most that its inlet lets in, as 200L/s; the rest goes by")],
+    condition: Annotated[str, typer.Option(help="Only in this condition")] = "",
+) -> None:
+    """Put an inlet before a pond, as of a buried storage, that lets in so much at most; the rest goes by."""
+    from tarnwater import units
+    from tarnwater.study.edits.in_conditions import home_of
+    from tarnwater.study.edits.works import limit_inlet
+    from tarnwater.study.file.store import edit_study, read_study
+
+    known = read_study(study)[0]
+    key = known.key_of(pond)
+    home = known.condition_of(condition) if condition else "" if key in known.elements else home_of(known, key)
+    edit_study(study, limit_inlet, key, units.parse(capacity, "flow"), condition=home)
+    echo(f"{pond} takes {units.show(units.parse(capacity, 'flow'), 'flow', known.units)} at most; the rest goes by.")
+
+
 def levels(
     study: StudyPath,
     pond: Annotated[str, typer.Argument(help="Pond")],

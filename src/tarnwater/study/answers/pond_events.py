@@ -23,7 +23,8 @@ class PondEvent:
     ``row`` is the case of its highest level. ``flow`` is the case that governs the flow at the design ``point`` below
     it, with the peak there and its ``limit`` (m3/s; None without one). ``allowed`` is what the pond may let out so
     that the limit is kept when the rest of the flow is as in that case, and ``lets_out`` its greatest outflow in it.
-    ``cases`` are all of the event, by any duration.
+    ``cases`` are all of the event, by any duration. ``reference`` is the peak there in another condition, ``beside``
+    (its key): that which the limit refers to, or the first one; zero without one.
     """
 
     condition: str
@@ -37,6 +38,8 @@ class PondEvent:
     lets_out: float
     cases: tuple[CaseResult, ...]
     key: str
+    beside: str = ""
+    reference: float = 0.0
 
     @cached_property
     def estimates(self) -> Mapping[Release, float]:
@@ -101,7 +104,21 @@ def _event(
         if limit is not None:
             allowed = max(limit - _beside(flow, key, point), 0.0)
     own = tuple(cases[condition, event])
-    return PondEvent(condition, event, row, point, flow, peak, limit, allowed, lets_out, own, key)
+    other = _beside_condition(results, point, event, condition)
+    there = results.governing(other, point, event) if other else None
+    reference = 0.0 if there is None else there.peak(point).ordinate
+    return PondEvent(
+        condition, event, row, point, flow, peak, limit, allowed, lets_out, own, key, other if there else "", reference
+    )
+
+
+def _beside_condition(results: Results, point: str, event: Event, condition: str) -> str:
+    """The condition to compare a peak with: that of the limit, or the first other one."""
+    limit = results.limit_at(point, event) if point else None
+    if limit is not None and limit.of_condition is not None:
+        return results.study.condition_of(limit.of_condition)
+    first = next(iter(results.study.conditions))
+    return "" if first == condition or not point else first
 
 
 def _beside(case: CaseResult, key: str, point: str) -> float:

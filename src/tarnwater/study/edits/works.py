@@ -6,13 +6,18 @@ from collections.abc import Sequence
 from typing import Any
 
 from tarnwater.errors import EditRefused
-from tarnwater.network.elements import Pond
+from tarnwater.network.elements import Pond, Split
 from tarnwater.routing.ponds import StorageForm
+from tarnwater.routing.splits import InletRule
 from tarnwater.routing.works import Device
 from tarnwater.study.document import Study, changed
+from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import description_at, value_at
 from tarnwater.study.document.works import Adopted
 from tarnwater.study.edits.act import edit, in_words
+from tarnwater.study.edits.in_conditions import connect_in, lead_through_in
+from tarnwater.study.edits.names import slug
+from tarnwater.study.edits.network import connect, lead_through
 from tarnwater.study.edits.parts import called
 from tarnwater.study.edits.replacing import owner_in
 from tarnwater.study.edits.values import choose, type_values
@@ -154,3 +159,36 @@ def release_works(study: Study, element: str, *, condition: str) -> Study:
     """Let no works of a pond be named as those to be built in a condition."""
     key = f"{element}/{study.condition_of(condition)}"
     return changed(study, adopted={k: one for k, one in study.adopted.items() if k != key})
+
+
+def _letting_in(study: Study, element: str, condition: str = "", **_: Any) -> str:
+    where = f" in {in_words(study, condition)}" if condition else ""
+    return f"let only so much into {in_words(study, element)}{where}"
+
+
+@edit(_letting_in)
+def limit_inlet(study: Study, element: str, capacity: float, *, condition: str = "") -> Study:
+    """Put an inlet before a pond that lets in so much at most (m3/s); the rest goes by to the element below.
+
+    All that flows into the pond goes through the inlet. Raises `EditRefused` where nothing flows in, or nothing is
+    below.
+    """
+    pond = pond_in(study, element, condition)
+    homes = [key for key in study.conditions if element in resolve(study, key).elements]
+    network = resolve(study, condition or homes[0])
+    ups, downs = network.upstream.get(element, ()), network.downstream.get(element, ())
+    if not ups or not downs:
+        what = "nothing flows into it" if not ups else "nothing is below it that the rest could go to"
+        raise EditRefused(f"{what}.", where=pond.name, remedy="Connect it first.")
+    name = f"Inlet of {pond.name}"
+    key = slug(name, study.all_elements)
+    inlet = Split(name=name, rule=InletRule(capacity=capacity), diverts_to=downs[0], place=pond.place)
+    if condition:
+        study = lead_through_in(study, condition, ups[0], inlet, key)
+        for up in ups[1:]:
+            study = connect_in(study, condition, up, key)
+        return connect_in(study, condition, key, downs[0])
+    study = lead_through(study, ups[0], inlet, key)
+    for up in ups[1:]:
+        study = connect(study, up, key)
+    return connect(study, key, downs[0])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
@@ -13,6 +13,7 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
+    QInputDialog,
     QLineEdit,
     QPushButton,
     QSplitter,
@@ -56,7 +57,7 @@ from tarnwater.study.answers.requirements import requirements
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.document.fields import description_at
-from tarnwater.study.edits.works import copy_works, shape_pond
+from tarnwater.study.edits.works import copy_works, limit_inlet, shape_pond
 from tarnwater.study.pictures.pond import outflow_plot, pond_event_plot, stored_plot
 from tarnwater.study.pictures.pond_plan import pond_plan
 from tarnwater.study.pictures.pond_section import LevelLine, PlacedDevice, PlacedGrip, PondSection, pond_section
@@ -132,6 +133,9 @@ class PondsPage(QWidget):
         self.events = TextGrid("Every event of the pond", theme)
         self.cases = TextGrid("Every case of the pond", theme)
         self.levels = TextGrid("The pond by level", theme)
+        self.all_ponds = TextGrid("All ponds side by side", theme)
+        self.all_ponds.row_chosen.connect(self._look_at_any)
+        self._side_by_side: list[PondEvent] = []
         self.required = TextGrid("What is required of the pond", theme)
         self.trials = TrialsTable(self.desk, theme)
         self.increment = QLineEdit()
@@ -198,13 +202,15 @@ class PondsPage(QWidget):
         upper.setStretchFactor(1, 2)
         upper.setSizes([600, 320])
         self.tables = QStackedWidget()
-        for table in (self.events, self.required, self.trials, self.cases, self.levels):
+        for table in (self.events, self.required, self.trials, self.cases, self.levels, self.all_ponds):
             self.tables.addWidget(table)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
-        tabs = self._tabs(("Every event", "Required", "Tried", "Every case", "By level"), self.tables, "table")
+        tabs = self._tabs(
+            ("Every event", "Required", "Tried", "Every case", "By level", "All ponds"), self.tables, "table"
+        )
         tabs.addWidget(self.increment)
         below.addLayout(tabs)
         below.addWidget(self.tables, 1)
@@ -294,7 +300,7 @@ class PondsPage(QWidget):
         self.theme = self.section.theme = theme
         for plot in (self.outflow, self.stored, self.flows):
             plot.set_theme(theme)
-        for table in (self.events, self.required, self.trials.grid, self.cases, self.levels):
+        for table in (self.events, self.required, self.trials.grid, self.cases, self.levels, self.all_ponds):
             table.texts.theme = theme
 
     # what is shown
@@ -573,6 +579,9 @@ class PondsPage(QWidget):
         elif shown is self.required:
             those = requirements(results, self.key, self._events)
             self.required.show_table(requirements_table(self.desk.study, those, self._accepted()))
+        elif shown is self.all_ponds:
+            self._side_by_side = [one for key in self._homes() for one in pond_events(results, key)]
+            self.all_ponds.show_table(events_table(results, self._side_by_side))
         elif shown is self.events:
             self.events.show_table(events_table(results, self._events))
             self.events.choose_row(self._row_in_view())
@@ -791,20 +800,37 @@ class PondsPage(QWidget):
         self.desk.do(edits.add_part, self.key, field, part, condition=self.scope, **self.desk.stamp())
 
     def offer_parts(self) -> None:
-        """Offer all forms of storage and all devices by name."""
-        self._offer_fields(("devices", "storage"), "Add …")
+        """Offer all forms of storage, all devices, zones, and an inlet by name."""
+        told = "the rest goes by to what is below"
+        inlet = Entry("Inlet that lets only so much in …", told, self.ask_inlet)
+        self._offer_fields(("devices", "storage", "zones"), "Add …", [inlet])
+
+    def ask_inlet(self) -> None:
+        """Ask how much the inlet of the pond lets in, and put it before the pond."""
+        unit = units.units_of("flow", self.desk.study.units)[0]
+        text, taken = QInputDialog.getText(self, "Inlet of the pond", f"Most that is let in, {unit}")
+        if not taken:
+            return
+        try:
+            capacity = units.parse(text, "flow", default=unit)
+        except TarnwaterError as error:
+            self.desk.fault(error)
+            return
+        key = self.key
+        if self.desk.do(limit_inlet, key, capacity, condition=self.scope):
+            self.desk.select(key)
 
     def offer_storage(self) -> None:
         """Offer the forms of storage."""
         self._offer_fields(("storage",), "Add storage …")
 
-    def _offer_fields(self, fields: tuple[str, ...], hint: str) -> None:
-        offered = []
+    def _offer_fields(self, fields: tuple[str, ...], hint: str, others: Sequence[Entry] = ()) -> None:
+        offered: list[Entry] = []
         for field in fields:
             kind = kind_within(Pond.model_fields[field])
             assert kind is not None
             offered += [Entry(one.title, one.equation, partial(self._make_part, field, one)) for one in kind.choices()]
-        Finder(self, offered, hint).open()
+        Finder(self, [*offered, *others], hint).open()
 
     def _make_part(self, field: str, model: Any) -> None:
         from tarnwater.desk.required import ask_needed
@@ -848,6 +874,13 @@ class PondsPage(QWidget):
         """Bring the case of a row into view: that of its highest level."""
         if 0 <= row < len(self._events):
             self._look_at_row(self._events[row].row)
+
+    def _look_at_any(self, row: int) -> None:
+        """Select the pond of a row, and bring its case into view."""
+        if 0 <= row < len(self._side_by_side):
+            one = self._side_by_side[row]
+            self.desk.select(one.key)
+            self._look_at_row(one.row)
 
     def _look_at_case(self, row: int) -> None:
         if 0 <= row < len(self._rows):
