@@ -5,7 +5,8 @@ from __future__ import annotations
 import gc
 import time
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, Qt, QTimer
+from PyQt6.QtGui import QGuiApplication
 
 #: Intervals of collecting the young generation, ms, and all, s.
 YOUNG_EVERY, WHOLE_EVERY = 1000, 10.0
@@ -33,7 +34,9 @@ class Tidying(QObject):
         self._timer.start()
 
     def tidy(self) -> None:
-        """Collect the young generation, and sometimes all of them."""
+        """Collect the young generation, and sometimes all of them; not while something is dragged."""
+        if QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton:
+            return
         began = time.monotonic()
         if began < self._whole_from:
             gc.collect(1)
