@@ -563,3 +563,28 @@ def test_an_inlet_and_a_zone_are_added_by_name_and_undone(hand):
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     hand.settle()
     assert hand.desk.study.as_text() == text
+
+
+def test_storage_is_cut_from_the_terrain_behind_a_line_of_the_map(hand):
+    from tarnwater.desk.widgets.finder import Finder
+
+    def cut(height):
+        view(hand).setFocus()
+        hand.key(Qt.Key.Key_A, on=view(hand))
+        finder = hand.dialog(Finder)
+        hand.answer_line(height)
+        hand.write("dam along pellowford flood bank", on=finder.line)
+        hand.key(Qt.Key.Key_Return, on=finder.line)
+        hand.settle()
+
+    # the bank ends on ground lower than such a crest: the storage stays, and what to do is said
+    cut("2 m")
+    assert "an end of the dam stands on" in hand.window.message.text()
+    assert "Draw it on until the ground is as high, or lower the crest." in hand.window.message.text()
+    assert pond(hand).storage[0].tag() == "frustum"
+    cut("1 m")
+    (part,) = pond(hand).storage
+    assert (part.tag(), part.name) == ("stage-volume", "behind the dam")
+    assert "1150 m³ are held below" in hand.window.message.text()
+    assert "the dam takes 132.9 m³" in hand.window.message.text()
+    assert part.volumes[-1] == pytest.approx(1150.0, abs=0.1)

@@ -160,3 +160,27 @@ def test_drawings_and_curves_agree_with_the_table():
 def test_a_pond_beside_a_ditch_does_not_disturb_it():
     study = with_ditch(yard())
     assert channel_rows(study, compute_cases(study))[0].verdict in ("fits", "freeboard", "spills")
+
+
+def doubts(study):
+    from tarnwater.study.checks import check_results
+
+    return {one.code: one for one in check_results(compute_cases(study))}
+
+
+def test_a_channel_that_scours_spills_or_uses_its_freeboard_is_doubted():
+    scours = doubts(with_ditch(flow=typed(0.8), slope=0.05, ground="Fine sand"))["channel-scours"]
+    assert scours.text.startswith("Ditch: the water runs at ")
+    assert "0.4600 m/s does not scour" in scours.text
+    spills = doubts(with_ditch(flow=typed(0.8), section=Trapezoid(bottom_width=0.3, bank_height=0.3)))
+    assert "its banks are at 0.3000 m" in spills["channel-spills"].text
+    deep = channel_rows(with_ditch(flow=typed(0.8)), None)[0].bare.uniform.depth
+    banks = Trapezoid(bottom_width=0.5, side_slope=2.0, bank_height=deep + 0.05)
+    assert "shall be free" in doubts(with_ditch(flow=typed(0.8), section=banks))["channel-freeboard"].text
+    assert not [code for code in doubts(with_ditch(flow=typed(0.8))) if code.startswith("channel")]
+
+
+def test_a_culvert_that_backs_up_too_high_is_doubted():
+    works = CulvertWorks(name="Road", element="yard", headwater=typed(0.4))
+    found = doubts(add_works(bare(), "culverts", works))["culvert-too-high"]
+    assert "0.40000 m is allowed" in found.text

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -242,7 +243,12 @@ class Pond(Element):
             return 0.0
         above, most = np.interp(low, rating.levels, rating.storages), rating.storages[-1]
         residue = float(np.interp(above + RESIDUE * (most - above), rating.storages, rating.levels))
-        return min(rating.drawdown(self.store.top, residue), LONGEST_DELAY)
+        time = rating.drawdown(self.store.top, residue)
+        if not 0 < time < LONGEST_DELAY:
+            return min(time, LONGEST_DELAY)
+        # rounded up by a factor of at most the root of two: while a size is dragged the run then seldom changes its
+        # length, with which every element above would have to be computed again
+        return min(math.exp2(math.ceil(2 * math.log2(time)) / 2), LONGEST_DELAY)
 
     def bases(self, base: Floats, downs: Sequence[str]) -> tuple[Floats, ...]:
         """Flow from the ground in each link down: as its devices part it at the level where they let it through."""

@@ -2,7 +2,7 @@
 
 `check` only reads the document and is fast, so it is always up to date; `check_results` reads the computed cases.
 Codes never change. To add a check: write a function in the module it belongs to (``terrain``, ``land``, ``network``,
-``element``, ``ponds``, ``rain``, ``results``), add it to the tuple at its foot, and give it a test.
+``element``, ``ponds``, ``channels``, ``rain``, ``results``), add it to the tuple at its foot, and give it a test.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from tarnwater.network.elements import Element
 from tarnwater.network.memo import IdentityMemo
 from tarnwater.progress import Progress
 from tarnwater.study.answers import Results
-from tarnwater.study.checks import element, land, network, ponds, rain, results, terrain
+from tarnwater.study.checks import channels, element, land, network, ponds, rain, results, terrain
 from tarnwater.study.checks.acceptance import settled
 from tarnwater.study.checks.findings import Finding
 from tarnwater.study.document import Study
@@ -59,5 +59,5 @@ def check_results(computed: Results, progress: Progress | None = None) -> list[F
     Searches for remedies are limited in time; a finding says what was not tried.
     """
     search = results.Search(progress)
-    found = [f for one in (*results.CHECKS, *ponds.OF_RESULTS) for f in one(computed, search)]
+    found = [f for one in (*results.CHECKS, *ponds.OF_RESULTS, *channels.OF_RESULTS) for f in one(computed, search)]
     return settled(computed.study, found)

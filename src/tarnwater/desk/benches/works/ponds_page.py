@@ -56,11 +56,14 @@ from tarnwater.study.answers.pond_table import PondRow, pond_rows
 from tarnwater.study.answers.requirements import requirements
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.document.conditions import resolve
+from tarnwater.study.document.feature_lines import line_of
 from tarnwater.study.document.fields import description_at
+from tarnwater.study.edits.impounding import crest_above, store_behind_dam, water_behind
 from tarnwater.study.edits.works import copy_works, limit_inlet, shape_pond
 from tarnwater.study.pictures.pond import outflow_plot, pond_event_plot, stored_plot
 from tarnwater.study.pictures.pond_plan import pond_plan
 from tarnwater.study.pictures.pond_section import LevelLine, PlacedDevice, PlacedGrip, PondSection, pond_section
+from tarnwater.terrain.impoundment import Dam
 
 #: Time without a further key after which what the arrows moved is meant, ms.
 MEANT_AFTER = 700
@@ -803,7 +806,45 @@ class PondsPage(QWidget):
         """Offer all forms of storage, all devices, zones, and an inlet by name."""
         told = "the rest goes by to what is below"
         inlet = Entry("Inlet that lets only so much in …", told, self.ask_inlet)
-        self._offer_fields(("devices", "storage", "zones"), "Add …", [inlet])
+        self._offer_fields(("devices", "storage", "zones"), "Add …", [inlet, *self._dams()])
+
+    def _dams(self) -> list[Entry]:
+        """Lines of the map that may be dams: the storage behind each can be cut from the terrain."""
+        desk = self.desk
+        if desk.ground.drainage is None:
+            return []
+        told = "cut from the terrain behind this line of the map"
+        features = desk.study.ground_features
+        lines = {key: line_of(one, desk.file.blobs) for key, one in features.items()}
+        return [
+            Entry(f"Storage behind a dam along {features[key].name} …", told, partial(self.ask_dam, key))
+            for key, line in lines.items()
+            if len(line) > 1
+        ]
+
+    def ask_dam(self, feature: str) -> None:
+        """Ask how high a dam along a line of the map is, and cut the storage behind it from the terrain."""
+        desk, drainage = self.desk, self.desk.ground.drainage
+        unit = units.units_of("length", desk.study.units)[0]
+        name = desk.study.ground_features[feature].name
+        asked = f"Height of the crest above the lowest ground under it, {unit}"
+        text, taken = QInputDialog.getText(self, f"Dam along {name}", asked)
+        pond = self.pond
+        if not taken or drainage is None or pond is None:
+            return
+        try:
+            line = line_of(desk.study.ground_features[feature], desk.file.blobs)
+            dam = Dam(line, crest_above(drainage, line.tolist(), units.parse(text, "length", default=unit)))
+            found = water_behind(drainage, pond, dam)
+        except TarnwaterError as error:
+            desk.fault(error)
+            return
+        done = desk.do(store_behind_dam, desk.file.blobs, drainage, self.key, dam, condition=self.scope, **desk.stamp())
+        if done:
+            held, earth = (units.show(v, "volume", desk.study.units) for v in (float(found.volumes[-1]), found.earth))
+            desk.say(
+                f"{held} are held below {units.show(dam.crest, 'height', desk.study.units)}; the dam takes {earth}."
+            )
 
     def ask_inlet(self) -> None:
         """Ask how much the inlet of the pond lets in, and put it before the pond."""
@@ -822,7 +863,7 @@ class PondsPage(QWidget):
 
     def offer_storage(self) -> None:
         """Offer the forms of storage."""
-        self._offer_fields(("storage",), "Add storage …")
+        self._offer_fields(("storage",), "Add storage …", self._dams())
 
     def _offer_fields(self, fields: tuple[str, ...], hint: str, others: Sequence[Entry] = ()) -> None:
         offered: list[Entry] = []
