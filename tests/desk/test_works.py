@@ -9,7 +9,10 @@ from tests.desk.conftest import CTRL, SHIFT, WORKS, Hand
 from tarnwater.desk.benches.works.outlet_dialog import OutletDialog
 from tarnwater.desk.benches.works.sizing_dialog import SizingDialog
 from tarnwater.drawings import Outline
+from tarnwater.network.elements import Outfall
+from tarnwater.study import edits
 from tarnwater.study.answers.pond_events import pond_events
+from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
 
 POND, CONDITION = "coldgarth-pond", "yard-with-pond"
@@ -588,3 +591,29 @@ def test_storage_is_cut_from_the_terrain_behind_a_line_of_the_map(hand):
     assert "1150 m³ are held below" in hand.window.message.text()
     assert "the dam takes 132.9 m³" in hand.window.message.text()
     assert part.volumes[-1] == pytest.approx(1150.0, abs=0.1)
+
+
+def test_a_pond_is_drawn_and_dragged_before_there_is_any_rain(qtbot, open_window):
+    from tests.study.test_sizing import pond_of
+
+    study = edits.add_draining(edits.add_element(Study(title="Dry"), Outfall(name="Beck")), pond_of(), "pond")
+    person = Hand(qtbot, open_window(study, bench=WORKS))
+    person.desk.select("pond")
+    person.settle()
+    assert page(person).player.words.text() == "no case of this pond is in view"
+    start = spot(person, "devices/0:diameter")
+    person.drag(view(person), start, start + QPoint(0, -10))
+    person.settle()
+    assert person.desk.elements["pond"].devices[0].diameter > 0.3
+    section = view(person)
+    section.setFocus()
+    for key in (Qt.Key.Key_F, Qt.Key.Key_O):
+        person.key(key, on=section)
+        asked = person.dialog((SizingDialog, OutletDialog)[key == Qt.Key.Key_O])
+        person.click(asked.search)
+        person.settle()
+        # without rain there is nothing to find a size for, and that is said
+        assert asked.told.text()
+        assert not asked.take.isEnabled()
+        person.key(Qt.Key.Key_Escape, on=asked)
+        person.back()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import getpass
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -13,7 +14,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from tarnwater.desk.aside import Aside
 from tarnwater.desk.faults import LOG, report_of
 from tarnwater.desk.ground import Ground
-from tarnwater.errors import TarnwaterError
+from tarnwater.errors import ComputationFailed, TarnwaterError
 from tarnwater.methods import Method
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Element
@@ -368,15 +369,17 @@ class Desk(QObject):
 
         Everything shows it until the edit is made by `do`, or the trial is ended. The state before it is the ghost.
         """
-        if not self.study.families and not self.study.storms:
-            return False
         file_study, kept = self.file.study, self.trial
         try:
             tried = edit(file_study, *args, **kwargs)
-            results = compute_cases(tried, cache=self._cache, runs=self._runs)
         except TarnwaterError as error:
             self.told.emit(str(error))
             return False
+        results = None
+        if tried.families or tried.storms:
+            # without a case there is nothing to show but the study
+            with contextlib.suppress(ComputationFailed):
+                results = compute_cases(tried, cache=self._cache, runs=self._runs)
         if kept is None:
             if self._computing is not None:
                 superseded, self._computing = self._computing, None

@@ -35,7 +35,7 @@ def channel_drawing(study: Study, row: ChannelRow) -> Drawing | None:
     ground = 0.25 * max(wide, high)
     shapes: list[Shape] = []
     edge = ((-wide - ground, high), *left[::-1], *right, (wide + ground, high))
-    low = -0.35 * high
+    low = -0.55 * high
     if not section.closed:
         body = (*edge, (wide + ground, low), (-wide - ground, low))
         shapes.append(Outline(body, "loss", closed=True, filled=0.16, width=0.0))
@@ -50,18 +50,16 @@ def channel_drawing(study: Study, row: ChannelRow) -> Drawing | None:
             shapes.append(Outline(tuple(wet), "water", closed=True, filled=0.3, width=0.0))
         shapes.append(Outline(((-at, y), (at, y)), "water" if role == "water" else "loss", width=1.8))
         told = f"{name} {units.show(check.uniform.depth, 'length', system)}"
-        # the two are often close: one stands on each side
-        if role == "water":
-            shapes.append(Note((at + 0.08 * wide, y), told, "water"))
-        else:
-            shapes.append(Note((-at - 0.08 * wide, y), told, "loss", side="left"))
+        # the two are often close: the higher one is written higher
+        lift = 0.1 * high if role == "loss" else -0.1 * high if row.grown is not None else 0.0
+        shapes.append(Note((at + 0.08 * wide, y + lift), told, "water" if role == "water" else "loss"))
     shapes.append(Outline(edge if not section.closed else (*left[::-1], *right), "ink", width=1.6))
     top = 2 * float(half[-1])
     up = high + 0.14 * max(high, 0.3 * wide)
     if top > 0 and not section.closed:
         shapes.append(Measure((-top / 2, up), (top / 2, up), units.show(top, "length", system)))
     if half[0] > 0:
-        down = low * 0.45
+        down = low * 0.75
         bottom = units.show(2 * float(half[0]), "length", system)
         shapes.append(Measure((-float(half[0]), down), (float(half[0]), down), bottom))
     side = -wide - 0.5 * ground

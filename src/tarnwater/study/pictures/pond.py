@@ -197,7 +197,8 @@ def pond_event_plot(
             role, style = DEVICE_ROLES[number % len(DEVICE_ROLES)], STYLES[1 + number % (len(STYLES) - 1)]
             curves.append(flow_curve(flow, case.step, unit, role, name, style))
     end = end_above(max(event_end(case, key), pool.time / 3600))
-    high = round_above(1.08 * max(most) / factor)
+    # room above the limit for its words
+    high = round_above((1.35 if limit else 1.08) * max(most) / factor)
     curves.append(_level_curve(pond.store, level, case.step, high))
     levels = (Level(limit / factor, f"limit {units.show(limit, 'flow', unit=unit)}"),) if limit else ()
     title = (

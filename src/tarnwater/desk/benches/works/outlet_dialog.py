@@ -5,20 +5,19 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from tarnwater import units
+from tarnwater.desk.benches.works.trying import TryingDialog
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.dialogs.taking import TakingDialog
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.listing import Listing
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.network.elements import Pond
-from tarnwater.progress import Progress
 from tarnwater.routing.works import Riser
 from tarnwater.study.answers.outlet_proposal import MADE, Proposal, Proposing, Wish, take_proposal
 
 HEADS = ("event", "peak", "limit", "in hand", "highest level", "to top")
 
 
-class OutletDialog(TakingDialog):
+class OutletDialog(TryingDialog):
     """The riser, the share of each limit, the sizes that are made; what the proposal makes of each event."""
 
     def __init__(self, parent: QWidget, desk: Desk, key: str, point: str) -> None:
@@ -28,7 +27,6 @@ class OutletDialog(TakingDialog):
         self.pond, self.point = pond, point
         self.proposal: Proposal | None = None
         self._home = ""
-        self._work: Progress | None = None
         self.riser = QComboBox()
         self.riser.setAccessibleName("Riser of the openings")
         for one in pond.devices:
@@ -48,7 +46,6 @@ class OutletDialog(TakingDialog):
         self.sizes.setAccessibleName("Sizes that are made")
         self.rows = Listing("What the outlet makes of each event", HEADS, right=range(1, len(HEADS)))
         self.devices = Listing("Devices of the outlet", ("device", "form", "sizes"))
-        self.finished.connect(lambda _: self._leave())
         self.ask("openings", self.riser)
         self.ask("of each limit use", self.share)
         self.ask("", self.least)
@@ -67,16 +64,6 @@ class OutletDialog(TakingDialog):
         unit = "mm" if self.desk.study.units == "SI" else "in"
         return [f"{units.to_unit(size, unit, 'length'):.4g} {unit}" for size in MADE]
 
-    def _stop(self) -> None:
-        if self._work is not None:
-            self.desk.aside.cancel(self._work)
-            self._work = None
-
-    def _leave(self) -> None:
-        self._stop()
-        if self.result() != int(self.DialogCode.Accepted):
-            self.desk.end_trial()
-
     def _wish(self) -> Wish:
         unit = "mm" if self.desk.study.units == "SI" else "in"
         made = tuple(sorted(units.listed(self.sizes.text(), "length", default=unit)))
@@ -89,8 +76,7 @@ class OutletDialog(TakingDialog):
 
     def propose(self) -> None:
         """Work a proposal out in a thread; it is then tried out on everything."""
-        self._stop()
-        self.desk.end_trial()
+        self.start_over()
         self.proposal = None
         try:
             if not self.point:
@@ -102,23 +88,7 @@ class OutletDialog(TakingDialog):
             self.refuse(error)
             return
         self._home = proposing.home
-        self.wait("Proposing …")
-
-        def work(progress: Progress) -> Proposal | TarnwaterError:
-            try:
-                return proposing.propose(progress)
-            except TarnwaterError as error:
-                return error
-
-        def done(found: Proposal | TarnwaterError) -> None:
-            self._work = None
-            if isinstance(found, TarnwaterError):
-                self.refuse(found)
-            else:
-                self._show(found)
-
-        cancelled = lambda: self.wait("Cancelled.")  # noqa: E731
-        self._work = self.desk.aside.run(work, done, self.desk.fault, "Proposing an outlet", cancelled)
+        self.work_out("Proposing an outlet", proposing.propose, self._show)
 
     def _show(self, found: Proposal) -> None:
         self.proposal = found

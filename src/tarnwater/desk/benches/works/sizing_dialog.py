@@ -8,15 +8,14 @@ import numpy as np
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from tarnwater import units
+from tarnwater.desk.benches.works.trying import TryingDialog
 from tarnwater.desk.desk import Desk
-from tarnwater.desk.dialogs.taking import TakingDialog
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.network.elements import Pond
 from tarnwater.parameters import Description, Setting
 from tarnwater.plots import Axis, Curve, Level, Mark, Plot
-from tarnwater.progress import Progress
 from tarnwater.study import edits
 from tarnwater.study.answers.sizing import EmptyWithin, Goal, KeepLimits, Sized, Sizing, StayBelow
 from tarnwater.study.document.fields import quantities_in
@@ -55,7 +54,7 @@ def dimensions(pond: Pond) -> list[Dimension]:
     return sorted(found, key=lambda one: (not one.path.startswith("devices"), one.described.kind == "factor"))
 
 
-class SizingDialog(TakingDialog):
+class SizingDialog(TryingDialog):
     """Which dimension, for which goal, between which bounds; the sizes that were tried, and the one that was found."""
 
     def __init__(self, parent: QWidget, desk: Desk, theme: Theme, key: str, point: str, path: str = "") -> None:
@@ -64,7 +63,6 @@ class SizingDialog(TakingDialog):
         super().__init__(parent, desk, key, f"Find a size of {pond.name}", (720, 500))
         self.pond, self.point = pond, point
         self.found: tuple[Dimension, Sized] | None = None
-        self._work: Progress | None = None
         self.dimension, self.goal = QComboBox(), QComboBox()
         self.dimension.setAccessibleName("Dimension")
         self.goal.setAccessibleName("Goal")
@@ -84,7 +82,6 @@ class SizingDialog(TakingDialog):
         self.search.setAccessibleName("Find the size")
         self.search.clicked.connect(self.solve)
         self.plot = PlotView("What each size makes", theme)
-        self.finished.connect(lambda _: self._leave())
         self.ask("", self.dimension)
         self.ask("from", self.least)
         self.ask("to", self.most)
@@ -138,20 +135,9 @@ class SizingDialog(TakingDialog):
     def _unit(self, kind: str) -> str:
         return units.units_of(kind, self.desk.study.units)[0]
 
-    def _stop(self) -> None:
-        if self._work is not None:
-            self.desk.aside.cancel(self._work)
-            self._work = None
-
-    def _leave(self) -> None:
-        self._stop()
-        if self.result() != int(self.DialogCode.Accepted):
-            self.desk.end_trial()
-
     def solve(self) -> None:
         """Search in a thread; what is found is tried out on everything."""
-        self._stop()
-        self.desk.end_trial()
+        self.start_over()
         self.found = None
         one: Dimension | None = self.dimension.currentData()
         desk, key = self.desk, self.key
@@ -169,22 +155,10 @@ class SizingDialog(TakingDialog):
             self.refuse(error)
             return
         sizing = Sizing(desk.study, key, one.path, self.point, desk.condition)
-        self.wait("Finding …")
-
-        def work(progress: Progress) -> Sized | TarnwaterError:
-            try:
-                return sizing.solve(goal, low, high, progress)
-            except TarnwaterError as error:
-                return error
-
-        def done(found: Sized | TarnwaterError) -> None:
-            self._work = None
-            if isinstance(found, TarnwaterError):
-                self.refuse(found)
-            else:
-                self._show(one, goal, found)
-
-        self._work = desk.aside.run(work, done, desk.fault, "Finding a size", lambda: self.wait("Cancelled."))
+        self.work_out(
+            "Finding a size", lambda progress: sizing.solve(goal, low, high, progress),
+            lambda found: self._show(one, goal, found),
+        )  # fmt: skip
 
     def _show(self, one: Dimension, goal: Goal, found: Sized) -> None:
         self.found = one, found
