@@ -160,3 +160,16 @@ def test_ponds_stand_side_by_side_with_the_ratio_to_another_condition(demo_resul
 
 def test_a_first_condition_has_none_to_compare_with(results):
     assert [one.beside for one in pond_events(results, "pond")] == ["", ""]
+
+
+def test_a_low_notch_is_no_spillway_and_the_highest_crest_is():
+    from tarnwater.routing.works import BroadWeir, NotchWeir
+
+    def dry(*devices):
+        results = compute_cases(edits.choose(yard(), "pond", "devices", devices))
+        found = requirements(results, "pond", pond_events(results, "pond"))
+        return [one.words for one in found if one.code == "spillway-wet"]
+
+    notch, spillway = NotchWeir(name="notch", crest=0.0), BroadWeir(name="spillway", crest=1.7)
+    assert dry(notch, spillway) == ["1 in 10: spillway dry"]
+    assert dry(notch) == []

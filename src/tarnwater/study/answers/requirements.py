@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from tarnwater.network.elements import Pond
 from tarnwater.routing.ponds.zones import drained_zones
+from tarnwater.routing.works import Device
 from tarnwater.study.answers.pond_events import PondEvent
 from tarnwater.study.answers.results import Results
 from tarnwater.study.answers.storms import event_title
@@ -77,15 +78,21 @@ def _of_events(results: Results, pond: Pond, events: Sequence[PondEvent]) -> Ite
         )
     limited = [one for one in events if one.limit is not None]
     if limited:
-        design = max(limited, key=lambda one: one.row.top)
-        for device in pond.outlets.outer:
-            face = device.face(top)
-            if face is not None and face.opens and not face.hollow:
-                words = f"{event_title(study, design.event)}: {device.sign} dry"
-                missed = design.row.top - device.invert
-                yield Requirement(
-                    words, "height", device.invert, design.row.top, missed, "spillway-wet", worst.condition
-                )
+        design, device = max(limited, key=lambda one: one.row.top), _spillway(pond, top)
+        if device is not None:
+            words = f"{event_title(study, design.event)}: {device.sign} dry"
+            missed = design.row.top - device.invert
+            yield Requirement(words, "height", device.invert, design.row.top, missed, "spillway-wet", worst.condition)
+
+
+def _spillway(pond: Pond, top: float) -> Device | None:
+    """The spillway of a pond: its highest open crest, where another outlet lies lower; None without one."""
+    faces = [(device, device.face(top)) for device in pond.outlets.outer]
+    crests = [device for device, face in faces if face is not None and face.opens and not face.hollow]
+    highest = max(crests, key=lambda one: one.invert, default=None)
+    if highest is None or pond.outlets.invert >= highest.invert:
+        return None
+    return highest
 
 
 def _of_zones(pond: Pond, condition: str) -> Iterator[Requirement]:
