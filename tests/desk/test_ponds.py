@@ -147,6 +147,27 @@ def test_a_table_of_levels_is_pasted_told_of_its_faults_and_kept(at_yard):
     assert at_yard.desk.file.history.past[-1].label.startswith("type the table of Pond 1")
 
 
+def test_a_long_table_is_thinned_within_an_error_that_is_told(at_yard):
+    desk = at_yard.desk
+    desk.do(edits.add_part, "pond-1", "storage", Contours(levels=(10.0, 11.0), areas=(500.0, 900.0)))
+    at_yard.settle()
+    at_yard.click(at_yard.named("table of levels, areas of Pond 1", QPushButton))
+    dialog = at_yard.dialog(TableDialog)
+    rows = dialog.findChild(QPlainTextEdit)
+    at_yard.key(Qt.Key.Key_A, CTRL, on=rows)
+    QApplication.clipboard().setText("\n".join(f"{10 + n / 50}\t{500 + n**1.5}" for n in range(101)))
+    at_yard.key(Qt.Key.Key_V, CTRL, on=rows)
+    assert dialog.told.text() == "101 rows"
+    at_yard.write("1 %", on=dialog.within)
+    at_yard.click(dialog.thin)
+    assert "of 101 rows kept; the others lie within" in dialog.told.text()
+    at_yard.click(dialog.take)
+    at_yard.settle()
+    (part,) = pond(at_yard).storage
+    assert 3 <= len(part.levels) < 15
+    assert (part.levels[0], part.levels[-1], part.areas[-1]) == (10.0, 12.0, 1500.0)
+
+
 def test_a_device_is_closed_in_one_condition_only(at_yard):
     desk = at_yard.desk
     desk.do(edits.add_part, "pond-1", "storage", Prism(depth=3.0, plan_area=900.0))
