@@ -468,11 +468,11 @@ def test_a_ditch_is_added_by_name_solved_and_follows_the_flow(hand):
     hand.click(hand.named("Page: Channels", QPushButton))
     page_of = hand.window.bench.channels
     hand.desk.select("hill-field")
-    hand.answer_line("Cut-off ditch")
+    hand.answer_line("Second ditch")
     hand.click(hand.named("Add a channel", QPushButton))
     hand.settle()
-    (works,) = hand.desk.study.channels.values()
-    assert (works.name, works.element) == ("Cut-off ditch", "hill-field")
+    works = hand.desk.study.channels["second-ditch"]
+    assert (works.name, works.element) == ("Second ditch", "hill-field")
     ground = hand.named("ground", QComboBox)
     hand.click(ground)
     ground.setFocus()
@@ -488,15 +488,25 @@ def test_a_ditch_is_added_by_name_solved_and_follows_the_flow(hand):
         c.peak("hill-field").ordinate for c in hand.desk.results.cases
         if c.standing == "counted" and "hill-field" in c.network.elements
     )  # fmt: skip
-    before = hand.desk.study.channels["cut-off-ditch"].section
-    hand.fill(page_of.at_depth, "") if page_of.at_depth.isVisible() else None
     unknown = page_of.unknown
     unknown.setFocus()
     hand.write("bottom", on=unknown)
     hand.key(Qt.Key.Key_Return, on=unknown)
     hand.click(page_of.solving)
     hand.settle()
-    assert hand.desk.study.channels["cut-off-ditch"].section != before or page_of.told.text()
+    # so steep, a ditch without a bottom would carry it at a smaller depth
+    assert page_of.told.text()
+    assert page_of.row.section == row.section
+    hand.fill(hand.named("bed slope", QLineEdit), "0.03 %")
+    hand.settle()
+    hand.click(page_of.solving)
+    hand.settle()
+    assert not page_of.told.text()
+    solved = page_of.row
+    assert solved.section.bottom_width != row.section.bottom_width
+    # bare, the flow fills the ditch up to its freeboard
+    full = solved.section.depth - page_of.works.freeboard
+    assert solved.bare.uniform.depth == pytest.approx(full, rel=1e-6)
 
 
 def test_a_culvert_is_sized_and_a_missing_headwater_is_asked_for(hand):

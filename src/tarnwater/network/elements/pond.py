@@ -101,6 +101,19 @@ class Pond(Element):
         """Its open devices."""
         return Outlets(self.devices)
 
+    def behind(self, levels: Floats, outlets: Outlets | None = None) -> Floats:
+        """Levels behind (m) at its own (m), as far as they follow from these, with its own or other outlets.
+
+        What a device lets into the ground does not raise the water behind, as in the rating.
+        """
+        outlets = self.outlets if outlets is None else outlets
+
+        def leaves(tail: Floats) -> Floats:
+            flows = zip(outlets.outer, outlets.flows(levels, tail), strict=True)
+            return sum((flow for device, flow in flows if not device.to_ground), start=np.zeros(np.shape(tail)))
+
+        return self.tailwater.behind(levels, leaves)
+
     @cached_property
     def store(self) -> Storage | None:
         """Its storage; None without any."""

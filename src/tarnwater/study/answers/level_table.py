@@ -50,10 +50,7 @@ def level_table(pond: Pond, increment: float | None = None, felt: float | None =
     first = np.ceil(store.floor / step + 1e-9)
     within = step * np.arange(first, np.floor(store.top / step - 1e-9) + 1)
     levels = np.unique(np.concatenate([[store.floor], within, [store.top]]))
-    if felt is None:
-        behind = pond.tailwater.behind(levels, lambda tail: np.sum(pond.outlets.flows(levels, tail), axis=0))
-    else:
-        behind = np.full_like(levels, felt)
+    behind = pond.behind(levels) if felt is None else np.full_like(levels, felt)
     parts = {part.name or f"part {number}": part.volume(levels) for number, part in enumerate(store.parts, start=1)}
     drains = np.full_like(levels, np.inf) if pond.passes else pond.rating().drain_times(levels, RESIDUE)
     flows = device_flows(pond.outlets, levels, behind)

@@ -230,7 +230,7 @@ class Proposing:
             return found.peak
         outlets = pond.model_copy(update={"devices": self._with_riser(devices, pond.store.top)}).outlets
         top = np.array([pond.store.top])
-        behind = pond.tailwater.behind(top, lambda behind: np.sum(outlets.flows(top, behind), axis=0))
+        behind = pond.behind(top, outlets)
         return float(sum(flow[0] for flow in outlets.flows(top, behind)))
 
     def _spillway(

@@ -106,16 +106,18 @@ def _inflows(case: CaseResult, key: str) -> Floats:
     return found
 
 
+def level_felt(pond: Pond, case: CaseResult, at: float) -> float | None:
+    """Level (m) that a pond feels behind its outlets at an ordinate, or between two; None where it feels none."""
+    level = case.level(pond.tailwater.feels) if pond.tailwater.feels else None
+    return None if level is None else float(np.interp(at, np.arange(len(level)), level))
+
+
 def _by_device(pond: Pond, with_pools: Sequence[tuple[CaseResult, Pool]], tops: Floats) -> dict[str, Floats]:
     """Flows (case,) of each device that leaves a pond at its highest levels, with the water behind it at that time."""
-    behind = pond.tailwater.behind(tops, lambda behind: np.sum(pond.outlets.flows(tops, behind), axis=0))
-    feels = pond.tailwater.feels
-    if feels:
-        felt = [(case.level(feels), pool.time / case.step) for case, pool in with_pools]
-        behind = np.array([
-            free if level is None else np.interp(at, np.arange(len(level)), level)
-            for free, (level, at) in zip(behind, felt, strict=True)
-        ])  # fmt: skip
+    behind = pond.behind(tops)
+    if pond.tailwater.feels:
+        felt = [level_felt(pond, case, pool.time / case.step) for case, pool in with_pools]
+        behind = np.array([free if level is None else level for free, level in zip(behind, felt, strict=True)])
     flows = pond.outlets.flows(tops, behind)
     return {one.sign: flow for one, flow in zip(pond.outlets.outer, flows, strict=True)}
 

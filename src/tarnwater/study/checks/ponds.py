@@ -130,7 +130,7 @@ def _top_of(case: CaseResult, key: str) -> float:
 
 def _drowned_at(study: Study, condition: str, key: str, pond: Pond, top: float) -> Iterator[Finding]:
     level = np.array([top])
-    behind = pond.tailwater.behind(level, lambda tail: np.sum(pond.outlets.flows(level, tail), axis=0))
+    behind = pond.behind(level)
     found = device_flows(pond.outlets, level, behind)
     for number, device in enumerate(pond.devices):
         flow = found.by_device.get(device.sign)

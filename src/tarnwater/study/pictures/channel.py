@@ -7,8 +7,9 @@ import numpy as np
 from tarnwater import units
 from tarnwater.arrays import Floats
 from tarnwater.drawings import Drawing, Measure, Note, Outline, Place, Shape
-from tarnwater.plots import Axis, Curve, Level, Mark, Plot, round_above
+from tarnwater.plots import Axis, Curve, Level, Mark, Plot, Role, round_above
 from tarnwater.routing.channels import Section
+from tarnwater.routing.channels.design import ChannelCheck
 from tarnwater.study.answers.channel_table import ChannelRow, CulvertRow, road_of
 from tarnwater.study.document import Study
 
@@ -39,7 +40,10 @@ def channel_drawing(study: Study, row: ChannelRow) -> Drawing | None:
     if not section.closed:
         body = (*edge, (wide + ground, low), (-wide - ground, low))
         shapes.append(Outline(body, "loss", closed=True, filled=0.16, width=0.0))
-    states = [("normal depth", row.bare, "water"), ("grown over", row.grown, "loss")]
+    states: list[tuple[str, ChannelCheck | None, Role]] = [
+        ("normal depth", row.bare, "water"),
+        ("grown over", row.grown, "loss"),
+    ]
     for name, check, role in states:
         if check is None or not np.isfinite(check.uniform.depth):
             continue
@@ -48,11 +52,11 @@ def channel_drawing(study: Study, row: ChannelRow) -> Drawing | None:
         if role == "water":
             wet = [p for p in left if p[1] < y] + [(-at, y), (at, y)] + [p for p in right if p[1] < y][::-1]
             shapes.append(Outline(tuple(wet), "water", closed=True, filled=0.3, width=0.0))
-        shapes.append(Outline(((-at, y), (at, y)), "water" if role == "water" else "loss", width=1.8))
+        shapes.append(Outline(((-at, y), (at, y)), role, width=1.8))
         told = f"{name} {units.show(check.uniform.depth, 'length', system)}"
         # the two are often close: the higher one is written higher
         lift = 0.1 * high if role == "loss" else -0.1 * high if row.grown is not None else 0.0
-        shapes.append(Note((at + 0.08 * wide, y + lift), told, "water" if role == "water" else "loss"))
+        shapes.append(Note((at + 0.08 * wide, y + lift), told, role))
     shapes.append(Outline(edge if not section.closed else (*left[::-1], *right), "ink", width=1.6))
     top = 2 * float(half[-1])
     up = high + 0.14 * max(high, 0.3 * wide)
@@ -136,7 +140,8 @@ def culvert_drawing(study: Study, row: CulvertRow) -> Drawing | None:
     if allowed is not None:
         shapes.append(Outline(((before, allowed), (a, allowed)), "limit", style="dashed"))
         words = f"allowed {units.show(allowed, 'height', system, digits=5)}"
-        shapes.append(Note((a, allowed), words, "limit", side="left", above=True))
+        # beside the water its words would stand on those of the headwater
+        shapes.append(Note((a + 0.05 * height, allowed), words, "limit", above=True))
     down = ground * 0.5 + low * 0.5
     shapes.append(Measure((a, down), (b, down), units.show(barrel.length, "length", system)))
     middle = ((a + b) / 2, (barrel.bottom + barrel.outlet + own.height) / 2)

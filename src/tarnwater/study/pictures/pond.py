@@ -27,11 +27,6 @@ DEVICE_ROLES: tuple[Role, ...] = ("loss", "observed", "rain", "ink")
 DRAWN, ASKED = 240, 80
 
 
-def _tailed(pond: Pond, levels: Floats) -> Floats:
-    """Levels behind a pond at its own, as far as they follow from these."""
-    return pond.tailwater.behind(levels, lambda tail: np.sum(pond.outlets.flows(levels, tail), axis=0))
-
-
 def rating_plot(pond: Pond, system: System, top: float | None = None) -> Plot | None:
     """Outflow of a pond and of each device by level, with its highest level (m); None where it passes on."""
     if pond.passes or pond.store is None:
@@ -44,7 +39,7 @@ def rating_plot(pond: Pond, system: System, top: float | None = None) -> Plot | 
     levels = rating.levels / rise
     curves = [Curve(levels, total / factor, "water", "outflow", tagged=True)]
     outer = pond.outlets.outer
-    flows = pond.outlets.flows(rating.levels, _tailed(pond, rating.levels))
+    flows = pond.outlets.flows(rating.levels, pond.behind(rating.levels))
     for number, (device, own) in enumerate(zip(outer, flows, strict=True) if len(outer) > 1 else ()):
         # an empty pond gives nothing
         own[0] = 0.0
@@ -80,7 +75,7 @@ def outflow_plot(pond: Pond, study: Study, events: Sequence[PondEvent] = (), bef
     system = study.units
     levels, total = _drawn_rating(pond, pond.store)
     asked = np.linspace(pond.store.floor, pond.store.top, ASKED)
-    found = device_flows(pond.outlets, asked, _tailed(pond, asked))
+    found = device_flows(pond.outlets, asked, pond.behind(asked))
     # the curve above all events is cut off: what is asked of it lies below
     reach = [max(one.lets_out, one.allowed or 0.0) for one in events] or [float(total[-1])]
     unit = units.display_unit("flow", reach, system)
@@ -191,7 +186,7 @@ def pond_event_plot(
     curves.append(flow_curve(outflow, case.step, unit, "water", "outflow", "solid", filled=True))
     if devices:
         felt = case.level(pond.tailwater.feels) if pond.tailwater.feels else None
-        found = device_flows(pond.outlets, level, _tailed(pond, level) if felt is None else felt)
+        found = device_flows(pond.outlets, level, pond.behind(level) if felt is None else felt)
         apart = {name: flow for name, flow in found.by_device.items() if name not in found.sums}
         for number, (name, flow) in enumerate(apart.items() if len(apart) > 1 else ()):
             role, style = DEVICE_ROLES[number % len(DEVICE_ROLES)], STYLES[1 + number % (len(STYLES) - 1)]

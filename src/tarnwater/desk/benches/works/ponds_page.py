@@ -52,7 +52,7 @@ from tarnwater.study import edits
 from tarnwater.study.answers import CaseResult
 from tarnwater.study.answers.level_table import level_table
 from tarnwater.study.answers.pond_events import PondEvent, point_below, pond_events
-from tarnwater.study.answers.pond_table import PondRow, pond_rows
+from tarnwater.study.answers.pond_table import PondRow, level_felt, pond_rows
 from tarnwater.study.answers.requirements import requirements
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.document.conditions import resolve
@@ -510,13 +510,12 @@ class PondsPage(QWidget):
 
     def _find_flows_at(self, pond: Pond, case: CaseResult | None, level: float, at: int) -> DeviceFlows:
         before = np.array([level])
-        felt = None if case is None or not pond.tailwater.feels else case.level(pond.tailwater.feels)
-        if felt is None:
-            behind = pond.tailwater.behind(before, lambda tail: np.sum(pond.outlets.flows(before, tail), axis=0))
+        pool = None if case is None else case.pool(self.key)
+        if case is None or pool is None:
+            felt = None
         else:
-            pool = case.pool(self.key) if case is not None else None
-            time = at if at >= 0 or pool is None or case is None else pool.time / case.step
-            behind = np.array([np.interp(time, np.arange(len(felt)), felt)])
+            felt = level_felt(pond, case, at if at >= 0 else pool.time / case.step)
+        behind = pond.behind(before) if felt is None else np.array([felt])
         return device_flows(pond.outlets, before, behind)
 
     def _tell_moment(self) -> None:

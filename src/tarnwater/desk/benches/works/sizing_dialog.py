@@ -167,10 +167,7 @@ class SizingDialog(TryingDialog):
         shown = units.show(found.size, kind, system)
         bound = ", one of the bounds, all of which do" if found.at_bound else ""
         self.ready(f"{one.words} {shown}{bound}. {len(found.tried)} sizes were tried; the bench shows what it makes.")
-        self.desk.try_out(edits.type_values, [(self.key, one.path, found.size)], condition=self._home(one))
-
-    def _home(self, one: Dimension) -> str:
-        return self.desk.scope_of(self.key)
+        self.desk.try_out(edits.type_values, [(self.key, one.path, found.size)], condition=self.desk.scope_of(self.key))
 
     def keep(self) -> None:
         """Take the size into the study."""
@@ -179,7 +176,7 @@ class SizingDialog(TryingDialog):
         one, found = self.found
         values = [(self.key, one.path, found.size)]
         note = f"found for {self.goal.currentText()}"
-        if self.desk.do(edits.type_values, values, condition=self._home(one), **self.desk.stamp(note)):
+        if self.desk.do(edits.type_values, values, condition=self.desk.scope_of(self.key), **self.desk.stamp(note)):
             self.accept()
 
 

@@ -57,9 +57,9 @@ class WorksForm(QScrollArea):
         for path, described, held in quantities:
             self._show_quantity(path, described, held, system)
         for path, _one in words:
-            self._show_choice(path, self._value(model, path), "")
+            self._show_choice(path, self._value(model, path))
         for name, value, _ in methods:
-            self._show_choice(name, type(value), "")
+            self._show_choice(name, type(value))
 
     @staticmethod
     def _methods(model: Model) -> list[tuple[str, Method, type[Method]]]:
@@ -147,7 +147,7 @@ class WorksForm(QScrollArea):
             field.show_value(f"{units.to_unit(float(value), unit, described.kind):.6g}")
         told.setText(unit)
 
-    def _show_choice(self, path: str, value: Any, _unit: str) -> None:
+    def _show_choice(self, path: str, value: Any) -> None:
         box = self._rows.get(path)
         if isinstance(box, QComboBox):
             at = next((n for n in range(box.count()) if box.itemData(n) == value), 0)
