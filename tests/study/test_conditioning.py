@@ -13,10 +13,10 @@ from tarnwater.study.answers import compute_cases
 from tarnwater.study.checks import check
 from tarnwater.study.document import DesignPoint, Study
 from tarnwater.study.document.blobs import Blobs
-from tarnwater.study.document.feature_lines import line_of
+from tarnwater.study.document.feature_lines import feature_named, line_of
 from tarnwater.study.edits.conditioning import condition_again, condition_terrain, terrain_of
 from tarnwater.study.edits.delineation import delineate_into, outlets_named
-from tarnwater.study.edits.ground import drawn_feature, feature_named, rename_feature, reshape
+from tarnwater.study.edits.ground import drawn_feature, rename_feature, reshape
 from tarnwater.study.file import StudyFile
 from tarnwater.study.file.store import create_study, read_study
 from tarnwater.study.pictures.map import terrain_digest

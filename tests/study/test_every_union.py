@@ -136,6 +136,7 @@ EXAMPLES = {
     (Transform, "kinematic-plane"): {"plane_length": 120.0, "plane_slope": 0.03, "roughness": 0.2},
     (Transform, "nonlinear-storage"): {"response": 2400.0, "exponent": 0.8, "count": 4},
     (Transform, "triangular-unit-hydrograph"): {"base_ratio": 3.0},
+    (GroundFeature, "alignment"): {"name": "One", "line": "0" * 32},
     (GroundFeature, "culvert"): {"name": "One", "line": "0" * 32},
     (GroundFeature, "burned-stream"): {"name": "One", "line": "0" * 32, "depth": 2.5},
     (GroundFeature, "wall"): {"name": "One", "line": "0" * 32, "height": 1.2},

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from tarnwater.brief.text_table import TextTable, figures, words
 from tarnwater.plots import Role
-from tarnwater.study.answers.channel_table import Carried, ChannelRow, CulvertRow
+from tarnwater.study.answers.channel_table import WRONG, Carried, ChannelRow, CulvertRow
 from tarnwater.study.answers.storms import storm_title
 from tarnwater.study.document import Study
 
@@ -52,8 +52,12 @@ def channels_table(study: Study, rows: Sequence[ChannelRow]) -> TextTable:
             figures("depth grown", "length", depths, system),
             figures("velocity grown", "speed", speeds, system),
         ]
+    if any(row.laid is not None for row in rows):
+        lengths = [None if row.laid is None else row.laid.length for row in rows]
+        lines = ["" if row.laid is None else study.ground_features[row.laid.line].name for row in rows]
+        columns += [words("along", lines), figures("length", "length", lengths, system)]
     columns.append(words("flow of", (carried_words(study, row.carried) for row in rows)))
-    roles: list[Role | None] = ["limit" if row.verdict in ("spills", "scours", "freeboard") else None for row in rows]
+    roles: list[Role | None] = ["limit" if row.verdict in WRONG else None for row in rows]
     return TextTable(tuple(columns), tuple(roles))
 
 

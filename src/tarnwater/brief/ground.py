@@ -92,7 +92,9 @@ def _remark(study: Study, feature: GroundFeature, change: GroundChange, closed: 
         told.append("this land drains to it, and into no catchment")
     if change.water > 0:
         told.append(f"water stands {units.show(change.water, 'length', study.units)} deep in it")
-    if change.place is None and not change.notes:
+    if not feature.changes_ground:
+        told.append(feature.meaning)
+    elif change.place is None and not change.notes:
         told.append("changes nothing")
     return "; ".join([*told, *([feature.note] if feature.note else [])])
 

@@ -23,7 +23,7 @@ def channels(
     name: Annotated[str, typer.Argument(help="Channel to set; all are listed without one")] = "",
     values: Annotated[
         list[str] | None,
-        typer.Argument(help="FIELD=VALUE, as element='Hill field' slope=0.9% ground='Stiff clay' bottom_width=0.6m"),
+        typer.Argument(help="FIELD=VALUE, as element='Hill field' slope=0.9% line='Alignment 1' bottom_width=0.6m"),
     ] = None,
     remove: Annotated[bool, typer.Option("--remove", help="Remove it")] = False,
 ) -> None:
@@ -83,8 +83,8 @@ def _set_works(
     """The study after works were set or removed, with its results where it has rain."""
     from tarnwater.errors import BadInput, ComputationFailed, UnknownName
     from tarnwater.study.answers import compute_cases
-    from tarnwater.study.edits.channels import remove_works, works_by_name
-    from tarnwater.study.file.store import edit_study, read_study
+    from tarnwater.study.edits.channels import remove_works, works_by_name_on_ground
+    from tarnwater.study.file.store import edit_study, edit_study_with_blobs, read_study
 
     wrong = next((one for one in values or [] if "=" not in one), None)
     if wrong is not None:
@@ -97,7 +97,7 @@ def _set_works(
         edit_study(study, remove_works, kind, key)
     elif name:
         given = dict(one.partition("=")[::2] for one in values or [])
-        edit_study(study, works_by_name, kind, name, given, **stamp())
+        edit_study_with_blobs(study, works_by_name_on_ground, kind, name, given, **stamp())
     known = read_study(study)[0]
     try:
         return known, compute_cases(known)

@@ -40,7 +40,10 @@ def _print_changes(study: Study) -> None:
 def shape(
     study: StudyPath,
     kind: Annotated[
-        str, typer.Argument(help="A feature to add: burned-stream, culvert, kept-depression or wall", metavar="[KIND]")
+        str,
+        typer.Argument(
+            help="A feature to add: alignment, burned-stream, culvert, kept-depression or wall", metavar="[KIND]"
+        ),
     ] = "",
     line: Annotated[str, typer.Option(help="Its places, as X,Y X,Y …")] = "",
     lines_from: Annotated[Path | None, typer.Option("--from", help="A vector file with its lines")] = None,

@@ -158,7 +158,8 @@ def dam(
     pond: Annotated[str, typer.Argument(help="Pond that gets the storage")],
     line: Annotated[
         str, typer.Option(help="The dam from end to end, in coordinates of the study, as '500,900 560,930'")
-    ],
+    ] = "",
+    along: Annotated[str, typer.Option(help="Or a line of the map along which it lies, by name")] = "",
     crest: Annotated[str, typer.Option(help="Level of the crest, as 92.4m")] = "",
     height: Annotated[str, typer.Option(help="Or its height above the lowest ground under it, as 3m")] = "",
     crest_width: Annotated[str, typer.Option(help="Width of the crest")] = "3m",
@@ -172,11 +173,15 @@ def dam(
     from tarnwater.errors import BadInput
     from tarnwater.network.elements import Pond
     from tarnwater.study.document.conditions import resolve
+    from tarnwater.study.document.feature_lines import feature_named, line_of
     from tarnwater.study.edits.conditioning import terrain_of
     from tarnwater.study.edits.impounding import crest_above, dam_by_numbers, water_behind
     from tarnwater.study.file.store import edit_study_with_blobs, read_study
     from tarnwater.terrain.impoundment import Dam
 
+    if bool(line) == bool(along):
+        raise BadInput("the dam has a line of its own or one of the map.", where="--line, --along",
+                       remedy="Give one of the two.")  # fmt: skip
     if bool(crest) == bool(height):
         raise BadInput("the crest has a level or a height.", where="--crest, --height", remedy="Give one of the two.")
     try:
@@ -192,6 +197,9 @@ def dam(
         raise BadInput("a place has two coordinates.", where=line, remedy="Write them as 500,900 560,930.")
     known, blobs = read_study(study)
     drainage = terrain_of(known, blobs)
+    if along:
+        feature = known.ground_features[feature_named(known, along)]
+        places = [(float(x), float(y)) for x, y in line_of(feature, blobs)]
     top = units.parse(crest, "height") if crest else crest_above(drainage, places, units.parse(height, "length"))
     made = Dam(np.array(places), top, units.parse(crest_width, "length"), wet, dry)
     after = edit_study_with_blobs(study, dam_by_numbers, pond, made, condition=condition, **stamp())

@@ -238,8 +238,15 @@ class Ground(QObject):
         """
 
         def start() -> None:
+            from tarnwater.study.edits.ground import only_marks, take_features
+
             study, blobs = self.desk.study, self.desk.file.blobs
             features = None if change is None else change(study)
+            if features is not None and not treatments and not settings and only_marks(study, features):
+                if self.desk.do(take_features, act, features) and then is not None:
+                    then()
+                self.changed.emit()
+                return
 
             def make(progress: Progress) -> ConditionedTerrain:
                 from tarnwater.study.edits.conditioning import condition_again

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from tarnwater.terrain.cells import outline_of
 from tarnwater.terrain.drainage import COLUMN_STEP, OUT, ROW_STEP, VOID, Drainage
 from tarnwater.terrain.outlets import Snapped
 from tarnwater.terrain.parallel import one_at_a_time
@@ -113,16 +114,8 @@ class Catchments:
 
         Parts that only touch at a corner are separate parts.
         """
-        import rasterio.features
-        from affine import Affine
-        from shapely.geometry import MultiPolygon, shape
-
-        grid = self.drainage.grid
         box, own = self.own(index)
-        west, north = grid.west + box[1].start * grid.width, grid.north - box[0].start * grid.height
-        place = Affine(grid.width, 0, west, 0, -grid.height, north)
-        parts = rasterio.features.shapes(own.astype(np.uint8), mask=own, connectivity=4, transform=place)
-        return MultiPolygon([shape(geometry) for geometry, _ in parts])
+        return outline_of(self.drainage.grid, own, box[0].start, box[1].start)
 
     def _cell(self, index: int) -> int:
         return int(self.drainage.flat_index(self.outlets[index].row, self.outlets[index].column))

@@ -1,13 +1,17 @@
-"""The cells of a grid that a line crosses."""
+"""The cells of a grid that a line crosses, and the outline of some."""
 
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.terrain.grid import Grid
+
+if TYPE_CHECKING:
+    from shapely.geometry import MultiPolygon
 
 #: Share of a cell's width that a line must run in a cell for water to follow it there.
 THROUGH = 0.5
@@ -120,3 +124,18 @@ def _on_the_ground(
     rows, columns, along, length = rows[inside], columns[inside], along[inside], length[inside]
     ground = np.isfinite(grid.heights[rows, columns])
     return rows[ground], columns[ground], along[ground], length[ground]
+
+
+def outline_of(grid: Grid, cells: np.ndarray, row: int = 0, column: int = 0) -> MultiPolygon:
+    """Outline (in the units of the CRS) along the edges of chosen cells (rows, columns) bool of a part of a grid.
+
+    ``row`` and ``column`` are those of its first cell. Parts that only touch at a corner are separate parts.
+    """
+    import rasterio.features
+    from affine import Affine
+    from shapely.geometry import MultiPolygon, shape
+
+    west, north = grid.west + column * grid.width, grid.north - row * grid.height
+    place = Affine(grid.width, 0, west, 0, -grid.height, north)
+    parts = rasterio.features.shapes(cells.astype(np.uint8), mask=cells, connectivity=4, transform=place)
+    return MultiPolygon([shape(geometry) for geometry, _ in parts])

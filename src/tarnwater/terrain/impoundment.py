@@ -10,13 +10,11 @@ from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
 from tarnwater.terrain.cross_section import read_ground
 from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.laid_line import followed
 from tarnwater.units import Quantity
 
 #: Levels at which the water is measured, and the share of the volume within which a table of them is thinned.
 LEVELS, THINNED = 64, 1e-3
-
-#: Share of the smaller side of a cell at which a dam is followed: no cell that it crosses is left out.
-FOLLOWED = 0.25
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +83,7 @@ def _heights(*values: float) -> list[Quantity]:
 
 def _ground_below(grid: Grid, dam: Dam) -> tuple[Floats, Floats]:
     """Distances (m) along a dam and the ground (m) below it; its ends stand in ground as high as the crest."""
-    places, along = _followed(grid, dam.line)
+    places, along = followed(grid, dam.line, "dam")
     ground = read_ground(grid, places)
     if np.isnan(ground).any():
         raise BadInput("there is no ground under the whole dam.", where="dam", remedy="Draw it on the terrain.")
@@ -98,21 +96,9 @@ def _ground_below(grid: Grid, dam: Dam) -> tuple[Floats, Floats]:
     return along, ground
 
 
-def _followed(grid: Grid, line: Floats) -> tuple[Floats, Floats]:
-    """Places along a line (n, 2) in the units of the CRS, close enough for every cell, and their distances, m."""
-    points = np.asarray(line, float)
-    lengths = np.hypot(*(np.diff(points, axis=0) * grid.metres).T) if len(points) > 1 else np.zeros(0)
-    whole = float(lengths.sum())
-    if whole == 0:
-        raise BadInput("the dam has no length.", where="dam", remedy="Draw it across the valley.")
-    known = np.concatenate([[0.0], np.cumsum(lengths)])
-    along = np.linspace(0.0, whole, int(np.ceil(whole / (FOLLOWED * min(grid.dx, grid.dy)))) + 1)
-    return np.stack([np.interp(along, known, points[:, axis]) for axis in (0, 1)], axis=1), along
-
-
 def _wall(grid: Grid, line: Floats) -> tuple[np.ndarray, np.ndarray]:
     """Cells that a dam crosses, and for cells beside them on which side of it they lie: 1 on its left, −1 right."""
-    places, _ = _followed(grid, line)
+    places, _ = followed(grid, line, "dam")
     rows = np.clip(((grid.north - places[:, 1]) / grid.height).astype(int), 0, grid.shape[0] - 1)
     columns = np.clip(((places[:, 0] - grid.west) / grid.width).astype(int), 0, grid.shape[1] - 1)
     wall, sides = np.zeros(grid.shape, bool), np.zeros(grid.shape, np.int8)

@@ -114,6 +114,12 @@ class Pond(Element):
 
         return self.tailwater.behind(levels, leaves)
 
+    @property
+    def waters(self) -> tuple[str, ...]:
+        """Digests of the outlines of its water at its top, of the parts that were cut from the terrain."""
+        found = (getattr(part, "outline_at_top", "") for part in self.storage)
+        return tuple(digest for digest in found if digest)
+
     @cached_property
     def store(self) -> Storage | None:
         """Its storage; None without any."""

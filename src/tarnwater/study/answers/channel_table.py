@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
+from tarnwater.arrays import Floats
 from tarnwater.network.elements import Reach
 from tarnwater.routing.channels import OfOneRoughness, Section
 from tarnwater.routing.channels.design import ChannelCheck, checked_channel
@@ -13,7 +16,13 @@ from tarnwater.routing.works.culvert_design import CulvertCheck, culvert_check, 
 from tarnwater.study.answers.case import CaseResult
 from tarnwater.study.answers.results import Results
 from tarnwater.study.document import Study
-from tarnwater.study.document.works import ChannelWorks, CulvertWorks
+from tarnwater.study.document.works import ChannelWorks, CulvertWorks, Laid
+
+#: Verdicts that say what is wrong with a channel.
+WRONG = ("spills", "above ground", "scours", "freeboard")
+
+#: Height of the water above the ground beside a channel that counts, m: what a terrain tells no better.
+HIGHER = 0.05
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +50,26 @@ class ChannelRow:
     bare: ChannelCheck | None
     grown: ChannelCheck | None
     grown_roughness: float = 1.0
+    laid: Laid | None = None
+
+    @property
+    def banks(self) -> Floats | None:
+        """Levels (n,) m of its banks where the ground along its line is known: level with it at the upper end."""
+        if self.laid is None or self.slope is None:
+            return None
+        return self.laid.ground[0] - self.slope * np.array(self.laid.along)
+
+    @property
+    def above_ground(self) -> tuple[float, float] | None:
+        """How high (m) its water stands above the ground beside it at most, and how far (m) along; None for nowhere."""
+        if self.laid is None or self.section is None or self.banks is None or self.bare is None:
+            return None
+        deepest = max(one.uniform.depth for one in (self.bare, self.grown) if one is not None)
+        if not np.isfinite(deepest):
+            return None
+        over = self.banks - self.section.depth + deepest - np.array(self.laid.ground)
+        worst = int(np.argmax(over))
+        return (float(over[worst]), self.laid.along[worst]) if over[worst] > HIGHER else None
 
     @property
     def grown_ratio(self) -> float:
@@ -61,6 +90,8 @@ class ChannelRow:
         checks = [one for one in (self.bare, self.grown) if one is not None]
         if any(one.spills for one in checks):
             return "spills"
+        if self.above_ground is not None:
+            return "above ground"
         if any(one.scours for one in checks):
             return "scours"
         if any(one.freeboard < self.freeboard - 1e-9 for one in checks):
@@ -117,22 +148,24 @@ def channel_rows(study: Study, results: Results | None) -> list[ChannelRow]:
 
 def _designed(key: str, works: ChannelWorks, carried: Carried | None) -> ChannelRow:
     bare = grown = None
-    if carried is not None and carried.flow > 0:
-        bare = checked_channel(works.section, carried.flow, works.slope, works.allowed)
+    slope = works.slope.value
+    if carried is not None and carried.flow > 0 and slope is not None:
+        bare = checked_channel(works.section, carried.flow, slope, works.allowed)
         if works.grown.value is not None and isinstance(works.section, OfOneRoughness):
             rough = works.section.model_copy(update={"roughness": works.grown.value})
-            grown = checked_channel(rough, carried.flow, works.slope, works.allowed)
+            grown = checked_channel(rough, carried.flow, slope, works.allowed)
     return ChannelRow(
         key,
         works.name,
         True,
         carried,
         works.section,
-        works.slope,
+        slope,
         works.freeboard,
         bare,
         grown,
         works.grown.value or 1.0,
+        works.laid,
     )
 
 

@@ -5,19 +5,22 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from tarnwater.study.answers import Results
-from tarnwater.study.answers.channel_table import ChannelRow, channel_rows, culvert_rows
+from tarnwater.study.answers.channel_table import WRONG, ChannelRow, channel_rows, culvert_rows
 from tarnwater.study.checks.findings import Finding, Remedy
 from tarnwater.units import System, show
 
 #: The code of what is wrong with a channel.
-CODES = {"scours": "channel-scours", "spills": "channel-spills", "freeboard": "channel-freeboard"}
+CODES = {
+    "scours": "channel-scours", "spills": "channel-spills", "freeboard": "channel-freeboard",
+    "above ground": "channel-above-ground",
+}  # fmt: skip
 
 
 def channels(results: Results, search: object) -> Iterator[Finding]:
-    """Channels that scour or spill, and those whose freeboard is used."""
+    """Channels that scour or spill, here or where the ground beside them lies lower, and those with less freeboard."""
     study = results.study
     for row in channel_rows(study, results):
-        if row.verdict not in ("scours", "spills", "freeboard"):
+        if row.verdict not in WRONG:
             continue
         place = f"channels/{row.key}" if row.designed else f"{row.key}/method/section"
         element = study.channels[row.key].element if row.designed else row.key
@@ -39,6 +42,9 @@ def _told(row: ChannelRow, system: System) -> str:
         worst = max(checks, key=lambda one: one.uniform.velocity)
         speed = show(worst.uniform.velocity, "speed", system)
         return f"the water runs at {speed}; {show(worst.allowed, 'speed', system)} does not scour."
+    if row.verdict == "above ground" and row.above_ground is not None:
+        over, where = (show(value, "length", system) for value in row.above_ground)
+        return f"{where} down its line the water stands {over} above the ground beside it."
     worst = max(checks, key=lambda one: one.uniform.depth)
     depth = show(worst.uniform.depth, "length", system)
     assert row.section is not None
@@ -52,6 +58,8 @@ def _told(row: ChannelRow, system: System) -> str:
 def _remedy(row: ChannelRow) -> str:
     if row.verdict == "scours":
         return "Make it wider, less steep, or line it."
+    if row.verdict == "above ground":
+        return "Draw its line on lower ground, raise its banks there, or make it deeper."
     return "Make it wider or deeper, or raise its banks."
 
 

@@ -5,9 +5,18 @@ from __future__ import annotations
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.errors import StudyFileError
+from tarnwater.errors import StudyFileError, UnknownName
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.study import Study
 from tarnwater.terrain.features import GroundFeature
+
+
+def feature_named(study: Study, name: str) -> str:
+    """Key of the feature with a name (or key), whatever its case; `UnknownName` with the nearest."""
+    for key, feature in study.ground_features.items():
+        if name == key or feature.name.casefold() == name.casefold():
+            return key
+    raise UnknownName(name, [f.name for f in study.ground_features.values()], kind="feature of the ground")
 
 
 def line_of(feature: GroundFeature, blobs: Blobs) -> Floats:

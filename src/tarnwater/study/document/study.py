@@ -118,6 +118,12 @@ class Study(Model):
                 raise UnknownName(family.table, self.tables, kind="depth table", where=family.name)
         _unique("record", {k: g.name for k, g in self.gauges.items()})
         _unique("channel", {k: one.name for k, one in self.channels.items()})
+        for channel in self.channels.values():
+            if channel.laid is not None and channel.laid.line not in self.ground_features:
+                raise EditRefused(
+                    "it lies along a line that is not on the map.", where=channel.name,
+                    remedy="Lay it along another line, or along none, first.",
+                )  # fmt: skip
         _unique("culvert", {k: one.name for k, one in self.culverts.items()})
         _unique("grid of rain", {k: g.name for k, g in self.rain_grids.items()})
         makers: list[StormFamily | GivenStorm] = [*self.families.values(), *self.storms.values()]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from tarnwater.methods import OneOf
-from tarnwater.parameters import Model, Name, Setting, option, parameter
+from tarnwater.parameters import Model, Name, Setting, option, parameter, typed
 from tarnwater.routing.channels import AnySection, Trapezoid
 from tarnwater.routing.channels.design import ground_named, grounds
 from tarnwater.routing.ponds import AnyStorage
@@ -29,12 +29,35 @@ class Adopted(Model):
     note: str = ""
 
 
+class Laid(Model):
+    """The ground along a line of the map (key of an alignment), from its upper end down, as a channel lies on it.
+
+    ``along`` (n,) m are distances, ``ground`` (n,) m the heights there.
+    """
+
+    line: str
+    along: tuple[float, ...]
+    ground: tuple[float, ...]
+
+    @property
+    def length(self) -> float:
+        """Its length, m."""
+        return self.along[-1]
+
+    @property
+    def slope(self) -> float | None:
+        """Fall of the ground from end to end over the length; None where it is level."""
+        fall = self.ground[0] - self.ground[-1]
+        return fall / self.length if fall > 0 else None
+
+
 class ChannelWorks(Model):
     """A ditch or a channel that is designed: its section on a slope, and what its flow comes from.
 
     It carries the greatest counted flow of an ``element`` (key), or a typed flow. ``ground`` names what must not
     scour, and ``silty`` that the water carries fine silt; ``grown`` is the roughness when it is grown over, which
-    counts for its depth. The ground may be left open, with a velocity typed instead.
+    counts for its depth. The ground may be left open, with a velocity typed instead. Where it is ``laid`` along a line
+    its slope is that of the ground, unless another is typed.
     """
 
     name: Name
@@ -43,9 +66,11 @@ class ChannelWorks(Model):
         "flow", "flow for which it is designed", label="design flow", symbol="Q", above=0, most=1e6,
         source="the greatest flow of the element", default=Setting[float](),
     )  # fmt: skip
-    slope: float = parameter(
-        "slope", "slope of its bed", label="bed slope", symbol="S0", above=0, most=1, usual=(1e-4, 0.1), default=0.005
-    )
+    slope: Setting[float] = parameter(
+        "slope", "slope of its bed", label="bed slope", symbol="S0", above=0, most=1, usual=(1e-4, 0.1),
+        source="the ground along its line", default=typed(0.005),
+    )  # fmt: skip
+    laid: Laid | None = None
     section: AnySection = Trapezoid(bottom_width=0.5, side_slope=2.0, bank_height=0.8)
     ground: str = option("ground that must not scour", lambda: ("", *grounds()), label="ground")
     silty: str = option("whether the water carries fine silt", lambda: ("clear", "silty"), label="water",

@@ -23,12 +23,13 @@ from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
 from tarnwater.study.document import Outlet, Study, Terrain, changed, checked
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.feature_lines import feature_named
 from tarnwater.study.edits import slug
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.assignments import assign, new_element
 from tarnwater.study.edits.conditioning import condition_terrain, terrain_of
 from tarnwater.study.edits.delineation import completed, delineate_into, outlets_named, survey, take_survey
-from tarnwater.study.edits.ground import drawn_feature, feature_named, features_from, reshape, sized
+from tarnwater.study.edits.ground import drawn_feature, features_from, reshape, sized
 from tarnwater.study.edits.outlets import divided_outlets, outlets_from, removed, with_outlets
 from tarnwater.study.edits.polygons import Drains, Fields, offer, plan, proposed_fields, take_polygons
 from tarnwater.terrain.drainage import Drainage

@@ -5,16 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, Literal
 
-from tarnwater.errors import UnknownName
+from tarnwater.errors import BadInput, UnknownName
 from tarnwater.frozen import FrozenDict
 from tarnwater.methods import kind_of
 from tarnwater.parameters import Setting, Typed
 from tarnwater.study.document import Study, changed, checked
+from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.feature_lines import feature_named, line_of
 from tarnwater.study.document.fields import description_at, quantities_in, value_at, with_value
-from tarnwater.study.document.works import ChannelWorks, CulvertWorks
+from tarnwater.study.document.works import ChannelWorks, CulvertWorks, Laid
 from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.names import slug
+from tarnwater.terrain.cross_section import TOLERANCE
+from tarnwater.terrain.features import GroundFeature
+from tarnwater.terrain.grid import Grid
+from tarnwater.terrain.impoundment import thinned
+from tarnwater.terrain.laid_line import laid
 from tarnwater.units import parse
+
+#: Digits of distances and heights along a line after the point, m: millimetres.
+DIGITS = 3
 
 #: Field of the document that holds works of a kind.
 Kind = Literal["channels", "culverts"]
@@ -29,6 +39,27 @@ def works_of(study: Study, kind: Kind, key: str) -> AnyWorks:
         raise UnknownName(key, held, kind=kind.removesuffix("s"))
     found: AnyWorks = held[key]
     return found
+
+
+@edit("set {kind} {name}")
+def works_by_name_on_ground(
+    study: Study, blobs: Blobs, kind: Kind, name: str, given: Mapping[str, str], *, by: str = "", at: str = "",
+    note: str = "",
+) -> Study:  # fmt: skip
+    """The same, where ``line`` names a line of the map along which a channel is laid; ``none`` for no line."""
+    from tarnwater.study.edits.conditioning import terrain_of
+
+    stamp = {"by": by, "at": at, "note": note}
+    line = given.get("line") if kind == "channels" else None
+    rest = {field: text for field, text in given.items() if line is None or field != "line"}
+    study = works_by_name(study, kind, name, rest, **stamp)
+    if line is None:
+        return study
+    key = next(k for k, one in study.channels.items() if name in (k, one.name))
+    feature = "" if line == "none" else feature_named(study, line)
+    # a slope that is given with the line is typed over that of the ground
+    laid_out = lay_channel(study, blobs, terrain_of(study, blobs).grid, key, feature, **stamp)
+    return works_by_name(laid_out, kind, name, {"slope": given["slope"]}, **stamp) if "slope" in given else laid_out
 
 
 def _adding(study: Study, kind: Kind, works: AnyWorks, **_: Any) -> str:
@@ -113,6 +144,70 @@ def _setting(study: Study, kind: Kind, key: str, values: tuple[tuple[str, Any], 
         described = description_at(works, path)
         names.append(path.rsplit("/", 1)[-1].replace("_", " ") if described is None else described.label)
     return f"set {' and '.join(names)} of {works.name}"
+
+
+def laid_on(feature: GroundFeature, line: str, grid: Grid, blobs: Blobs) -> Laid:
+    """The ground along a feature (key ``line``) from its upper end down, thinned within `TOLERANCE`.
+
+    Raises `BadInput` for a line with no ground under some of it.
+    """
+    found = laid(grid, line_of(feature, blobs))
+    kept = thinned(found.along, found.ground, TOLERANCE)
+    rounded = (tuple(round(float(value), DIGITS) for value in values[kept]) for values in (found.along, found.ground))
+    return Laid(line=line, along=next(rounded), ground=next(rounded))
+
+
+def _laying(study: Study, blobs: Blobs, grid: Grid, key: str, line: str, **_: Any) -> str:
+    where = study.ground_features[line].name if line in study.ground_features else "no line"
+    return f"lay {works_of(study, 'channels', key).name} along {where}"
+
+
+@edit(_laying)
+def lay_channel(
+    study: Study, blobs: Blobs, grid: Grid, key: str, line: str, *, by: str = "", at: str = "", note: str = ""
+) -> Study:
+    """Lay a channel along a line of the map (key of a feature), or along none.
+
+    Its slope is then that of the ground from end to end; along none, or on level ground, it keeps the one it has.
+    Raises `BadInput` for a place, and for a line with no ground under some of it.
+    """
+    works: Any = works_of(study, "channels", key)
+    new = None if not line else _laid_along(study.ground_features[line], line, grid, blobs)
+    fall = None if new is None else new.slope
+    if fall is not None:
+        slope = Setting[float](derived=fall)
+    else:
+        kept = works.slope.value
+        slope = works.slope.with_derived(None)
+        if works.slope.typed is None and kept is not None:
+            slope = slope.with_typed(kept, by=by, at=at, note=note)
+    new_works = works.model_copy(update={"laid": new, "slope": slope})
+    return changed(study, channels=study.channels.with_entry(key, new_works))
+
+
+def _laid_along(feature: GroundFeature, line: str, grid: Grid, blobs: Blobs) -> Laid:
+    if feature.drawn_as != "line":
+        raise BadInput(f"{feature.one()} is no line.", where=feature.name, remedy="Choose an alignment.")
+    try:
+        return laid_on(feature, line, grid, blobs)
+    except BadInput as error:
+        error.where = feature.name
+        raise
+
+
+def channels_on(study: Study, grid: Grid, blobs: Blobs, features: Mapping[str, GroundFeature]) -> dict[str, Laid]:
+    """The ground along the lines of all channels that lie on some, by the key of the channel, on another terrain."""
+    lines = {key: one.laid.line for key, one in study.channels.items() if one.laid is not None}
+    return {key: _laid_along(features[line], line, grid, blobs) for key, line in lines.items() if line in features}
+
+
+def with_laid(study: Study, found: Mapping[str, Laid]) -> dict[str, ChannelWorks]:
+    """The channels with the ground along their lines measured again; typed slopes stay."""
+    again = {
+        key: one.model_copy(update={"laid": found[key], "slope": one.slope.with_derived(found[key].slope)})
+        for key, one in study.channels.items() if key in found and found[key] != one.laid
+    }  # fmt: skip
+    return {**study.channels, **again}
 
 
 @edit(_setting)

@@ -120,7 +120,8 @@ def _kept_grid(study: Study, blobs: Blobs) -> tuple[Terrain, Grid]:
 def _shaped(
     grid: Grid, features: Mapping[str, GroundFeature], blobs: Blobs
 ) -> tuple[ShapedGround | None, dict[str, Effect]]:
-    """The ground with its features; None without any, which needs no second copy of the heights."""
+    """The ground with the features that change it; None without any, which needs no second copy of the heights."""
+    features = {key: feature for key, feature in features.items() if feature.changes_ground}
     if not features:
         return None, {}
     return shape(grid, features, {key: line_of(feature, blobs) for key, feature in features.items()})

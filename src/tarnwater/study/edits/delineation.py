@@ -17,8 +17,10 @@ from tarnwater.progress import Progress
 from tarnwater.study.document import FoundDepression, Outlet, Study, Terrain, changed
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.land_maps import following
+from tarnwater.study.document.works import Laid
 from tarnwater.study.edits import remove_element, slug
 from tarnwater.study.edits.act import edit
+from tarnwater.study.edits.channels import channels_on, with_laid
 from tarnwater.study.edits.conditioning import ConditionedTerrain
 from tarnwater.study.edits.in_conditions import remove_many
 from tarnwater.study.edits.land_survey import FoundLand, survey_land, with_found_land
@@ -71,7 +73,7 @@ class Survey:
     """Survey of some outlets, each snapped to its stream; ``lands`` are in their order.
 
     ``cover`` is the cover and soil of the catchments, where these follow the maps; ``drawn`` has those with outlines of
-    their own, measured again.
+    their own, measured again, ``laid`` the ground along the lines of channels.
     """
 
     record: Terrain
@@ -79,6 +81,7 @@ class Survey:
     lands: tuple[Land, ...]
     cover: FoundLand | None = None
     drawn: Mapping[str, AreaOnGround] = field(default_factory=dict)
+    laid: Mapping[str, Laid] = field(default_factory=dict)
 
 
 def survey(
@@ -153,7 +156,9 @@ def completed(
     features: Mapping[str, GroundFeature] | None = None,
 ) -> Survey:
     """A survey with the measures of drawn catchments, and with cover and soil, if the study follows its maps."""
-    found = replace(found, drawn=_measured_again(study, found, drainage, blobs))
+    chosen = study.ground_features if features is None else features
+    laid = channels_on(study, drainage.grid, blobs, chosen)
+    found = replace(found, drawn=_measured_again(study, found, drainage, blobs), laid=laid)
     if not study.land_layers or not following(study):
         return found
     # the catchments as they will be; their shapes are stored once, whether the survey is entered or not
@@ -205,6 +210,7 @@ def take_survey(
         elements=elements,
         links=links,
         ground_features=shaped,
+        channels=with_laid(study, found.laid),
     )
     drawn = {
         key: one.model_copy(update=on_ground(one, on, blobs)).refreshed()

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from tarnwater.arrays import Floats
-from tarnwater.errors import BadInput, EditRefused, UnknownName
+from tarnwater.errors import BadInput, EditRefused
 from tarnwater.formats.vector import Rejected, Value, VectorLayer
 from tarnwater.progress import Progress
 from tarnwater.study.document import Study, changed, checked
@@ -48,7 +48,7 @@ def drawn_feature(
     wanted = 1 if model.drawn_as == "place" else 2
     if not np.isfinite(points).all() or len(points) < wanted or (wanted == 1 and len(points) != 1):
         shape = "one place" if wanted == 1 else "a line of at least two places"
-        raise EditRefused(f"a {model.title} needs {shape}.", where=name, remedy=f"Draw or give {shape}.")
+        raise EditRefused(f"{model.one()} needs {shape}.", where=name, remedy=f"Draw or give {shape}.")
     name = name or unused_feature_name(study.ground_features, model.title.capitalize())
     known = {f.name.casefold() for f in study.ground_features.values()}
     if name.casefold() in known:
@@ -114,7 +114,7 @@ def sized(kind: str, size: float) -> dict[str, float]:
     model = GroundFeature.of_tag(kind)
     field = next((name for name, _ in model.quantities()), "")
     if not field:
-        raise EditRefused(f"a {model.title} has no height or depth.", where=kind, remedy="Leave it out.")
+        raise EditRefused(f"{model.one()} has no height or depth.", where=kind, remedy="Leave it out.")
     return {field: size}
 
 
@@ -148,14 +148,6 @@ def unused_feature_name(features: Features, stem: str) -> str:
     return f"{stem} {number}"
 
 
-def feature_named(study: Study, name: str) -> str:
-    """Key of the feature with a name (or key), whatever its case; `UnknownName` with the nearest."""
-    for key, feature in study.ground_features.items():
-        if name == key or feature.name.casefold() == name.casefold():
-            return key
-    raise UnknownName(name, [f.name for f in study.ground_features.values()], kind="feature of the ground")
-
-
 def resized(feature: GroundFeature, size: float) -> GroundFeature:
     """The feature with another height or depth, m; `OutOfRange` if it cannot be."""
     return checked(lambda: type(feature)(**feature.model_dump() | {feature.size: size}), feature.name)
@@ -169,6 +161,18 @@ def rename_feature(study: Study, key: str, name: str) -> Study:
         raise EditRefused(f"there is already a feature “{name}”.", where=feature.name, remedy="Choose another name.")
     renamed = checked(lambda: type(feature)(**feature.model_dump() | {"name": name}), feature.name)
     return changed(study, ground_features=study.ground_features.with_entry(key, renamed))
+
+
+def only_marks(study: Study, features: Features) -> bool:
+    """Whether other features leave the ground as it is: they differ in alignments alone."""
+    own, others = ({k: f for k, f in some.items() if f.changes_ground} for some in (study.ground_features, features))
+    return own == others
+
+
+@edit("{act}")
+def take_features(study: Study, act: str, features: Features) -> Study:
+    """Enter features that leave the ground as it is, as one act called ``act``."""
+    return changed(study, ground_features=features)
 
 
 @edit("{act}")
@@ -187,6 +191,8 @@ def reshape(
     ``settings`` are those of the terrain: ``breach_depth`` and ``breach_length`` (m), ``stream_threshold`` (m2),
     ``snap_radius`` (m). Typed values stay. It is one act, called ``act``.
     """
+    if features is not None and not treatments and not settings and only_marks(study, features):
+        return take_features(study, act, features)
     progress = progress or Progress()
     made = condition_again(
         study, blobs, features=features, treatments=treatments, progress=progress.within(0, 0.8), **settings

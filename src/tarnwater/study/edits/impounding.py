@@ -16,6 +16,7 @@ from tarnwater.study.edits.act import edit
 from tarnwater.study.edits.conditioning import terrain_of
 from tarnwater.study.edits.replacing import owner_in
 from tarnwater.study.edits.values import choose
+from tarnwater.terrain.cells import outline_of
 from tarnwater.terrain.cross_section import read_ground
 from tarnwater.terrain.drainage import Drainage
 from tarnwater.terrain.impoundment import Dam, Impoundment, impound
@@ -72,11 +73,16 @@ def store_behind_dam(
     pond = owner_in(study, key, condition)
     if not isinstance(pond, Pond):
         raise EditRefused("it is no pond.", where=pond.name, remedy="Choose a pond.")
-    levels, volumes = water_behind(drainage, pond, dam).table()
+    from shapely import to_wkb
+
+    water = water_behind(drainage, pond, dam)
+    levels, volumes = water.table()
     table = StageVolume(
         name="behind the dam",
         levels=tuple(round(float(level), LEVEL_DIGITS) for level in levels),
         volumes=tuple(round(float(volume), VOLUME_DIGITS) for volume in volumes),
+        outline_level=round(float(levels[-1]), LEVEL_DIGITS),
+        outline=blobs.add("geometry", to_wkb(outline_of(drainage.grid, water.wet))),
     )
     return choose(study, key, "storage", (table,), condition=condition, by=by, at=at, note=note)
 

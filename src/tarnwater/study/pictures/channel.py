@@ -102,6 +102,30 @@ def capacity_plot(study: Study, row: ChannelRow) -> Plot | None:
     return Plot("capacity", x, y, tuple(curves), marks=marks, levels=(Level(section.depth / rise, "banks", "quiet"),))
 
 
+def channel_profile(study: Study, row: ChannelRow) -> Plot | None:
+    """The ground along the line of a channel with its banks, its water and its bed; None without a line."""
+    if row.laid is None or row.section is None or row.banks is None:
+        return None
+    system = study.units
+    along, ground = np.array(row.laid.along), np.array(row.laid.ground)
+    bed = row.banks - row.section.depth
+    far = units.display_unit("length", row.laid.length, system)
+    high = units.units_of("height", system)[0]
+    factor, rise = units.factor_of(far, "length"), units.factor_of(high, "height")
+    drawn: list[tuple[str, Floats, Role]] = [("ground", ground, "loss"), ("banks", row.banks, "quiet")]
+    depth = None if row.bare is None else row.bare.uniform.depth
+    if depth is not None and np.isfinite(depth):
+        drawn.append(("water", bed + depth, "water"))
+    drawn.append(("bed", bed, "ink"))
+    curves = tuple(
+        Curve(along / factor, level / rise, role, name, "dashed" if name == "banks" else "solid", width=1.8)
+        for name, level, role in drawn
+    )
+    name = study.ground_features[row.laid.line].name
+    slope = "" if row.slope is None else f", bed slope {units.show(row.slope, 'slope', system)}"
+    return Plot(f"along {name}{slope}", Axis("from its upper end", far, low=0.0), Axis("height", high), curves)
+
+
 def culvert_drawing(study: Study, row: CulvertRow) -> Drawing | None:
     """A culvert along its length, with the water before and behind it and the road over it; heights are exaggerated."""
     works, system = row.works, study.units

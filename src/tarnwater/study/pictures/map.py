@@ -7,13 +7,14 @@ import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 from zipfile import BadZipFile
 
 import numpy as np
 
 from tarnwater import units
 from tarnwater.arrays import Floats
-from tarnwater.network.elements import Catchment, Reach
+from tarnwater.network.elements import Catchment, Pond, Reach
 from tarnwater.network.graph import Network
 from tarnwater.plots import Axis, Curve, Mark, Plot
 from tarnwater.study.document import Study, Terrain
@@ -26,6 +27,9 @@ from tarnwater.terrain.lines import Lines
 from tarnwater.terrain.measures import profile_of_line
 from tarnwater.terrain.shade import Pyramid, hillshade
 from tarnwater.terrain.streams import StreamField
+
+if TYPE_CHECKING:
+    from shapely.geometry.base import BaseGeometry
 
 #: Steps of height of a hypsometric curve.
 HYPSOMETRIC_STEPS = 100
@@ -146,7 +150,11 @@ def terrain_digest(terrain: Terrain, features: Mapping[str, GroundFeature], *, w
     made_of: list[object] = [
         terrain.grid,
         [(v.number, v.treatment) for v in terrain.voids],
-        [feature.model_dump(mode="json", exclude={"name", "note"}) for feature in features.values()],
+        [
+            feature.model_dump(mode="json", exclude={"name", "note"})
+            for feature in features.values()
+            if feature.changes_ground
+        ],
         [terrain.breach_depth, terrain.breach_length] if terrain.breaches else [],
     ]
     if with_threshold:
@@ -160,8 +168,22 @@ def outlines(network: Network, blobs: Blobs) -> dict[str, list[Floats]]:
     for key, element in network.elements.items():
         shape = blobs.shape(element.outline) if isinstance(element, Catchment) else None
         if shape is not None:
-            found[key] = [np.array(ring.coords) for part in shape.geoms for ring in (part.exterior, *part.interiors)]
+            found[key] = _rings_of(shape)
     return found
+
+
+def waters(network: Network, blobs: Blobs) -> dict[str, list[Floats]]:
+    """Rings of the water of each pond at its top, by key, where its storage was cut from the terrain."""
+    found: dict[str, list[Floats]] = {}
+    for key, element in network.elements.items():
+        for digest in element.waters if isinstance(element, Pond) else ():
+            if (shape := blobs.shape(digest)) is not None:
+                found.setdefault(key, []).extend(_rings_of(shape))
+    return found
+
+
+def _rings_of(shape: BaseGeometry) -> list[Floats]:
+    return [np.array(ring.coords) for part in shape.geoms for ring in (part.exterior, *part.interiors)]
 
 
 def catchment_at(network: Network, blobs: Blobs, x: float, y: float) -> str | None:

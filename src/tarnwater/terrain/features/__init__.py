@@ -1,12 +1,14 @@
 """Features of the ground: what leads or stops water and is not in the heights.
 
 A feature is one module with one model, a `GroundFeature`, which states its contract. To add one: write its module
-beside these, and import it here. Culverts and burned streams come first, then walls, then kept depressions.
+beside these, and import it here. Culverts and burned streams come first, then walls, then kept depressions; alignments
+change nothing.
 """
 
 from collections.abc import Mapping
 
 from tarnwater.arrays import Floats
+from tarnwater.terrain.features.alignment import Alignment
 from tarnwater.terrain.features.burned_stream import BurnedStream
 from tarnwater.terrain.features.culvert import Culvert
 from tarnwater.terrain.features.feature import AnyGroundFeature, GroundFeature
@@ -31,4 +33,13 @@ def shape(
     return ground, effects
 
 
-__all__ = ["AnyGroundFeature", "BurnedStream", "Culvert", "GroundFeature", "KeptDepression", "Wall", "shape"]
+__all__ = [
+    "Alignment",
+    "AnyGroundFeature",
+    "BurnedStream",
+    "Culvert",
+    "GroundFeature",
+    "KeptDepression",
+    "Wall",
+    "shape",
+]

@@ -11,8 +11,8 @@ from tarnwater.methods import OneOf
 from tarnwater.parameters import Model, Name
 from tarnwater.terrain.shaping import Effect, ShapedGround
 
-#: Signs of features on the map: a double line, a broken line, a line with ticks, a ring.
-Sign = Literal["double", "broken", "ticked", "ring"]
+#: Signs of features on the map: a double line, a broken line, a line with ticks, a ring, a line of dots and dashes.
+Sign = Literal["double", "broken", "ticked", "ring", "dotted"]
 
 
 class GroundFeature(Model, ABC):
@@ -36,6 +36,8 @@ class GroundFeature(Model, ABC):
     stage: ClassVar[int]
     #: Whether water should run along it, so that filled water on it is a doubt.
     leads_water: ClassVar[bool] = False
+    #: Whether the ground is another with it; without, the terrain need not be conditioned again.
+    changes_ground: ClassVar[bool] = True
     #: Whether it is drawn as a line or as one place, with which sign, and by which letter it is taken up.
     drawn_as: ClassVar[Literal["line", "place"]] = "line"
     sign: ClassVar[Sign]
@@ -62,6 +64,11 @@ class GroundFeature(Model, ABC):
         if tag not in GroundFeature.known:
             raise UnknownName(tag, GroundFeature.known, kind="feature of the ground")
         return GroundFeature.known[tag]
+
+    @classmethod
+    def one(cls) -> str:
+        """Its title with its article."""
+        return f"{'an' if cls.title[0] in 'aeiou' else 'a'} {cls.title}"
 
     @property
     def size(self) -> str:

@@ -476,7 +476,10 @@ class MapCanvas(QWidget):
             return
         model = GroundFeature.of_tag(self.hand.kind)
         if model.drawn_as == "line" and len(self.hand.line) < 2:
-            self.said.emit(f"A {model.title} is a line: click (or Space) at each of its places, the last one twice.")
+            what = model.one()
+            self.said.emit(
+                f"{what[0].upper()}{what[1:]} is a line: click (or Space) at each of its places, the last one twice."
+            )
             return
         line, self.hand.line = self.hand.line, []
         self.feature_drawn.emit(self.hand.kind, line)

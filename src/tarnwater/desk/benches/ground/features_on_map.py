@@ -89,6 +89,9 @@ def draw_feature(painter: QPainter, theme: Theme, sign: Sign, line: Floats, *, c
             painter.setPen(QPen(colour, width))
             _stroke(painter, points)
             _draw_ticks(painter, line)
+        case "dotted":
+            painter.setPen(QPen(colour, width, Qt.PenStyle.DashDotLine))
+            _stroke(painter, points)
         case "ring":
             painter.setPen(QPen(colour, width))
             painter.drawEllipse(points[0], 8, 8)

@@ -283,8 +283,21 @@ class MapPainter:
         points = frame.view.on_screen(Lines.of([line]).thinned(1 / frame.view.scale).points)
         frame.painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
 
+    def _draw_waters(self, frame: Frame) -> None:
+        """Draw the water of the ponds that were cut from the terrain, at their top; the selected one stronger."""
+        painter, scene = frame.painter, frame.scene
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, not frame.moving)
+        painter.setTransform(QTransform())
+        for key, rings in scene.waters.items():
+            wash = QColor(self._theme.water)
+            wash.setAlpha(150 if key == self._desk.selection else 90)
+            painter.setBrush(wash)
+            painter.setPen(QPen(QColor(self._theme.water), 1.2))
+            painter.drawPath(area_path(rings, frame.view))
+
     def _draw_reaches(self, frame: Frame) -> None:
-        """Draw the courses, and the selected one."""
+        """Draw the water of ponds, the courses, and the selected one."""
+        self._draw_waters(frame)
         self._begin_lines(frame)
         course = QColor(self._theme.water)
         course.setAlpha(150)

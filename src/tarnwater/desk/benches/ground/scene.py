@@ -17,7 +17,7 @@ from tarnwater.network.elements import Catchment, Reach
 from tarnwater.network.graph import Network
 from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.pictures.layout import places
-from tarnwater.study.pictures.map import outlines, path_of
+from tarnwater.study.pictures.map import outlines, path_of, waters
 from tarnwater.terrain.lines import Lines
 
 #: Points drawn in one stroke: the time for a smooth one grows faster than its length.
@@ -118,6 +118,7 @@ def shapes_of(network: Network) -> list[tuple[object, ...]]:
             getattr(e, "outline", None),
             getattr(e, "flow_path", None),
             getattr(e, "path", None),
+            getattr(e, "waters", None),
         )
         for key, e in network.elements.items()
     ]
@@ -132,6 +133,7 @@ class Scene:
         self.shapes = shapes_of(network)
         self.blobs = blobs
         self.rings = outlines(network, blobs)
+        self.waters = waters(network, blobs)
         self.outlines = ThinLines(Lines.of([ring for rings in self.rings.values() for ring in rings]))
         self.reaches = {
             key: line

@@ -10,15 +10,19 @@ from tarnwater import units
 from tarnwater.brief.channel_tables import channels_table
 from tarnwater.brief.text_table import TextTable
 from tarnwater.desk.benches.works.design_page import DesignPage
+from tarnwater.desk.benches.works.works_form import Choice
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
+from tarnwater.desk.widgets.plot_view import PlotView
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.network.elements import Reach
+from tarnwater.parameters import typed
 from tarnwater.routing.channels import design
 from tarnwater.study.answers.channel_table import ChannelRow, channel_rows
 from tarnwater.study.document.works import ChannelWorks
-from tarnwater.study.pictures.channel import capacity_plot, channel_drawing
+from tarnwater.study.edits.channels import lay_channel
+from tarnwater.study.pictures.channel import capacity_plot, channel_drawing, channel_profile
 
 #: Unknowns that can be solved, with their words.
 UNKNOWNS = {
@@ -52,6 +56,9 @@ class ChannelsPage(DesignPage):
         self.solving = QPushButton("Solve")
         self.solving.setAccessibleName("Solve the unknown")
         self.solving.clicked.connect(lambda _=False: self.solve())
+        self.profile = PlotView("Profile of the channel", theme)
+        self.profile.hide()
+        self.figures.addWidget(self.profile)
         for widget in (Words("solve", quiet=True), self.unknown, self.at_depth, self.solving):
             self.heads.addWidget(widget)
         self._offer_depth()
@@ -78,6 +85,41 @@ class ChannelsPage(DesignPage):
         why = "the reach has no section: choose a method with one, or add a channel that carries its flow."
         self.drawing.show_drawing(channel_drawing(study, row), why)
         self.plot.show_plot(capacity_plot(study, row), "")
+        along = channel_profile(study, row)
+        self.profile.setVisible(along is not None)
+        if along is not None:
+            self.profile.show_plot(along, "")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Apply another theme."""
+        super().set_theme(theme)
+        self.profile.set_theme(theme)
+
+    def further(self) -> list[Choice]:
+        """The line of the map along which the chosen channel lies."""
+        works, study = self.works, self.desk.study
+        lines = {key: one.name for key, one in study.ground_features.items() if one.drawn_as == "line"}
+        laid = works.laid if isinstance(works, ChannelWorks) else None
+        return [Choice("laid", "along", {"": "no line", **lines}, "" if laid is None else laid.line)]
+
+    def write(self, path: str, value: Any) -> str:
+        """Set a value, or lay the channel along another line."""
+        return self.lay(str(value)) if path == "laid" else super().write(path, value)
+
+    def lay(self, line: str) -> str:
+        """Lay the chosen channel along a line of the map (key of a feature), or along none; returns what is wrong."""
+        desk, drainage = self.desk, self.desk.ground.drainage
+        if drainage is None:
+            return "the terrain is still being opened. Try again in a moment."
+        given = desk.file.blobs, drainage.grid, self.key, line
+        try:
+            lay_channel(desk.study, *given)
+        except TarnwaterError as error:
+            # what was refused does not stay chosen
+            self._show_chosen()
+            return str(error)
+        desk.do(lay_channel, *given, **desk.stamp())
+        return ""
 
     def made(self, name: str) -> ChannelWorks:
         """A ditch for the selected element, on the slope of it where it is a reach."""
@@ -85,7 +127,7 @@ class ChannelsPage(DesignPage):
         slope = element.slope.value if isinstance(element, Reach) else None
         if slope is None or slope <= 0:
             return ChannelWorks(name=name, element=self.carried)
-        return ChannelWorks(name=name, element=self.carried, slope=slope)
+        return ChannelWorks(name=name, element=self.carried, slope=typed(slope))
 
     def solve(self) -> None:
         """Find the unknown for the flow that governs, and set it."""
@@ -105,13 +147,16 @@ class ChannelsPage(DesignPage):
     def _solved(self, works: ChannelWorks, row: ChannelRow) -> tuple[tuple[str, Any], ...]:
         if row.carried is None:
             raise BadInput("its flow is unknown.", where=works.name, remedy="Type it, or compute a storm first.")
-        unknown = str(self.unknown.currentData())
+        unknown, held = str(self.unknown.currentData()), works.slope.value
+        if held is None and unknown != "slope":
+            raise BadInput("its slope is unknown.", where=works.name, remedy="Type it, or solve it first.")
+        slope = 0.0 if held is None else held
         unit = units.units_of("length", self.desk.study.units)[0]
         text = self.at_depth.text().strip()
         depth = units.parse(text, "length", default=unit) if text else None
         if depth is None and unknown != "width-and-depth":
             depth = works.section.depth - works.freeboard
-        section, slope = design.solved(works.section, unknown, row.carried.flow, works.slope, depth, works.allowed)
+        section, slope = design.solved(works.section, unknown, row.carried.flow, slope, depth, works.allowed)
         if unknown == "slope":
             return (("slope", slope),)
         if unknown == "width-and-depth":

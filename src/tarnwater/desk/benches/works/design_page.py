@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLineEdit, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from tarnwater.brief.text_table import TextTable
-from tarnwater.desk.benches.works.works_form import WorksForm
+from tarnwater.desk.benches.works.works_form import Choice, WorksForm
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.drawing_view import DrawingView
@@ -57,7 +58,9 @@ class DesignPage(QWidget):
         column.setContentsMargins(0, 0, 6, 0)
         column.addWidget(self.told)
         column.addWidget(self.form, 1)
-        for part in (left, self.drawing, self.plot):
+        self.figures = QSplitter(Qt.Orientation.Vertical)
+        self.figures.addWidget(self.drawing)
+        for part in (left, self.figures, self.plot):
             lower.addWidget(part)
         lower.setSizes([300, 330, 300])
         whole = QSplitter(Qt.Orientation.Vertical)
@@ -103,6 +106,10 @@ class DesignPage(QWidget):
     def show_row(self, row: Any) -> None:
         """Draw what is chosen."""
 
+    def further(self) -> Sequence[Choice]:
+        """Choices of the chosen works beside those of its model; none by default."""
+        return ()
+
     @abstractmethod
     def made(self, name: str) -> Any:
         """New works of a name, for the selected element."""
@@ -147,7 +154,7 @@ class DesignPage(QWidget):
 
     def _show_chosen(self) -> None:
         study = self.desk.study
-        self.form.show_model(self.works, study.units, names_in(study))
+        self.form.show_model(self.works, study.units, names_in(study), self.further())
         row = self.row
         if row is None:
             self.drawing.show_drawing(None, "nothing is chosen.")

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -21,6 +22,16 @@ from tarnwater.study.document.fields import options_in, quantities_in
 Write = Callable[[str, Any], str]
 
 
+@dataclass(frozen=True)
+class Choice:
+    """A further choice of a form: what is written under ``path``, its words by value, and the value that is chosen."""
+
+    path: str
+    label: str
+    choices: Mapping[str, str]
+    chosen: str
+
+
 class WorksForm(QScrollArea):
     """Fields of one model: choices of words and of forms, and quantities with their units."""
 
@@ -34,8 +45,10 @@ class WorksForm(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
-    def show_model(self, model: Model | None, system: units.System, carries: Mapping[str, str]) -> None:
-        """Show a model; ``carries`` are the elements, by key, whose flow it may carry."""
+    def show_model(
+        self, model: Model | None, system: units.System, carries: Mapping[str, str], further: Sequence[Choice] = ()
+    ) -> None:
+        """Show a model; ``carries`` are the elements, by key, whose flow it may carry; ``further`` choices follow."""
         if model is None:
             self._shape = ()
             self.takeWidget()
@@ -50,16 +63,19 @@ class WorksForm(QScrollArea):
         shape = (
             type(model), tuple(path for path, *_ in quantities), tuple(path for path, _ in words),
             tuple(carries.items()), tuple((name, type(value)) for name, value, _ in methods), system,
+            tuple((one.path, *one.choices.items()) for one in further),
         )  # fmt: skip
         if shape != self._shape:
             self._shape = shape
-            self._build(model, quantities, words, methods, carries)
+            self._build(quantities, words, methods, carries, further)
         for path, described, held in quantities:
             self._show_quantity(path, described, held, system)
         for path, _one in words:
             self._show_choice(path, self._value(model, path))
         for name, value, _ in methods:
             self._show_choice(name, type(value))
+        for choice in further:
+            self._show_choice(choice.path, choice.chosen)
 
     @staticmethod
     def _methods(model: Model) -> list[tuple[str, Method, type[Method]]]:
@@ -78,8 +94,9 @@ class WorksForm(QScrollArea):
         return value_at(model, path)
 
     def _build(
-        self, model: Model, quantities: list[Any], words: list[Any], methods: list[Any], carries: Mapping[str, str]
-    ) -> None:
+        self, quantities: list[Any], words: list[Any], methods: list[Any], carries: Mapping[str, str],
+        further: Sequence[Choice],
+    ) -> None:  # fmt: skip
         body, self._rows = QWidget(), {}
         grid = QGridLayout(body)
         grid.setContentsMargins(0, 0, 8, 0)
@@ -93,6 +110,9 @@ class WorksForm(QScrollArea):
                 continue
             box = self._box(one.label, choices, partial(self._taken, path))
             row = self._add(grid, row, path, one.label, box, "")
+        for choice in further:
+            box = self._box(choice.label, choice.choices, partial(self._taken, choice.path))
+            row = self._add(grid, row, choice.path, choice.label, box, "")
         for name, _value, kind in methods:
             choices = {model_type: model_type.title for model_type in kind.choices()}
             label = "shape" if name == "section" else name

@@ -22,6 +22,9 @@ class StageVolume(StorageForm):
     volumes: tuple[float, ...] = parameter(
         "volume", "volumes below the levels", label="volumes", symbol="V", least=0, most=1e13, usual=(0, 1e10)
     )
+    #: Digest of the outline of its water at a level, where it was cut from the terrain.
+    outline: str = ""
+    outline_level: float | None = None
 
     title: ClassVar[str] = "stage-volume table"
     equation: ClassVar[str] = "V linear between the entries of the table"
@@ -39,7 +42,7 @@ class StageVolume(StorageForm):
 
     def with_plan(self, factor: float) -> Self:
         """A copy with a factor of each volume."""
-        return self.model_copy(update={"volumes": tuple(volume * factor for volume in self.volumes)})
+        return self.model_copy(update={"volumes": tuple(volume * factor for volume in self.volumes), "outline": ""})
 
     @property
     def floor(self) -> float:
@@ -50,6 +53,11 @@ class StageVolume(StorageForm):
     def top(self) -> float:
         """Its highest level."""
         return self.levels[-1]
+
+    @property
+    def outline_at_top(self) -> str:
+        """Digest of the outline of its water at its top; empty where it was not cut from the terrain up to there."""
+        return self.outline if self.outline_level == self.top else ""
 
     @property
     def bends(self) -> tuple[float, ...]:

@@ -1,0 +1,206 @@
+"""Channels along lines of the map: their slope is that of the ground, and the ground stays as it is."""
+
+import numpy as np
+import pytest
+
+from tarnwater.brief.channel_tables import channels_table
+from tarnwater.errors import BadInput, EditRefused
+from tarnwater.network.elements import Pond
+from tarnwater.parameters import typed
+from tarnwater.routing.channels import Trapezoid
+from tarnwater.study import edits
+from tarnwater.study.answers.channel_table import channel_rows
+from tarnwater.study.checks.channels import channels as channel_findings
+from tarnwater.study.document.works import ChannelWorks
+from tarnwater.study.edits.channels import add_works, lay_channel, set_works
+from tarnwater.study.edits.conditioning import terrain_of
+from tarnwater.study.edits.ground import drawn_feature, reshape, with_features
+from tarnwater.study.edits.history import History
+from tarnwater.study.edits.impounding import crest_above, store_behind_dam
+from tarnwater.study.edits.sections import section_across
+from tarnwater.study.file.store import create_study, read_study
+from tarnwater.study.pictures.channel import channel_profile
+from tarnwater.study.pictures.map import terrain_digest, waters
+from tarnwater.terrain.impoundment import Dam
+from tarnwater.terrain.laid_line import laid
+
+
+@pytest.fixture(scope="module")
+def ground(demo):
+    """The demo with an alignment down a flow path, and a ditch that carries the flow of a catchment."""
+    study, blobs = demo
+    drainage = terrain_of(study, blobs)
+    path = np.array(blobs.shape(study.elements["hask"].flow_path).coords)[40:120:8, :2]
+    _, feature = drawn_feature(study, "alignment", path[::-1], blobs, name="Cut along the hill")
+    study = reshape(study, blobs, "draw it", features=with_features(study, [feature]))
+    works = ChannelWorks(name="Hill ditch", flow=typed(0.4))
+    return add_works(study, "channels", works), blobs, drainage, path
+
+
+def row_of(study):
+    """The row of the ditch."""
+    return next(row for row in channel_rows(study, None) if row.key == "hill-ditch")
+
+
+def test_an_alignment_leaves_the_ground_and_its_answers_as_they_are(demo, ground):
+    before, (study, _, _, _) = demo[0], ground
+    assert "cut-along-the-hill" in study.ground_features
+    assert study.terrain == before.terrain
+    assert study.elements == before.elements
+    digests = [terrain_digest(one.terrain, one.ground_features) for one in (before, study)]
+    assert digests[0] == digests[1]
+
+
+def test_its_slope_is_the_fall_of_the_ground_over_its_length(ground):
+    study, blobs, drainage, path = ground
+    after = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    works = after.channels["hill-ditch"]
+    found = laid(drainage.grid, path)
+    assert works.laid.length == pytest.approx(found.length, abs=1e-3)
+    # heights are kept to a millimetre
+    assert works.slope.value == pytest.approx(found.fall / found.length, abs=1.1e-3 / found.length)
+    assert works.slope.typed is None
+    between = np.interp(found.along, works.laid.along, works.laid.ground)
+    assert np.abs(between - found.ground).max() <= 0.02 + 1e-3
+    row = row_of(after)
+    assert row.slope == works.slope.value
+    assert float(row.section.normal_flow(row.bare.uniform.depth, row.slope)) == pytest.approx(0.4, rel=1e-9)
+    heads = [column.head for column in channels_table(after, [row]).columns]
+    assert "along" in heads
+    assert "length m" in heads
+
+
+def test_laid_undone_and_opened_again_it_is_the_same(ground, tmp_path):
+    study, blobs, drainage, _ = ground
+    history = History(study)
+    after = history.do(lay_channel, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    create_study(tmp_path / "ditch.tarn.gpkg", after, blobs)
+    assert read_study(tmp_path / "ditch.tarn.gpkg")[0].channels == after.channels
+    history.undo()
+    assert history.study.as_text() == study.as_text()
+
+
+def test_a_typed_slope_goes_before_that_of_the_ground_and_stays_when_it_is_conditioned_again(ground):
+    study, blobs, drainage, _ = ground
+    laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    of_ground = laid_out.channels["hill-ditch"].slope.derived
+    steep = set_works(laid_out, "channels", "hill-ditch", (("slope", 0.2),))
+    again = reshape(steep, blobs, "breach", breach_depth=1.0, breach_length=30.0)
+    slope = again.channels["hill-ditch"].slope
+    assert (slope.value, slope.derived) == (0.2, of_ground)
+    freed = set_works(again, "channels", "hill-ditch", (("slope", None),))
+    assert freed.channels["hill-ditch"].slope.value == of_ground
+
+
+def test_along_no_line_it_keeps_the_slope_that_it_had(ground):
+    study, blobs, drainage, _ = ground
+    laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    freed = lay_channel(laid_out, blobs, drainage.grid, "hill-ditch", "", by="T")
+    works = freed.channels["hill-ditch"]
+    assert works.laid is None
+    assert works.slope.typed_value == laid_out.channels["hill-ditch"].slope.value
+
+
+def test_a_line_that_carries_a_channel_is_not_removed(ground):
+    study, blobs, drainage, _ = ground
+    laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    features = {k: f for k, f in laid_out.ground_features.items() if k != "cut-along-the-hill"}
+    with pytest.raises(EditRefused, match="Hill ditch: it lies along a line that is not on the map"):
+        reshape(laid_out, blobs, "remove it", features=features)
+
+
+def test_a_place_and_a_line_beside_the_terrain_are_refused_by_name(ground):
+    study, blobs, drainage, path = ground
+    _, pit = drawn_feature(study, "kept-depression", [path[0]], blobs, name="Old pit")
+    _, far = drawn_feature(study, "alignment", path + 1e6, blobs, name="Far away")
+    study = study.model_copy(update={"ground_features": study.ground_features | {"pit": pit, "far": far}})
+    with pytest.raises(BadInput, match="Old pit: a kept depression is no line"):
+        lay_channel(study, blobs, drainage.grid, "hill-ditch", "pit")
+    with pytest.raises(BadInput, match="Far away: there is no ground under the whole line"):
+        lay_channel(study, blobs, drainage.grid, "hill-ditch", "far")
+
+
+def test_water_above_lower_ground_beside_the_ditch_is_a_doubt(ground):
+    study, blobs, drainage, _ = ground
+    laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    works = laid_out.channels["hill-ditch"]
+    ground_along = np.array(works.laid.ground)
+    hollow = ground_along.copy()
+    middle = len(hollow) // 2
+    straight = np.interp(works.laid.along, (0.0, works.laid.length), (ground_along[0], ground_along[-1]))
+    hollow[1:-1] = straight[1:-1]
+    hollow[middle] -= 2.0
+    sunk = works.model_copy(update={"laid": works.laid.model_copy(update={"ground": tuple(hollow)})})
+    study = laid_out.model_copy(update={"channels": laid_out.channels.with_entry("hill-ditch", sunk)})
+    row = row_of(study)
+    over, where = row.above_ground
+    assert where == works.laid.along[middle]
+    depth = row.bare.uniform.depth
+    assert over == pytest.approx(2.0 - (row.section.depth - depth), abs=1e-9)
+    assert row.verdict == "above ground"
+
+    class Found:
+        cases = ()
+
+        def __init__(self, of):
+            self.study = of
+
+    (finding,) = [one for one in channel_findings(Found(study), None) if one.code == "channel-above-ground"]
+    assert finding.subject == "hill-ditch"
+    # a deeper one carries its water below the hollow
+    deep = Trapezoid(bottom_width=0.5, side_slope=2.0, bank_height=4.0)
+    deeper = set_works(study, "channels", "hill-ditch", (("section", deep),))
+    assert row_of(deeper).verdict == "fits"
+
+
+def test_its_profile_shows_ground_banks_water_and_bed(ground):
+    study, blobs, drainage, _ = ground
+    laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    row = row_of(laid_out)
+    plot = channel_profile(laid_out, row)
+    curves = {curve.label: curve.y for curve in plot.curves}
+    assert curves["banks"][0] == pytest.approx(curves["ground"][0])
+    assert curves["banks"][-1] == pytest.approx(curves["ground"][-1], abs=1e-6)
+    assert curves["banks"] - curves["bed"] == pytest.approx(np.full(len(plot.curves[0].x), row.section.depth))
+    assert curves["water"] - curves["bed"] == pytest.approx(np.full(len(plot.curves[0].x), row.bare.uniform.depth))
+    assert channel_profile(study, row_of(study)) is None
+
+
+def test_the_commands_draw_a_line_lay_a_ditch_and_dam_a_valley_along_it(demo, run):
+    study, blobs = demo
+    drainage = terrain_of(study, blobs)
+    reach = next(e for e in study.elements.values() if e.name == "Hask to Mill Fold")
+    across = section_across(blobs, drainage, reach, 300.0, 0.5).line
+    create_study(run.folder / "valley.tarn.gpkg", edits.lead_through(study, "hask", Pond(name="Hask pond")), blobs)
+    places = " ".join(f"{x:.2f},{y:.2f}" for x, y in across)
+    run("shape", "valley.tarn.gpkg", "alignment", "--line", places, "--name", "Dam line")
+    assert "one of the two" in run("dam", "valley.tarn.gpkg", "Hask pond", "--height", "2m", code=2).lower()
+    told = run("dam", "valley.tarn.gpkg", "Hask pond", "--along", "dam line", "--height", "2m")
+    assert "of earth" in told
+    told = run("channels", "valley.tarn.gpkg", "Ditch", "flow=0.3m3/s", "line=Dam line")
+    assert "Dam line" in told
+    works = read_study(run.folder / "valley.tarn.gpkg")[0].channels["ditch"]
+    assert works.slope.derived == works.laid.slope == works.slope.value
+    run("channels", "valley.tarn.gpkg", "Ditch", "line=none", "slope=2%")
+    works = read_study(run.folder / "valley.tarn.gpkg")[0].channels["ditch"]
+    assert (works.laid, works.slope.value) == (None, 0.02)
+    assert "Dam line" in run("channels", "valley.tarn.gpkg", "Ditch", "line=Damline", code=2)
+
+
+def test_water_behind_a_dam_has_an_outline_of_its_area_until_its_top_is_typed(ground):
+    study, blobs, drainage, _ = ground
+    reach = next(e for e in study.elements.values() if e.name == "Hask to Mill Fold")
+    across = section_across(blobs, drainage, reach, 300.0, 0.5).line
+    study = edits.lead_through(study, "hask", Pond(name="Hask pond"))
+    dam = Dam(across, crest_above(drainage, across, 2.0))
+    after = store_behind_dam(study, blobs, drainage, "hask-pond", dam)
+    (table,) = after.elements["hask-pond"].storage
+    shape = blobs.shape(table.outline_at_top)
+    last = (table.volumes[-1] - table.volumes[-2]) / (table.levels[-1] - table.levels[-2])
+    metres = drainage.grid.metres
+    # the slope of the table at its top is the mean area between its last levels
+    assert 0.5 * last < shape.area * metres**2 < 1.5 * last
+    assert list(waters(after, blobs)) == ["hask-pond"]
+    levels = (*table.levels[:-1], table.levels[-1] + 0.5)
+    higher = edits.choose(after, "hask-pond", "storage", (table.model_copy(update={"levels": levels}),))
+    assert waters(higher, blobs) == {}
