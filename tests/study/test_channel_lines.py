@@ -153,16 +153,20 @@ def test_water_above_lower_ground_beside_the_ditch_is_a_doubt(ground):
     assert row_of(deeper).verdict == "fits"
 
 
-def test_its_profile_shows_ground_banks_water_and_bed(ground):
+def test_its_profile_shows_ground_banks_and_water_above_the_bed(ground):
     study, blobs, drainage, _ = ground
     laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
     row = row_of(laid_out)
     plot = channel_profile(laid_out, row)
     curves = {curve.label: curve.y for curve in plot.curves}
-    assert curves["banks"][0] == pytest.approx(curves["ground"][0])
-    assert curves["banks"][-1] == pytest.approx(curves["ground"][-1], abs=1e-6)
-    assert curves["banks"] - curves["bed"] == pytest.approx(np.full(len(plot.curves[0].x), row.section.depth))
-    assert curves["water"] - curves["bed"] == pytest.approx(np.full(len(plot.curves[0].x), row.bare.uniform.depth))
+    depth = row.section.depth
+    # it is cut to its full depth where the ground is level with its banks, at both ends
+    assert curves["ground"][[0, -1]] == pytest.approx([depth, depth], abs=1e-6)
+    assert curves["banks"] == pytest.approx([depth, depth])
+    assert curves["water"] == pytest.approx([row.bare.uniform.depth] * 2)
+    assert curves["bed"] == pytest.approx([0.0, 0.0])
+    along, heights = np.array(row.laid.along), np.array(row.laid.ground)
+    assert curves["ground"] == pytest.approx(heights - (heights[0] - row.slope * along - depth), abs=1e-9)
     assert channel_profile(study, row_of(study)) is None
 
 

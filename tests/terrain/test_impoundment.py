@@ -127,3 +127,20 @@ def test_a_thinned_table_keeps_its_error_and_its_ends():
     short, held = found.table()
     assert len(short) < len(found.levels)
     assert np.abs(np.interp(found.levels, short, held) - found.volumes).max() <= 1.001e-3 * found.volumes[-1]
+
+
+@pytest.mark.parametrize("turn", [1, -1])
+def test_a_narrow_stream_across_the_cells_fills_from_corner_to_corner_and_not_through_the_dam(turn):
+    # a bed of single cells that meet at their corners only, falling to the south, in sides of 2 m a cell
+    rows, columns = np.mgrid[0:80, 0:80]
+    off = np.abs(columns - (rows if turn == 1 else 79 - rows))
+    heights = 60.0 - 0.1 * rows + 2.0 * off
+    grid = Grid(heights, 5000.0, 9080.0, 1.0, 1.0, "EPSG:32630")
+    middle = np.array([5000.0 + 40.0, 9080.0 - 40.0])
+    across = np.array([1.0, 1.0 * turn]) * 4.0
+    wall = Dam(np.array([middle - across, middle + across]), 58.0)
+    found = impound(grid, wall, 57.5)
+    # the bed stands at 56.1 beside the dam and rises by 0.1 a cell: fourteen cells of it lie below the water
+    assert found.wet[:41].any(axis=1).sum() == pytest.approx(14, abs=1)
+    assert not found.wet[42:].any()
+    assert found.levels[0] == pytest.approx(56.1, abs=0.15)

@@ -8,10 +8,15 @@ import numpy as np
 
 from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
+from tarnwater.terrain.cells import cells_along
 from tarnwater.terrain.cross_section import read_ground
 from tarnwater.terrain.grid import Grid
 from tarnwater.terrain.laid_line import followed
 from tarnwater.units import Quantity
+
+#: Water passes between cells that share a side or a corner, as streams do.
+CORNERS = np.ones((3, 3), int)
+AROUND = tuple((down, right) for down in (-1, 0, 1) for right in (-1, 0, 1) if down or right)
 
 #: Levels at which the water is measured, and the share of the volume within which a table of them is thinned.
 LEVELS, THINNED = 64, 1e-3
@@ -51,8 +56,8 @@ def impound(grid: Grid, dam: Dam, level: float) -> Impoundment:
     """Water up to a level (m) behind a dam, on the raw ground.
 
     Cells count as a whole with the height at their centre; those are under water that hang together with the dam along
-    their sides. Raises `BadInput` for a dam whose ends lie lower than the water, around which it flows, behind which
-    none stands, or whose water reaches the edge of the terrain.
+    their sides or over their corners, as a stream runs. Raises `BadInput` for a dam whose ends lie lower than the
+    water, around which it flows, behind which none stands, or whose water reaches the edge of the terrain.
     """
     if level > dam.crest:
         raise BadInput(
@@ -97,15 +102,16 @@ def _ground_below(grid: Grid, dam: Dam) -> tuple[Floats, Floats]:
 
 
 def _wall(grid: Grid, line: Floats) -> tuple[np.ndarray, np.ndarray]:
-    """Cells that a dam crosses, and for cells beside them on which side of it they lie: 1 on its left, −1 right."""
-    places, _ = followed(grid, line, "dam")
-    rows = np.clip(((grid.north - places[:, 1]) / grid.height).astype(int), 0, grid.shape[0] - 1)
-    columns = np.clip(((places[:, 0] - grid.west) / grid.width).astype(int), 0, grid.shape[1] - 1)
+    """Cells that a dam crosses, and for cells around them on which side of it they lie: 1 on its left, −1 right."""
+    rows, columns, at = cells_along(grid, line)
+    places, along = followed(grid, line, "dam")
     wall, sides = np.zeros(grid.shape, bool), np.zeros(grid.shape, np.int8)
+    # cells that share their sides, so that no water passes over a corner
     wall[rows, columns] = True
     ahead = np.gradient(places, axis=0)
-    for row, column, (east, north), place in zip(rows, columns, ahead, places, strict=True):
-        for down, right in ((-1, 0), (1, 0), (0, -1), (0, 1)):
+    here = np.abs(along[:, None] - at).argmin(axis=0)
+    for row, column, (east, north), place in zip(rows, columns, ahead[here], places[here], strict=True):
+        for down, right in AROUND:
             r, c = row + down, column + right
             if 0 <= r < grid.shape[0] and 0 <= c < grid.shape[1] and not wall[r, c]:
                 x, y = grid.centre(r, c)
@@ -118,7 +124,7 @@ def _behind(grid: Grid, below: np.ndarray, wall: np.ndarray, sides: np.ndarray, 
     """The cells under water on the side of a dam from which the ground drains to it."""
     from scipy.ndimage import label
 
-    pools, _ = label(below)
+    pools, _ = label(below, CORNERS)
     of_side = {side: set(np.unique(pools[(sides == side) & below])) - {0} for side in (1, -1)}
     if of_side[1] & of_side[-1]:
         raise BadInput(
@@ -142,18 +148,18 @@ def _behind(grid: Grid, below: np.ndarray, wall: np.ndarray, sides: np.ndarray, 
 
 
 def _beside(cells: np.ndarray) -> np.ndarray:
-    """Cells that share a side with some."""
+    """Cells that share a side or a corner with some."""
     from scipy.ndimage import binary_dilation
 
-    found: np.ndarray = binary_dilation(cells) & ~cells
+    found: np.ndarray = binary_dilation(cells, CORNERS) & ~cells
     return found
 
 
 def _joined(under: np.ndarray, touching: np.ndarray) -> np.ndarray:
-    """Cells under water that hang together with some of them."""
+    """Cells under water that hang together with some of them, also over corners."""
     from scipy.ndimage import label
 
-    pools, _ = label(under)
+    pools, _ = label(under, CORNERS)
     found: np.ndarray = np.isin(pools, np.unique(pools[under & touching])) & under
     return found
 

@@ -103,27 +103,38 @@ def capacity_plot(study: Study, row: ChannelRow) -> Plot | None:
 
 
 def channel_profile(study: Study, row: ChannelRow) -> Plot | None:
-    """The ground along the line of a channel with its banks, its water and its bed; None without a line."""
+    """The ground along the line of a channel, its banks and its water, above its bed; None without a line."""
     if row.laid is None or row.section is None or row.banks is None:
         return None
     system = study.units
-    along, ground = np.array(row.laid.along), np.array(row.laid.ground)
-    bed = row.banks - row.section.depth
+    along = np.array(row.laid.along)
+    ground = np.array(row.laid.ground) - (row.banks - row.section.depth)
     far = units.display_unit("length", row.laid.length, system)
-    high = units.units_of("height", system)[0]
-    factor, rise = units.factor_of(far, "length"), units.factor_of(high, "height")
-    drawn: list[tuple[str, Floats, Role]] = [("ground", ground, "loss"), ("banks", row.banks, "quiet")]
-    depth = None if row.bare is None else row.bare.uniform.depth
-    if depth is not None and np.isfinite(depth):
-        drawn.append(("water", bed + depth, "water"))
-    drawn.append(("bed", bed, "ink"))
-    curves = tuple(
-        Curve(along / factor, level / rise, role, name, "dashed" if name == "banks" else "solid", width=1.8)
-        for name, level, role in drawn
-    )
+    high = units.display_unit("length", float(np.abs(ground).max()), system)
+    factor, rise = units.factor_of(far, "length"), units.factor_of(high, "length")
+    ends = along[[0, -1]] / factor
+
+    def level(height: float, role: Role, name: str) -> Curve:
+        return Curve(ends, np.full(2, height / rise), role, name, tagged=True)
+
+    curves = [Curve(along / factor, ground / rise, "loss", "ground", width=1.8)]
+    curves.append(level(row.section.depth, "quiet", "banks"))
+    if row.bare is not None and np.isfinite(row.bare.uniform.depth):
+        curves.append(level(row.bare.uniform.depth, "water", "water"))
+    curves.append(level(0.0, "ink", "bed"))
+    marks: tuple[Mark, ...] = ()
+    if row.above_ground is not None:
+        over, at = row.above_ground
+        lowest = float(np.interp(at, along, ground))
+        marks = (Mark(at / factor, lowest / rise, f"water {units.show(over, 'length', system)} above the ground"),)
     name = study.ground_features[row.laid.line].name
-    slope = "" if row.slope is None else f", bed slope {units.show(row.slope, 'slope', system)}"
-    return Plot(f"along {name}{slope}", Axis("from its upper end", far, low=0.0), Axis("height", high), curves)
+    low, most = min(float(ground.min()), 0.0), max(float(ground.max()), row.section.depth)
+    room = 0.08 * (most - low)
+    x, y = (
+        Axis("from its upper end", far, low=0.0),
+        Axis("above the bed", high, (low - room) / rise, (most + room) / rise),
+    )
+    return Plot(f"the ground along {name}", x, y, tuple(curves), marks=marks)
 
 
 def culvert_drawing(study: Study, row: CulvertRow) -> Drawing | None:
