@@ -162,7 +162,7 @@ def test_a_channel_is_added_set_listed_and_removed(ponded):
                   "bottom_width=0.4m", "grown=0.05")  # fmt: skip
     assert "Ditch" in told
     works = read_study(ponded.folder / "yard.tarn.json")[0].channels["ditch"]
-    assert (works.element, works.slope, works.section.bottom_width) == ("yard", 0.01, 0.4)
+    assert (works.element, works.slope.value, works.section.bottom_width) == ("yard", 0.01, 0.4)
     assert "depth grown" in told
     shaped = ponded("channels", "yard.tarn.json", "Ditch", "section=parabola")
     assert "parabola" in shaped
@@ -187,6 +187,15 @@ def test_a_culvert_is_sized_for_its_headwater(ponded):
     assert barrel.diameter in (0.45, 0.525, 0.6, 0.75, 0.9, 1.05)
     assert "box" in ponded("culverts", "yard.tarn.json", "Road", "barrel=box-culvert")
     assert "no pipes" in ponded("culverts", "yard.tarn.json", "Road", "--remove")
+
+
+def test_pipes_for_inlet_areas_are_added_by_command(ponded):
+    told = ponded("pipes", "yard.tarn.json", "Yard", "--slope", "2%", "--length", "40m")
+    assert "Pipe of Yard" in told
+    pipe = read_study(ponded.folder / "yard.tarn.json")[0].culverts["pipe-of-yard"].barrel
+    assert (pipe.length, pipe.bottom) == (40.0, pytest.approx(0.8))
+    assert "it is no catchment, or has a pipe" in ponded("pipes", "yard.tarn.json", "Yard", code=2)
+    assert "no inlet area is chosen" in ponded("pipes", "yard.tarn.json", code=2)
 
 
 def test_a_channel_with_a_typed_flow_needs_no_rain(run):

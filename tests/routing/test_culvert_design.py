@@ -5,7 +5,8 @@ import pytest
 
 from tarnwater.errors import BadInput
 from tarnwater.routing.works import BoxCulvert, BroadWeir, RoundPipe
-from tarnwater.routing.works.culvert_design import MADE_PIPES, culvert_check, full_flow, sized_culvert
+from tarnwater.routing.works.culvert_design import culvert_check, full_flow, sized_culvert
+from tarnwater.routing.works.made import MADE_PIPES
 
 PIPE = RoundPipe(bottom=100.0, outlet=99.8, length=20.0, diameter=0.9)
 

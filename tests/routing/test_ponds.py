@@ -89,6 +89,20 @@ def test_a_stage_volume_table_is_used_as_it_is_and_its_area_is_nowhere_below_zer
     assert (form.area(np.linspace(0, 5, 200)) >= 0).all()
 
 
+def test_a_slip_in_one_volume_makes_the_area_swing_and_a_smooth_table_does_not():
+    levels = np.linspace(0.0, 4.0, 9)
+    cone = 100 * levels + 30 * levels**2 + 3 * levels**3
+    assert StageVolume(levels=tuple(levels), volumes=tuple(cone)).swing == pytest.approx(0.0, abs=1e-12)
+    slip = cone.copy()
+    # 20 m3 too much: 40 m2 too much below, and too little above, of 443.5 m2
+    slip[4] += 20.0
+    areas = np.diff(slip) / 0.5
+    back = (areas[3] - areas[4]) / areas.max()
+    assert StageVolume(levels=tuple(levels), volumes=tuple(slip)).swing == pytest.approx(back, rel=1e-9)
+    assert StageVolume(levels=(0.0, 1.0), volumes=(0.0, 0.0)).swing == 0.0
+    assert StageVolume(levels=(0.0, 1.0, 2.0, 3.0), volumes=(0.0, 9.0, 15.0, 18.0)).swing == 0.0
+
+
 def test_parts_of_a_storage_add_up():
     low, high = Prism(depth=2.0, plan_area=100), Prism(bottom=1.0, depth=3.0, plan_area=50)
     storage = Storage([low, high])

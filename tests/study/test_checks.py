@@ -624,6 +624,7 @@ def test_every_code_has_a_test():
                 "test_ponds.py",
                 "test_pond_checks.py",
                 "test_works_trials.py",
+                "test_channel_lines.py",
                 "test_channel_table.py",
                 "test_fitted_loss.py",
                 "test_rational_study.py",

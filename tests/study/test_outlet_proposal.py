@@ -6,9 +6,10 @@ from tests.study.test_sizing import bare, condition, pond_of
 from tarnwater.errors import BadInput, Cancelled
 from tarnwater.progress import Progress
 from tarnwater.routing.works import RoundPipe, RoundRiser
+from tarnwater.routing.works.made import MADE_OPENINGS
 from tarnwater.study import edits
 from tarnwater.study.answers import compute_cases
-from tarnwater.study.answers.outlet_proposal import MADE, Proposing, Wish, take_proposal
+from tarnwater.study.answers.outlet_proposal import Proposing, Wish, take_proposal
 from tarnwater.study.document import DesignPoint, Limit
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.edits.history import History
@@ -47,11 +48,11 @@ def test_it_keeps_every_limit_with_the_greatest_openings_that_are_made(study):
     label, after = history.made(take_proposal, "pond", found)
     assert label == "take the proposed outlet of Pond"
     openings = [one for one in found.devices if one.tag() == "round-orifice"]
-    assert all(one.diameter in MADE for one in openings)
+    assert all(one.diameter in MADE_OPENINGS for one in openings)
     for event, limit in LIMITS.items():
         assert peaks(after, event)[0] <= limit
     # the next size of the first opening breaks the first limit
-    greater = MADE[MADE.index(openings[0].diameter) + 1]
+    greater = MADE_OPENINGS[MADE_OPENINGS.index(openings[0].diameter) + 1]
     wider = edits.type_values(after, [("pond", "devices/0/diameter", greater)])
     assert peaks(wider, 2.0)[0] > LIMITS[2.0]
     for one in found.kept:
@@ -163,3 +164,16 @@ def test_a_sized_pond_rerouted_at_a_quarter_of_the_step_keeps_its_limits(study):
     assert coarse < 5e-3
     for event, limit in LIMITS.items():
         assert peaks(fine, event)[0] <= limit
+
+
+def test_openings_fit_into_their_riser():
+    def slim(diameter):
+        shaft = RoundRiser(name="riser", crest=1.6, diameter=diameter, outlet=RoundPipe(diameter=0.3, length=20.0))
+        return proposing(edits.choose(yard(), "pond", "devices", (shaft,)), riser="riser")
+
+    wide = [one.diameter for one in slim(1.2).propose().devices if one.tag() == "round-orifice"]
+    assert max(wide) > 0.1
+    narrow = [one.diameter for one in slim(0.1).propose().devices if one.tag() == "round-orifice"]
+    assert max(narrow) <= 0.1
+    with pytest.raises(BadInput, match="no further opening that is made finds room in “riser”"):
+        slim(0.04).propose()

@@ -60,6 +60,32 @@ def test_an_opening_larger_than_its_riser_is_doubted():
     assert not found(fits, "opening-larger-than-riser")
 
 
+def test_a_slip_in_a_table_of_volumes_is_doubted():
+    def pit(middle):
+        table = StageVolume(name="pit", levels=(0.0, 0.5, 1.0, 1.5, 2.0), volumes=(0.0, 200.0, middle, 700.0, 1000.0))
+        return edits.choose(yard(), "pond", "storage", (table,))
+
+    (one,) = found(pit(620.0), "area-swings")
+    # 400, 840, 160 and 600 m2
+    assert one.text == "the area between the volumes of “pit” goes back and forth by 81.0 % of the greatest."
+    assert not found(pit(440.0), "area-swings")
+
+
+def test_openings_at_one_level_that_are_wider_together_than_their_riser_are_doubted():
+    def around(*bottoms):
+        return with_devices(
+            riser(), *(RoundOrifice(name=f"{n}", inside="riser", diameter=0.4, bottom=z) for n, z in enumerate(bottoms))
+        )
+
+    eight = around(0.1, 0.1, 0.1, 0.1, 0.2, 0.2, 0.2, 0.3)
+    (one,) = found(eight, "openings-wider-than-riser")
+    # eight of 0.4 m at 0.3 m; a circle of 1 m is 3.142 m round
+    assert one.text == "at 0.3000 m the openings of “riser” take 3.200 m; all its sides have 3.142 m."
+    assert not found(around(0.1, 0.1, 0.1, 0.1, 0.2, 0.2, 0.2, 0.6), "openings-wider-than-riser")
+    closed = edits.choose(eight, "pond", "devices/8/state", "closed")
+    assert not found(closed, "openings-wider-than-riser")
+
+
 def test_an_outlet_that_empties_nothing_is_doubted():
     study = with_devices(BroadWeir(name="spillway", crest=2.0))
     (one,) = found(study, "pond-without-way-out")

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from tarnwater import units
 from tarnwater.brief.text_table import TextTable, figures, words
+from tarnwater.network.elements import Pond
 from tarnwater.plots import Role
 from tarnwater.study.answers import Results
-from tarnwater.study.answers.level_table import LevelTable
+from tarnwater.study.answers.level_table import LevelTable, recovered_areas
 from tarnwater.study.answers.pond_events import PondEvent
 from tarnwater.study.answers.pond_table import PondRow
 from tarnwater.study.answers.requirements import Requirement
@@ -101,6 +102,16 @@ def cases_table(results: Results, rows: Sequence[PondRow]) -> TextTable:
     ]
     roles: list[Role | None] = ["limit" if not row.keeps_freeboard else None for row in rows]
     return TextTable(tuple(columns), tuple(roles))
+
+
+def recovered_words(pond: Pond) -> str:
+    """What is said of areas that are recovered from volumes, for display; empty of none."""
+    told = [
+        f"the area of “{name}” is recovered from its volumes"
+        + (f", and goes back and forth by {show(swing, 'share', digits=3)} of the greatest" if swing > 0 else "")
+        for name, swing in recovered_areas(pond).items()
+    ]
+    return f"{'; '.join(told)}; the volumes are used as they are." if told else ""
 
 
 def levels_table(study: Study, table: LevelTable) -> TextTable:

@@ -18,7 +18,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from tarnwater import __version__
-from tarnwater.cli.channels import channels, culverts, ditch
+from tarnwater.cli.channels import channels, culverts, ditch, pipes
 from tarnwater.cli.equations import equation, times
 from tarnwater.cli.ground import StudyPath, areas, export, ground, outlets, outline, print_outlets, shape
 from tarnwater.cli.land import classes, land
@@ -447,6 +447,7 @@ app.command()(levels)
 app.command("draw-out")(draw_out)
 app.command()(channels)
 app.command()(culverts)
+app.command()(pipes)
 app.command()(ditch)
 app.command()(outlet)
 app.command()(dam)

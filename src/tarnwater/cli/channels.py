@@ -53,6 +53,7 @@ def culverts(
     from tarnwater.brief.channel_tables import culverts_table
     from tarnwater.errors import BadInput
     from tarnwater.routing.works.culvert_design import sized_culvert
+    from tarnwater.routing.works.made import made_pipes
     from tarnwater.study.answers.channel_table import culvert_rows, road_of
     from tarnwater.study.edits.channels import set_works
     from tarnwater.study.file.store import edit_study
@@ -67,13 +68,49 @@ def culverts(
             raise BadInput(f"{lacking} is missing.", where=name or "--size", remedy="Give it.")
         works = row.works
         made = sized_culvert(
-            works.barrel, row.carried.flow, allowed, works.tailwater.value, road_of(works)
+            works.barrel, row.carried.flow, allowed, works.tailwater.value, road_of(works), made_pipes(known.units)
         )  # fmt: skip
         known = edit_study(study, set_works, "culverts", row.key, (("barrel", made),), **stamp())
         rows = culvert_rows(known, results)
     if not rows:
         echo("There are no pipes or culverts.")
         return
+    print_table(culverts_table(known, rows).as_lines)
+
+
+def pipes(
+    study: StudyPath,
+    areas: Annotated[list[str] | None, typer.Argument(help="Catchments; all without a pipe by default")] = None,
+    slope: Annotated[str, typer.Option(help="Slope of each pipe")] = "1%",
+    length: Annotated[str, typer.Option(help="Length of each pipe")] = "30m",
+    roughness: Annotated[float, typer.Option(help="Roughness of each pipe by Manning")] = 0.013,
+    made: Annotated[str, typer.Option(help="Diameters that are made, as '150mm, 225mm, 300mm'")] = "",
+) -> None:
+    """Add a pipe for each of several inlet areas, of the smallest size that carries its flow full."""
+    from tarnwater import units
+    from tarnwater.brief.channel_tables import culverts_table
+    from tarnwater.errors import BadInput
+    from tarnwater.routing.works.made import made_pipes
+    from tarnwater.study.answers import compute_cases
+    from tarnwater.study.answers.channel_table import culvert_rows
+    from tarnwater.study.answers.inlet_pipes import PipeRun, inlet_areas, inlet_pipes
+    from tarnwater.study.edits.channels import add_inlet_pipes
+    from tarnwater.study.file.store import edit_study, read_study
+
+    known = read_study(study)[0]
+    results = compute_cases(known)
+    offered = {one.key: one for one in inlet_areas(known, results)}
+    keys = [known.key_of(name) for name in areas or []] or list(offered)
+    if unfit := next((key for key in keys if key not in offered), ""):
+        raise BadInput(
+            "it is no catchment, or has a pipe.", where=known.name_of(unfit), remedy="Name catchments without a pipe."
+        )
+    sizes = tuple(units.listed(made, "length", default="m")) if made else made_pipes(known.units)
+    run = PipeRun(units.parse(length, "length"), units.parse(slope, "slope"), roughness, sizes)
+    added = inlet_pipes(known, [offered[key] for key in keys], run)
+    known = edit_study(study, add_inlet_pipes, added)
+    names = {one.name for one in added}
+    rows = [row for row in culvert_rows(known, results) if row.works.name in names]
     print_table(culverts_table(known, rows).as_lines)
 
 

@@ -116,13 +116,15 @@ def outlet(
     """Propose a whole outlet for all limits at once: openings that are made, and a spillway for rarer storms."""
     from tarnwater import units
     from tarnwater.errors import BadInput
-    from tarnwater.study.answers.outlet_proposal import MADE, Proposing, Wish, take_proposal
+    from tarnwater.routing.works.made import made_openings
+    from tarnwater.study.answers.outlet_proposal import Proposing, Wish, take_proposal
     from tarnwater.study.answers.sizing import pond_by_name
     from tarnwater.study.file.store import edit_study, read_study
 
     known = read_study(study)[0]
     key, point, home = pond_by_name(known, pond, at, condition)
-    made = tuple(sorted(units.parse(text, "length") for text in sizes.split(","))) if sizes else MADE
+    given = [units.parse(text, "length") for text in sizes.split(",")] if sizes else made_openings(known.units)
+    made = tuple(sorted(given))
     proposing = Proposing(known, key, point, home, Wish(made, units.parse(share, "share"), riser, least_storage))
     try:
         found = aside("Sizing the outlet", proposing.propose)
@@ -301,13 +303,16 @@ def levels(
 ) -> None:
     """Show a pond by level: area, volume, the flow of each device, what governs, and the time to empty from there."""
     from tarnwater import units
-    from tarnwater.brief.pond_tables import levels_table
+    from tarnwater.brief.pond_tables import levels_table, recovered_words
     from tarnwater.study.answers.level_table import level_table
     from tarnwater.study.file.store import read_study
 
     known = read_study(study)[0]
     step = units.parse(increment, "length") if increment else None
-    print_table(levels_table(known, level_table(_pond_of(known, pond, condition), step)).as_lines)
+    owner = _pond_of(known, pond, condition)
+    print_table(levels_table(known, level_table(owner, step)).as_lines)
+    if told := recovered_words(owner):
+        echo(told)
 
 
 def draw_out(

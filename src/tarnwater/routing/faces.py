@@ -6,7 +6,7 @@ so that nothing that draws has to know which parts there are.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -123,3 +123,10 @@ def crest_face(crest: float, length: float, side_slope: float, rise: float) -> F
     )
     outline = ((-wider, top), (-half, crest), (half, crest), (wider, top))
     return Face(outline=outline, opens=True, moved=raised(crest=crest), grips=grips)
+
+
+def widest_row(faces: Sequence[Face]) -> tuple[float, float]:
+    """The level (m) at which faces side by side take most width, and that width (m); zero of none."""
+    rows = [(sum(one.width for one in faces if one.low <= face.low < one.high), face.low) for face in faces]
+    width, level = max(rows, default=(0.0, 0.0))
+    return level, width

@@ -8,12 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from tarnwater.errors import BadInput
-from tarnwater.routing.works.conduit import Conduit
+from tarnwater.routing.works.conduit import Conduit, RoundPipe
+from tarnwater.routing.works.made import MADE_PIPES
 from tarnwater.routing.works.weir import BroadWeir
 from tarnwater.units import Quantity
-
-#: Heights and diameters of pipes and boxes that are made, m.
-MADE_PIPES = (0.15, 0.225, 0.3, 0.375, 0.45, 0.525, 0.6, 0.75, 0.9, 1.05, 1.2, 1.35, 1.5, 1.65, 1.8, 2.1, 2.4, 2.7, 3.0)
 
 #: Most barrels that are tried side by side.
 MOST_BARRELS = 6
@@ -109,6 +107,24 @@ def sized_culvert(
     )  # fmt: skip
 
 
+def pipe_running_full(pipe: RoundPipe, flow: float, made: Sequence[float] = MADE_PIPES) -> RoundPipe:
+    """The smallest made diameter of one pipe that carries a flow (m3/s) full on its own slope (`full_flow`).
+
+    Raises `BadInput` for a pipe that does not fall, and where the largest carries less.
+    """
+    if pipe.barrel.fall <= 0:
+        raise BadInput("the pipe does not fall.", where=pipe.sign, remedy="Give it a slope above zero.")
+    for size in sorted(made):
+        tried = pipe.model_copy(update={"diameter": size, "barrels": 1})
+        if full_flow(tried) >= flow:
+            return tried
+    raise BadInput(
+        "no pipe that is made carries {} full on its slope: the largest carries {}.",
+        values=(Quantity(flow, "flow", 4), Quantity(full_flow(tried), "flow", 4)), where=pipe.sign,
+        remedy="Give it more slope, or several barrels with an allowed headwater.",
+    )  # fmt: skip
+
+
 def full_flow(barrel: Conduit) -> float:
     """The flow of the full barrels on their own slope by Manning's equation, m3/s; none where they do not fall."""
     own = barrel.barrel
@@ -121,4 +137,4 @@ def full_flow(barrel: Conduit) -> float:
     return float(barrel.barrels * area * radius ** (2 / 3) * np.sqrt(own.fall / own.length) / own.roughness)
 
 
-__all__ = ["MADE_PIPES", "CulvertCheck", "culvert_check", "full_flow", "sized_culvert"]
+__all__ = ["CulvertCheck", "culvert_check", "full_flow", "pipe_running_full", "sized_culvert"]

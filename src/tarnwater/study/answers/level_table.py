@@ -9,6 +9,7 @@ import numpy as np
 from tarnwater.arrays import Floats
 from tarnwater.errors import BadInput
 from tarnwater.network.elements import Pond
+from tarnwater.routing.ponds.forms import StageVolume
 from tarnwater.routing.works.control import DeviceFlows, device_flows
 from tarnwater.study.answers.pond_table import RESIDUE
 from tarnwater.units import Quantity, round_up
@@ -31,6 +32,12 @@ class LevelTable:
     by_part: dict[str, Floats]
     flows: DeviceFlows
     drains: Floats
+
+
+def recovered_areas(pond: Pond) -> dict[str, float]:
+    """Parts whose area is recovered from their volumes, by name: how much it goes back and forth, as a share."""
+    parts = enumerate(pond.storage, start=1)
+    return {part.name or f"part {n}": part.swing for n, part in parts if isinstance(part, StageVolume)}
 
 
 def level_table(pond: Pond, increment: float | None = None, felt: float | None = None) -> LevelTable:

@@ -12,8 +12,10 @@ from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Pond
 from tarnwater.network.engine import Response
 from tarnwater.progress import Progress
+from tarnwater.routing.faces import widest_row
 from tarnwater.routing.ponds import Storage
 from tarnwater.routing.works import BroadWeir, Device, Riser, RoundOrifice
+from tarnwater.routing.works.made import MADE_OPENINGS
 from tarnwater.study import edits
 from tarnwater.study.answers.case import CaseResult
 from tarnwater.study.answers.computing import RunMemo, compute_cases
@@ -22,12 +24,6 @@ from tarnwater.study.document import Study
 from tarnwater.study.document.conditions import resolve
 from tarnwater.study.edits.act import edit
 from tarnwater.units import Quantity
-
-#: Diameters of openings that are made, m.
-MADE = (
-    0.05, 0.075, 0.1, 0.125, 0.15, 0.175, 0.2, 0.225, 0.25, 0.3, 0.35, 0.4, 0.45, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.2,
-    1.5, 1.8,
-)  # fmt: skip
 
 #: What a limit may be exceeded by, as a factor: rounding.
 ROUNDED = 1 + 1e-9
@@ -47,7 +43,7 @@ class Wish:
     ``least_storage`` lets the plan of the storage shrink or grow as far as it must.
     """
 
-    made: tuple[float, ...] = MADE
+    made: tuple[float, ...] = MADE_OPENINGS
     share: float = 1.0
     riser: str = ""
     least_storage: bool = False
@@ -206,12 +202,17 @@ class Proposing:
             return all(self._lets_through(pond, devices, one) <= later[one.event] * ROUNDED for one in others)
 
         for size in sorted(self.wish.made, reverse=True):
-            if openings and invert + size > pond.store.top:
+            if (openings and invert + size > pond.store.top) or not self._has_room(openings, opening(size), top):
                 continue
             if keeps([*openings, opening(size)]):
                 return opening(size)
         if openings and keeps(openings):
             return None
+        if not self._has_room(openings, opening(min(self.wish.made)), top):
+            raise BadInput(
+                f"at 1 in {event:g} no further opening that is made finds room in “{self.wish.riser}”.",
+                where=pond.name, remedy="Make the riser larger, or let openings lead out on their own.",
+            )  # fmt: skip
         least = min(self.wish.made)
         (nearest,) = self._tried(pond, [*openings, opening(least)], [event])
         full = nearest.level >= pond.store.top
@@ -222,6 +223,14 @@ class Proposing:
             where=pond.name,
             remedy="Give it more storage." if full else "Allow a smaller opening, or a greater share of the limit.",
         )  # fmt: skip
+
+    def _has_room(self, openings: Sequence[Device], more: Device, top: float) -> bool:
+        """Whether another opening fits into the shaft of the riser, alone and round it beside the others."""
+        if self._riser is None:
+            return True
+        faces = [face for one in (*openings, more) if (face := one.face(top)) is not None]
+        shaft = self._riser.face(top)
+        return faces[-1].width <= shaft.width and widest_row(faces)[1] <= self._riser.sides
 
     def _lets_through(self, pond: Pond, devices: Sequence[Device], found: Kept) -> float:
         """The peak in an event; where the pond is full, what the devices let through at its top, m3/s."""

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from functools import partial
 
 import numpy as np
 
 from tarnwater.network.elements import Pond, Split
 from tarnwater.network.graph import Network
-from tarnwater.routing.faces import Face
+from tarnwater.routing.faces import Face, widest_row
+from tarnwater.routing.ponds.forms import StageVolume
 from tarnwater.routing.ponds.zones import drained_zones
-from tarnwater.routing.works import Device
+from tarnwater.routing.works import Device, Riser
 from tarnwater.routing.works.control import FREE, device_flows
 from tarnwater.study import edits
 from tarnwater.study.answers import CaseResult, Results
@@ -24,6 +25,9 @@ from tarnwater.units import System, show
 
 #: Share of its free flow below which a device is called drowned.
 DROWNED = 0.1
+
+#: Share of its greatest area by which that of a table may go back and forth.
+SWING = 0.25
 
 #: How much of something a pond has in a case, and the words for it.
 Measure = Callable[[CaseResult, str, Pond], float]
@@ -88,6 +92,41 @@ def sizes(study: Study, condition: str, network: Network) -> Iterator[Finding]:
                     (Remedy("Make it smaller, or the riser larger, or take it out of the riser."),),
                     element=key, field=f"{place}/{_size_of(device)}",
                 )  # fmt: skip
+        yield from _crowded(study, key, pond, faces)
+        yield from _swings(study, key, pond)
+
+
+def _crowded(study: Study, key: str, pond: Pond, faces: Mapping[str, Face | None]) -> Iterator[Finding]:
+    """Risers round whose shaft the openings at one level have no room."""
+    for number, riser in enumerate(pond.devices):
+        if not isinstance(riser, Riser) or riser.closed:
+            continue
+        inside = [face for one in pond.devices
+                  if one.inside == riser.name and not one.closed and (face := faces[one.name]) is not None]  # fmt: skip
+        level, wide = widest_row(inside)
+        if wide > riser.sides * (1 + 1e-9):
+            told, round_it = (show(w, "length", study.units) for w in (wide, riser.sides))
+            yield Finding(
+                "openings-wider-than-riser", "doubt",
+                f"at {show(level, 'height', study.units)} the openings of “{riser.sign}” take {told}; all its sides "
+                f"have {round_it}.",
+                (Remedy("Make them smaller, set them at different levels, or make the riser larger."),),
+                element=key, field=f"devices/{number}",
+            )  # fmt: skip
+
+
+def _swings(study: Study, key: str, pond: Pond) -> Iterator[Finding]:
+    """Tables of volumes whose area goes back and forth, as by a slip in one of them."""
+    for number, part in enumerate(pond.storage):
+        if isinstance(part, StageVolume) and part.swing > SWING:
+            much = show(part.swing, "share", study.units, digits=3)
+            yield Finding(
+                "area-swings", "doubt",
+                f"the area between the volumes of “{part.name or f'part {number + 1}'}” goes back and forth by {much} "
+                "of the greatest.",
+                (Remedy("Look for a slip in its levels and volumes; they are used as they are."),),
+                element=key, field=f"storage/{number}",
+            )  # fmt: skip
 
 
 def _too_large(study: Study, key: str, pond: Pond, place: str, device: Device, face: Face) -> Finding:

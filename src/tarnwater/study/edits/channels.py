@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
 from tarnwater.errors import BadInput, UnknownName
@@ -90,6 +90,14 @@ def add_works(study: Study, kind: Kind, works: AnyWorks) -> Study:
     """Add a channel or a culvert; its key follows from its name."""
     held: FrozenDict[Any] = getattr(study, kind)
     return changed(study, **{kind: held.with_entry(slug(works.name, held), works)})
+
+
+@edit("add the pipes of {count} inlet areas")
+def add_inlet_pipes(study: Study, values: Sequence[CulvertWorks]) -> Study:
+    """Add pipes that were sized for inlet areas, as one act."""
+    for works in values:
+        study = add_works(study, "culverts", works)
+    return study
 
 
 def _removing(study: Study, kind: Kind, key: str, **_: Any) -> str:

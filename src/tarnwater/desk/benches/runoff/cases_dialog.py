@@ -13,6 +13,7 @@ from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.plot_view import PlotView
+from tarnwater.desk.widgets.ticked_list import TickedList
 from tarnwater.study.answers.storms import event_title
 from tarnwater.study.pictures.ticked import durations_of, events_of, ticked_cases, ticked_plot
 
@@ -84,18 +85,3 @@ class CasesDialog(QDialog):
             ticked_plot(desk.results, cases, self._key) if cases else None,
             "Tick a condition, an event and a duration; cases that are not computed are left out.",
         )
-
-
-class TickedList(QListWidget):
-    """A list whose rows Ctrl+A ticks, or clears where all are ticked."""
-
-    def keyPressEvent(self, event: Any) -> None:  # noqa: N802
-        """Tick or clear all."""
-        control = event.modifiers() == Qt.KeyboardModifier.ControlModifier
-        if event.key() != Qt.Key.Key_A or not control:
-            super().keyPressEvent(event)
-            return
-        items = [item for row in range(self.count()) if (item := self.item(row)) is not None]
-        whole = all(item.checkState() == Qt.CheckState.Checked for item in items)
-        for item in items:
-            item.setCheckState(Qt.CheckState.Unchecked if whole else Qt.CheckState.Checked)

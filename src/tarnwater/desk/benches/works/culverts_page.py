@@ -7,10 +7,12 @@ from typing import Any
 from tarnwater.brief.channel_tables import culverts_table
 from tarnwater.brief.text_table import TextTable
 from tarnwater.desk.benches.works.design_page import DesignPage
+from tarnwater.desk.benches.works.inlet_dialog import InletDialog
 from tarnwater.desk.desk import Desk
 from tarnwater.desk.theme import Theme
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.routing.works.culvert_design import sized_culvert
+from tarnwater.routing.works.made import made_pipes
 from tarnwater.study.answers.channel_table import CulvertRow, culvert_rows, road_of
 from tarnwater.study.document.works import CulvertWorks
 from tarnwater.study.pictures.channel import culvert_drawing, culvert_plot
@@ -28,6 +30,7 @@ class CulvertsPage(DesignPage):
 
     def __init__(self, desk: Desk, theme: Theme) -> None:
         super().__init__(desk, theme)
+        self._button("pipes for inlet areas …", "Pipes for inlet areas", self.add_inlet_pipes)
         self.sizing = self._button("next size that is made", "Find the size that is made", self.take_made_size)
 
     def find_rows(self) -> list[Any]:
@@ -52,6 +55,10 @@ class CulvertsPage(DesignPage):
         """A pipe for the selected element."""
         return CulvertWorks(name=name, element=self.carried)
 
+    def add_inlet_pipes(self) -> None:
+        """Size a pipe for each of several catchments."""
+        InletDialog(self, self.desk).open()
+
     def take_made_size(self) -> None:
         """Find the smallest made size, with the fewest barrels, for the allowed headwater, and take it."""
         works, row = self.works, self.row
@@ -64,7 +71,12 @@ class CulvertsPage(DesignPage):
             if works.headwater.value is None:
                 raise BadInput("the allowed headwater is missing.", where=works.name, remedy="Type it.")
             found = sized_culvert(
-                works.barrel, row.carried.flow, works.headwater.value, works.tailwater.value, road_of(works)
+                works.barrel,
+                row.carried.flow,
+                works.headwater.value,
+                works.tailwater.value,
+                road_of(works),
+                made_pipes(self.desk.study.units),
             )
         except TarnwaterError as error:
             error.in_units(self.desk.study.units)

@@ -12,7 +12,8 @@ from tarnwater.desk.widgets.listing import Listing
 from tarnwater.errors import BadInput, TarnwaterError
 from tarnwater.network.elements import Pond
 from tarnwater.routing.works import Riser
-from tarnwater.study.answers.outlet_proposal import MADE, Proposal, Proposing, Wish, take_proposal
+from tarnwater.routing.works.made import made_openings
+from tarnwater.study.answers.outlet_proposal import Proposal, Proposing, Wish, take_proposal
 
 HEADS = ("event", "peak", "limit", "in hand", "highest level", "to top")
 
@@ -62,7 +63,7 @@ class OutletDialog(TryingDialog):
 
     def _shown_sizes(self) -> list[str]:
         unit = "mm" if self.desk.study.units == "SI" else "in"
-        return [f"{units.to_unit(size, unit, 'length'):.4g} {unit}" for size in MADE]
+        return [f"{units.to_unit(size, unit, 'length'):.4g} {unit}" for size in made_openings(self.desk.study.units)]
 
     def _wish(self) -> Wish:
         unit = "mm" if self.desk.study.units == "SI" else "in"

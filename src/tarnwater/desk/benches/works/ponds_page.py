@@ -29,6 +29,7 @@ from tarnwater.brief.pond_tables import (
     event_words,
     events_table,
     levels_table,
+    recovered_words,
     requirements_table,
 )
 from tarnwater.desk.benches.works.player import Player
@@ -216,6 +217,8 @@ class PondsPage(QWidget):
         )
         tabs.addWidget(self.increment)
         below.addLayout(tabs)
+        self.recovered = Words("", quiet=True, size=8)
+        below.addWidget(self.recovered)
         below.addWidget(self.tables, 1)
         self.whole = QSplitter(Qt.Orientation.Vertical)
         self.whole.addWidget(upper)
@@ -572,6 +575,8 @@ class PondsPage(QWidget):
             return
         shown = self.tables.currentWidget()
         self.increment.setVisible(shown is self.levels)
+        self.recovered.setText(recovered_words(pond) if shown is self.levels else "")
+        self.recovered.setVisible(bool(self.recovered.text()))
         if shown is self.levels:
             self._show_levels(pond)
         elif shown is self.trials:

@@ -68,6 +68,17 @@ class StageVolume(StorageForm):
         """Volume between the entries, less the first."""
         return np.interp(levels, self.levels, self.volumes) - self.volumes[0]
 
+    @property
+    def swing(self) -> float:
+        """By how much the area between its entries goes back and forth, as a share of the greatest.
+
+        It is half of what all changes of the area exceed that from the lowest to the highest; zero where the area only
+        grows, or only shrinks. A slip in one volume makes the area below it too great and that above too small.
+        """
+        areas = np.diff(self.volumes) / np.diff(self.levels)
+        steps = np.abs(np.diff(areas)).sum() - abs(areas[-1] - areas[0])
+        return float(0.5 * steps / areas.max()) if areas.max() > 0 else 0.0
+
     def area(self, levels: Floats) -> Floats:
         """A smooth area that is nowhere below zero, for display: the slope of a monotone curve through the table."""
         from scipy.interpolate import PchipInterpolator
