@@ -8,9 +8,13 @@ from tests.desk.conftest import CTRL, GROUND, WORKS, Hand
 from tarnwater.desk.widgets.finder import Finder
 from tarnwater.network.elements import Pond
 from tarnwater.study import edits
+from tarnwater.study.document.feature_lines import line_of
 from tarnwater.study.edits.conditioning import terrain_of
+from tarnwater.study.edits.impounding import crest_above
 from tarnwater.study.edits.sections import section_across
+from tarnwater.terrain.impoundment import Dam, impound
 from tarnwater.terrain.laid_line import laid
+from tarnwater.units import show
 
 
 @pytest.fixture
@@ -102,11 +106,19 @@ def test_a_valley_is_dammed_along_a_line_and_its_water_is_on_the_map(hand):
     section.setFocus()
     hand.key(Qt.Key.Key_A, on=section)
     finder = hand.dialog(Finder)
-    hand.answer_line("2 m")
+    hand.answer_line("6 m")
     hand.write("dam along alignment", on=finder.line)
     hand.key(Qt.Key.Key_Return, on=finder.line)
     hand.settle()
-    assert "are held below" in hand.window.message.text()
+    said = hand.window.message.text()
+    (part,) = desk.study.elements["hask-pond"].storage
+    assert (part.tag(), part.name) == ("stage-volume", "behind the dam")
+    line = line_of(list(desk.study.ground_features.values())[-1], desk.file.blobs)
+    ground = desk.ground.drainage
+    found = impound(ground.grid, Dam(line, crest_above(ground, line, 6.0)), part.top)
+    assert part.volumes[-1] == pytest.approx(found.volumes[-1], abs=0.1)
+    assert f"{show(part.volumes[-1], 'volume')} are held below {show(part.top, 'height')}" in said
+    assert f"the dam takes {show(found.earth, 'volume')}." in said
     hand.bench(GROUND)
     assert list(canvas.scene.waters) == ["hask-pond"]
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)

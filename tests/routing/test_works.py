@@ -371,6 +371,60 @@ def test_the_compiled_level_inside_each_riser_balances_its_flows():
     assert (inside["inner"] >= np.minimum(inside["outer"], levels) - 1e-9).all()
 
 
+opening = st.builds(
+    lambda kind, low, size: kind(bottom=low, diameter=size) if kind is RoundOrifice else kind(crest=low, length=size),
+    st.sampled_from([RoundOrifice, SharpWeir, BroadWeir]),
+    st.floats(0, 3),
+    st.floats(0.05, 2),
+)
+
+
+#: A riser in a riser in a riser, and another beside the innermost but one.
+DEEP = (
+    BoxRiser(name="a", crest=2.3, plate=0.8, outlet=RoundPipe(bottom=0.0, outlet=-0.3, diameter=0.9)),
+    RoundOrifice(name="low", inside="a", diameter=0.3),
+    RoundRiser(name="b", inside="a", crest=2.0, diameter=0.8, outlet=RoundPipe(bottom=0.1, outlet=0.05, diameter=0.5)),
+    RectangularOrifice(name="slot", inside="b", bottom=1.4, width=0.4, height=0.2),
+    RoundRiser(name="c", inside="b", crest=1.8, diameter=0.5, outlet=RoundOrifice(bottom=0.2, diameter=0.35)),
+    SharpWeir(name="notch", inside="c", crest=1.5, length=0.2),
+    BoxRiser(name="d", inside="a", crest=1.1, plate=0.2, outlet=RoundPipe(bottom=0.0, outlet=0.0, diameter=0.3)),
+)
+
+
+@pytest.mark.parametrize("tail", [NOWHERE, 0.7, "rising"])
+def test_risers_in_risers_balance_each_and_are_those_of_plain_numpy(tail):
+    outlets, levels = Outlets(DEEP), np.linspace(0.0, 3.5, 120)
+    behind = 0.8 * levels if tail == "rising" else np.full(120, tail)
+    (flows,), inside = outlets.flows(levels, behind), outlets.levels_inside(levels, behind)
+    plain = PlainOutlets(outlets, 3.5)
+    assert flows == pytest.approx(plain.flow(DEEP[0], levels, behind), rel=1e-7, abs=1e-8)
+    around = {"a": behind, "b": inside["a"], "c": inside["b"], "d": inside["a"]}
+    for riser in (one for one in DEEP if one.name in around):
+        level = inside[riser.name]
+        # where nothing flows through a riser its level is that around it, whichever that is
+        running = level > np.maximum(around[riser.name], riser.outlet.invert) + 1e-6
+        enters = plain.enters(riser, levels, level)[running]
+        assert enters == pytest.approx(plain.leaves(riser, level, around[riser.name])[running], rel=1e-6, abs=1e-6)
+
+
+@given(
+    st.lists(opening, min_size=1, max_size=2), st.lists(opening, min_size=1, max_size=2), st.floats(0.2, 1.2),
+    st.floats(0.1, 0.8), st.floats(0.5, 3.5), st.floats(0.5, 3.5),
+)  # fmt: skip
+@settings(max_examples=100, deadline=None)
+def test_ratings_of_random_risers_in_risers_never_fall_while_the_stage_rises(outside, within, size, less, crest, lower):
+    tower = RoundRiser(name="outer", crest=crest, outlet=RoundPipe(diameter=size, outlet=-0.1))
+    shaft = RoundRiser(name="inner", inside="outer", crest=lower, diameter=0.6, outlet=RoundOrifice(diameter=less))
+    held = [one.model_copy(update={"inside": name}) for name, some in (("outer", outside), ("inner", within))
+            for one in some]  # fmt: skip
+    outlets = Outlets([tower, shaft, *held])
+    levels, behind = np.linspace(-0.5, 5, 120), np.full(120, NOWHERE)
+    (total,) = outlets.flows(levels, behind)
+    assert (np.diff(total) >= -1e-8).all()
+    inside = outlets.levels_inside(levels, behind)
+    assert (inside["inner"] <= levels + 1e-9).all()
+
+
 def test_a_device_without_numbers_is_asked_itself():
     class Slit(SharpWeir):
         method: typing.Literal["slit"] = "slit"
@@ -386,14 +440,6 @@ def test_a_device_without_numbers_is_asked_itself():
         assert outlets.levels_inside(levels, behind)["riser"].shape == (20,)
     finally:
         Device.known.pop("slit", None)
-
-
-opening = st.builds(
-    lambda kind, low, size: kind(bottom=low, diameter=size) if kind is RoundOrifice else kind(crest=low, length=size),
-    st.sampled_from([RoundOrifice, SharpWeir, BroadWeir]),
-    st.floats(0, 3),
-    st.floats(0.05, 2),
-)
 
 
 @given(st.lists(opening, min_size=1, max_size=4), st.floats(0.2, 1.5), st.floats(0.5, 3.5), st.booleans())

@@ -27,8 +27,31 @@ SEARCHES, EPSILON = 200, 2.0**-52
 #: A step of the search, m, after which the next would be lost in rounding: secants square the error, or nearly so.
 CLOSE = 1e-10
 
+#: Steps of Newton's method for risers in risers, and the step of its slopes, m.
+NEWTON, NEWTON_STEP = 16, 1e-7
+
 #: What is remembered of a device from level to level.
-INSIDE, SLOPE, LEVEL, FLOW = range(4)
+INSIDE, SLOPE, LEVEL, FLOW, FREE_INSIDE = range(5)
+
+
+@njit(cache=True, nogil=True)
+def critical_depths(flows, height, width, found):
+    """Critical depths (m) of flows (m3/s) in a barrel: Q² T = g A³ by halves; round where there is no ``width``."""
+    for at in range(flows.size):
+        low, high, square = 0.0, height, flows[at] * flows[at]
+        for _ in range(60):
+            middle = 0.5 * (low + high)
+            if width > 0.0:
+                area, surface = width * middle, width
+            else:
+                half = np.arccos(min(max(1 - 2 * middle / height, -1.0), 1.0))
+                area = height * height / 4 * (half - np.sin(half) * np.cos(half))
+                surface = 2 * np.sqrt(middle * (height - middle))
+            if square * surface > GRAVITY * area * area * area:
+                low = middle
+            else:
+                high = middle
+        found[at] = 0.5 * (low + high)
 
 
 @njit(cache=True, nogil=True)
@@ -83,8 +106,8 @@ def outlet_flows(levels, behind, wanted, codes, numbers, parts, tables, angles, 
     and the plate over that, −1 for none; ``numbers`` (device, 7) those that its code asks for, and the invert last.
     ``angles`` (2, point) are the shares and the weights of the two quadratures over a round opening.
     """
-    # of each device the level inside as it was found last, the slope there, and a free flow with its level
-    known = np.full((4, codes.size), np.nan)
+    # of each device the level inside as it was found last, the slope there, a free flow with its level and that inside
+    known = np.full((5, codes.size), np.nan)
     for at in range(levels.size):
         for row in range(wanted.size):
             one = wanted[row]
@@ -105,7 +128,12 @@ def _through(device, level, behind, codes, numbers, parts, tables, angles, known
         return _remembered(device, level, behind, codes, numbers, tables, angles, known)
     free = behind <= _felt_from(outlet, codes, numbers)
     if free and known[LEVEL, device] == level:
+        known[INSIDE, device] = known[FREE_INSIDE, device]
         return known[FLOW, device]
+    if _holds_riser(device, parts):
+        found = _together(device, level, behind, codes, numbers, parts, tables, angles, known)
+        if found >= 0.0:
+            return found
     low, high = min(max(behind, numbers[outlet, 6]), level), level
     full = _leaving(outlet, plate, high, behind, codes, numbers, tables, angles)
     if full <= 0.0 or low >= high:
@@ -161,8 +189,156 @@ def _through(device, level, behind, codes, numbers, parts, tables, angles, known
     most = _leaving(outlet, plate, now + 2 * CLOSE, behind, codes, numbers, tables, angles)
     found = min(max(entering, least), most)
     if free:
-        known[LEVEL, device], known[FLOW, device] = level, found
+        known[LEVEL, device], known[FLOW, device], known[FREE_INSIDE, device] = level, found, now
     return found
+
+
+@njit(cache=True, nogil=True)
+def _holds_riser(device, parts):
+    """Whether a riser is inside another one."""
+    one = parts[device, 0]
+    while one != -1:
+        if parts[one, 2] != -1:
+            return True
+        one = parts[one, 1]
+    return False
+
+
+@njit(cache=True, nogil=True)
+def _together(root, level, behind, codes, numbers, parts, tables, angles, known):
+    """Flow (m3/s) by a riser with others inside, all their levels found at once; −1 where that does not succeed.
+
+    A search within a search tries each riser once for every trial of the one around it, which grows with the power of
+    the depth. Newton's method on all levels needs a few rounds of all devices instead: riser k balances what enters it
+    from the pond and from the risers inside against what it lets out into the one around it, so that its row has
+    entries for itself, those inside and the one around. Such a tree is solved from its leaves up, without fill.
+    It begins at the levels found last. Where it does not come to rest inside the bounds, as where a flow begins or a
+    rating jumps, the searches do it.
+    """
+    risers, around, count = np.empty(codes.size, np.int64), np.empty(codes.size, np.int64), 1
+    risers[0], around[0] = root, -1
+    place = 0
+    while place < count:
+        one = parts[risers[place], 0]
+        while one != -1:
+            if parts[one, 2] != -1 and _fills(one, level, codes, numbers, parts, tables, angles):
+                risers[count], around[count] = one, place
+                count += 1
+            one = parts[one, 1]
+        place += 1
+    y = np.empty(count)
+    for k in range(count):
+        y[k] = known[INSIDE, risers[k]]
+        low = numbers[parts[risers[k], 2], 6]
+        if not low < y[k] < level:
+            return -1.0
+    gained, own = np.empty(count), np.empty(count)
+    # how the flow out of a riser grows with its level, and with that around it
+    outward, held_back, step = np.empty(count), np.empty(count), np.empty(count)
+    entering, before = 0.0, np.zeros(count)
+    for _turn in range(NEWTON):
+        for k in range(count):
+            gained[k], ahead = _entering(risers[k], level, y[k], codes, numbers, parts, tables, angles, known)
+            own[k] = (ahead - gained[k]) / NEWTON_STEP
+        entering = gained[0]
+        for k in range(count):
+            outlet, plate = parts[risers[k], 2], parts[risers[k], 3]
+            beyond = behind if k == 0 else y[around[k]]
+            out = _leaving(outlet, plate, y[k], beyond, codes, numbers, tables, angles)
+            more = _leaving(outlet, plate, y[k] + NEWTON_STEP, beyond, codes, numbers, tables, angles)
+            outward[k] = (more - out) / NEWTON_STEP
+            gained[k] -= out
+            own[k] -= outward[k]
+            if k > 0:
+                less = _leaving(outlet, plate, y[k], beyond + NEWTON_STEP, codes, numbers, tables, angles)
+                held_back[k] = (less - out) / NEWTON_STEP
+                gained[around[k]] += out
+                own[around[k]] += held_back[k]
+                entering += out if around[k] == 0 else 0.0
+        for k in range(count - 1, 0, -1):
+            if not own[k] < 0.0:
+                return -1.0
+            # row k: own step_k − held_back step_around = −gained; the row around has outward step_k
+            own[around[k]] += outward[k] * held_back[k] / own[k]
+            gained[around[k]] -= outward[k] * gained[k] / own[k]
+        if not own[0] < 0.0:
+            return -1.0
+        part, farthest = 1.0, 0.0
+        for k in range(count):
+            step[k] = -gained[k] / own[k]
+            if k > 0:
+                step[k] += held_back[k] * step[around[k]] / own[k]
+            # steps that turn about without shrinking go round a bend of a rating: half of one leaves the circle
+            if step[k] * before[k] < 0.0 and abs(step[k]) > 0.3 * abs(before[k]):
+                part = 0.5
+            before[k] = step[k]
+        for k in range(count):
+            beyond = behind if k == 0 else y[around[k]]
+            lowest, ahead = max(beyond, numbers[parts[risers[k], 2], 6]), y[k] + part * step[k]
+            # a flow begins like a root of the head: where a step leaves the bounds half of the way to them is gone
+            if not ahead < level:
+                ahead = 0.5 * (y[k] + level)
+            elif not ahead > lowest:
+                ahead = 0.5 * (y[k] + lowest)
+            if not lowest < ahead < level:
+                return -1.0
+            farthest = max(farthest, abs(ahead - y[k]))
+            y[k] = ahead
+        if farthest <= CLOSE:
+            for k in range(count):
+                known[INSIDE, risers[k]] = y[k]
+                _tell_empty(risers[k], level, y[k], codes, numbers, parts, tables, angles, known)
+            outlet, plate = parts[root, 2], parts[root, 3]
+            least = _leaving(outlet, plate, y[0] - 2 * CLOSE, behind, codes, numbers, tables, angles)
+            most = _leaving(outlet, plate, y[0] + 2 * CLOSE, behind, codes, numbers, tables, angles)
+            return min(max(entering, least), most)
+    return -1.0
+
+
+@njit(cache=True, nogil=True)
+def _fills(riser, level, codes, numbers, parts, tables, angles):
+    """Whether anything enters a riser at a level before it, by itself or through those inside; nothing of another."""
+    lowest = numbers[parts[riser, 2], 6]
+    if level <= lowest:
+        return False
+    found = _alone(riser, codes, numbers, level, lowest, tables, angles)
+    one = parts[riser, 0]
+    while one != -1 and found <= 0.0:
+        if parts[one, 2] == -1:
+            found = _alone(one, codes, numbers, level, lowest, tables, angles)
+        elif _fills(one, level, codes, numbers, parts, tables, angles):
+            found = 1.0
+        one = parts[one, 1]
+    return found > 0.0
+
+
+@njit(cache=True, nogil=True)
+def _tell_empty(riser, level, inside, codes, numbers, parts, tables, angles, known):
+    """Give the risers inside another one that nothing enters the level around them, or that of their own floor."""
+    one = parts[riser, 0]
+    while one != -1:
+        if parts[one, 2] != -1 and not _fills(one, level, codes, numbers, parts, tables, angles):
+            known[INSIDE, one] = min(max(inside, numbers[parts[one, 2], 6]), level)
+            _tell_empty(one, level, known[INSIDE, one], codes, numbers, parts, tables, angles, known)
+        one = parts[one, 1]
+
+
+@njit(cache=True, nogil=True)
+def _entering(riser, level, inside, codes, numbers, parts, tables, angles, known):
+    """Flow (m3/s) that enters a riser from the pond, but not by risers inside it, at a level inside and one higher."""
+    higher = inside + NEWTON_STEP
+    found = _alone(riser, codes, numbers, level, inside, tables, angles)
+    felt = higher > numbers[riser, 6]
+    ahead = _alone(riser, codes, numbers, level, higher, tables, angles) if felt else found
+    one = parts[riser, 0]
+    while one != -1:
+        if parts[one, 2] == -1:
+            flow = _remembered(one, level, inside, codes, numbers, tables, angles, known)
+            found += flow
+            felt = higher > _felt_from(one, codes, numbers)
+            ahead += _alone(one, codes, numbers, level, higher, tables, angles) if felt else flow
+        one = parts[one, 1]
+    return found, ahead
 
 
 @njit(cache=True, nogil=True)

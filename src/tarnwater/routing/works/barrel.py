@@ -55,13 +55,12 @@ class Barrel:
 
     def critical(self, flow: Floats) -> Floats:
         """Critical depth of flows (m3/s): Q² T = g A³, at most its height."""
-        low, high = np.zeros(np.shape(flow)), np.full(np.shape(flow), self.height)
-        for _ in range(60):
-            middle = 0.5 * (low + high)
-            more = flow**2 * self.surface(middle) > GRAVITY * self.area(middle) ** 3
-            low, high = np.where(more, middle, low), np.where(more, high, middle)
-        found: Floats = 0.5 * (low + high)
-        return found
+        from tarnwater.routing.works import _kernels as kernels
+
+        flows = np.ascontiguousarray(flow, float)
+        found = np.empty(flows.size)
+        kernels.critical_depths(flows.ravel(), self.height, self.width or 0.0, found)
+        return found.reshape(flows.shape)
 
     def velocity_head(self, flow: Floats, depth: Floats) -> Floats:
         """v²/2g of flows at depths, m; zero without flow."""
