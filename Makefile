@@ -3,10 +3,10 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
-# processes of the tests: one for each core, two at least, eight at most
-WORKERS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n < 2 ? 2 : n > 8 ? 8 : n)))
+# processes of the tests: one more than cores, since those of the window often wait; three at least, eight at most
+WORKERS := $(shell n=$$(nproc 2>/dev/null || echo 2); echo $$((n < 2 ? 3 : n > 7 ? 8 : n + 1)))
 
-.PHONY: demo test bench docs shots clean
+.PHONY: demo test test-slow bench docs shots clean
 
 demo: $(READY)
 	$(BIN)/tarnwater demo --out demo-results
@@ -18,7 +18,12 @@ test: $(READY)
 	$(BIN)/lint-imports
 	# the types are checked while the kernels are compiled, once for all workers
 	$(BIN)/python -m tests.warm & $(BIN)/mypy; found=$$?; wait; exit $$found
-	$(BIN)/python -m pytest -n $(WORKERS) --dist worksteal
+	$(BIN)/python -m pytest -n $(WORKERS) --dist worksteal -m "not slow"
+
+# the tests that take longest; continuous integration runs them after the others
+test-slow: $(READY)
+	-sh setup/debian.sh xvfb
+	$(BIN)/python -m pytest -n $(WORKERS) --dist worksteal -m slow
 
 bench: $(READY)
 	$(BIN)/python -m bench

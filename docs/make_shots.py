@@ -147,6 +147,8 @@ def main() -> None:
         keep(window, "works")
         window.bench.show_page(1)
         keep(window, "channels")
+        window.bench.show_page(2)
+        keep(window, "culverts")
         window.bench.show_page(0)
         window.go_to(CASES)
         desk.look_at(View("existing", "pellowford-outlet", 100.0))

@@ -16,6 +16,7 @@ from tarnwater.formats.vector import read_vector
 from tarnwater.terrain.drainage import drain
 
 
+@pytest.mark.slow
 def test_the_generator_still_makes_all_data(tmp_path):
     """One test, because the valley takes seconds to make."""
     write_data(tmp_path)

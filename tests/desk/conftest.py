@@ -1,5 +1,6 @@
 """The real window, offscreen, driven by mouse and keys."""
 
+import json
 import os
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -15,13 +16,17 @@ from tarnwater.desk.shell import Window, application
 from tarnwater.desk.theme import LIGHT
 from tarnwater.network.cache import ResultCache
 from tarnwater.network.elements import Outfall
+from tarnwater.network.memo import IdentityMemo
 from tarnwater.rain.depth_table import DepthTable
 from tarnwater.rain.storms import StormFamily
 from tarnwater.study import edits
+from tarnwater.study.answers import RunMemo
 from tarnwater.study.document import Study
 from tarnwater.study.document.blobs import Blobs
+from tarnwater.study.document.conditions import refuse_what_cannot_be
 from tarnwater.study.edits.conditioning import terrain_of
 from tarnwater.study.file import StudyFile
+from tarnwater.study.file.migrations import study_of_any_format
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -49,12 +54,32 @@ def demo_built_once(request, monkeypatch):
 
 #: What was computed and drained in this worker, under digests of all that it was made from.
 RESPONSES: ResultCache = ResultCache(1 << 29)
+RUNS = RunMemo()
 DRAINED: dict = {}
+READ: dict = {}
+WHOLE = IdentityMemo(512)
 
 
 @pytest.fixture(autouse=True)
 def worked_out_once(monkeypatch):
-    """What is computed for one window is there for the next one, and so is the terrain as it was drained."""
+    """What is computed for one window is there for the next one, and so is the terrain as it was drained.
+
+    The same document is read as the same study, which never changes, so that what was found of it is found again.
+    """
+
+    def read(document, where=""):
+        text = json.dumps(document)
+        if text not in READ:
+            READ[text] = study_of_any_format(document, where)
+            if len(READ) > 64:
+                del READ[next(iter(READ))]
+        return READ[text]
+
+    def refuse(study, before=None):
+        parts = (study,) if before is None else (study, before)
+        if WHOLE.get(parts) is None:
+            refuse_what_cannot_be(study, before)
+            WHOLE.put(parts, True)
 
     def drained(study, blobs, progress=None):
         made_from = study.terrain.model_dump_json(), str([f.model_dump_json() for f in study.ground_features.values()])
@@ -63,6 +88,9 @@ def worked_out_once(monkeypatch):
         return DRAINED[made_from]
 
     monkeypatch.setattr("tarnwater.desk.desk.ResultCache", lambda: RESPONSES)
+    monkeypatch.setattr("tarnwater.desk.desk.RunMemo", lambda: RUNS)
+    monkeypatch.setattr("tarnwater.study.file.study_file.study_of_any_format", read)
+    monkeypatch.setattr("tarnwater.study.file.study_file.refuse_what_cannot_be", refuse)
     monkeypatch.setattr("tarnwater.study.edits.conditioning.terrain_of", drained)
 
 

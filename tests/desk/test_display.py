@@ -100,6 +100,7 @@ def test_the_window_is_drawn_and_typed_into_on_a_display(display, study_path):
     assert read_study(study_path)[0].elements["hill-field"].lag.value == 1200.0
 
 
+@pytest.mark.slow
 def test_a_program_that_is_killed_leaves_its_study_whole(display, study_path, demo):
     program = subprocess.Popen([sys.executable, "-m", "tarnwater", "window", str(study_path)])
     time.sleep(4)
@@ -135,6 +136,7 @@ window.close()
 """
 
 
+@pytest.mark.slow
 def test_a_font_scale_of_150_per_cent_cuts_nothing_on_a_display(display, study_path, request, monkeypatch):
     monkeypatch.setenv("QT_FONT_DPI", "144")
     root = str(request.config.rootpath)

@@ -15,9 +15,11 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QLineEdit, QS
 from tarnwater.desk.theme import DARK, LIGHT
 from tarnwater.study import edits
 
-from .conftest import CASES, GROUND, RAIN, RUNOFF, Hand
+from .conftest import CASES, GROUND, RAIN, RUNOFF, WORKS, Hand
 
-BENCHES = (GROUND, RAIN, RUNOFF, CASES)
+BENCHES = (GROUND, RAIN, RUNOFF, WORKS, CASES)
+
+PAGES = ("Ponds", "Channels", "Pipes and culverts")
 
 
 def texts(window):
@@ -105,10 +107,43 @@ def test_the_empty_study_shows_nothing_cut(empty):
         assert lasting_faults(empty.window) == [], empty.window.bench_title
 
 
-@pytest.mark.parametrize("bench", BENCHES, ids=["Ground", "Rain", "Runoff", "Cases"])
+@pytest.fixture
+def at_works(hand):
+    """A person at the demo's pond."""
+    hand.bench(WORKS)
+    hand.find("coldgarth pond")
+    hand.click(hand.named("Look at Yard with pond", QAbstractButton))
+    hand.settle()
+    return hand
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 700)], ids=["1280x800", "1920x1080", "1024x700"])
+def test_no_label_of_the_works_is_cut_and_none_overlap(at_works, size):
+    window = at_works.window
+    window.resize(*size)
+    at_works.find("us customary units")
+    for page in PAGES:
+        at_works.click(at_works.named(f"Page: {page}", QAbstractButton))
+        at_works.bot.wait(30)
+        assert lasting_faults(window) == [], page
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_tab_reaches_every_control_of_the_works_and_each_has_a_name(at_works, page):
+    at_works.click(at_works.named(f"Page: {page}", QAbstractButton))
+    at_works.bot.wait(30)
+    reached_by_tab(at_works)
+
+
+@pytest.mark.parametrize("bench", [GROUND, RAIN, RUNOFF, CASES], ids=["Ground", "Rain", "Runoff", "Cases"])
 def test_tab_reaches_every_control_and_each_has_a_name(hand, bench):
     hand.bench(bench)
     hand.find("hask")
+    reached_by_tab(hand)
+
+
+def reached_by_tab(hand):
+    """Go round by Tab: every control of the window is reached, and each has a name."""
     window = hand.window
     wanted = {
         w
@@ -149,7 +184,7 @@ while window.desk.computing or window.desk.ground.drainage is None:
     QTest.qWait(20)
 window.desk.select("mill-fold")
 faults = []
-for number in range(4):
+for number in range(5):
     window.go_to(number)
     faults += [f"{{window.bench_title}}: {{f}}" for f in lasting_faults(window)]
 window.grab().save({shot!r})
@@ -166,6 +201,7 @@ def run_apart(script, tmp_path, **env):
     return done.stdout
 
 
+@pytest.mark.slow
 def test_a_font_scale_of_150_per_cent_cuts_nothing(tmp_path, request):
     root = str(request.config.rootpath)
     script = FONT_SCALE.format(root=root, path=str(tmp_path / "a.tarn.gpkg"), shot=str(tmp_path / "large.png"))

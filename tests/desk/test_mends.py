@@ -78,6 +78,7 @@ def test_an_axis_below_one_reads_as_its_curve_after_f9(hand):
 # figures --------------------------------------------------------------------------------------
 
 
+@pytest.mark.slow
 def test_no_figure_of_the_ledger_is_cut_at_1280(hand):
     for key in hand.desk.study.elements:
         hand.find(hand.desk.study.name_of(key))
@@ -561,6 +562,7 @@ def test_all_elements_stand_with_return_periods_across_and_conditions_side_by_si
     assert not bench.elements.isVisible()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("what", ["the plots", "the table", "the reckoning"])
 def test_what_is_in_view_is_printed_to_a_pdf_page(hand, tmp_path, what):
     hand.find("hask")

@@ -341,6 +341,7 @@ def test_gaps_are_shaded_in_the_record(hand, rain):
     assert inside.red() - inside.blue() > before.red() - before.blue()
 
 
+@pytest.mark.slow
 def test_every_choice_of_the_fit_is_an_act_that_is_undone(hand, rain):
     maxima = page(hand, rain, MAXIMA)
     before = hand.desk.study
@@ -491,6 +492,7 @@ def test_gauges_that_take_part_are_named(hand, rain):
     assert shares.table.columnCount() == 1 + 3
 
 
+@pytest.mark.slow
 def test_a_mended_record_is_written_for_other_programs(hand, rain, tmp_path):
     records = page(hand, rain, RECORDS)
     path = tmp_path / "ridge.xml"

@@ -27,6 +27,7 @@ def written(tmp_path):
     return path
 
 
+@pytest.mark.slow
 def test_it_is_formatted_and_checked(written):
     for words in (["format", "--check"], ["check"]):
         done = subprocess.run(

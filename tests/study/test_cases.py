@@ -11,7 +11,7 @@ from tarnwater.rain.areal import areal_factor
 from tarnwater.rain.storms import StormFamily
 from tarnwater.runoff.transforms import UnitHydrograph
 from tarnwater.study import edits
-from tarnwater.study.answers import compute_cases
+from tarnwater.study.answers import RunMemo, compute_cases
 from tarnwater.study.checks import check_results
 from tarnwater.study.document import DesignPoint, Limit, RunSettings, Study
 from tarnwater.study.document.blobs import Blobs
@@ -436,3 +436,26 @@ def test_with_a_typed_lag_a_higher_curve_number_gives_a_higher_flow_everywhere_a
             apart = other.flow(BRIDGE)[:length] - one.flow(BRIDGE)[:length]
             # rounding of the sums of some hundred products
             assert apart.min() >= -1e-12 * one.peak(BRIDGE).ordinate
+
+
+def test_conditions_that_an_edit_leaves_alone_keep_their_cases_and_no_others_do(demo_study):
+    runs = RunMemo()
+    before = compute_cases(demo_study, runs=runs)
+    edited = edits.type_values(demo_study, [("coldgarth-pond", "devices/1/diameter", 0.2)], condition="yard-with-pond")
+    after = compute_cases(edited, runs=runs)
+    kept = {id(case) for case in before.cases}
+    for case in after.cases:
+        above_the_pond = "coldgarth-pond" not in case.network.elements
+        assert (id(case) in kept) == (case.case.condition != "yard-with-pond" or above_the_pond)
+    fresh = compute_cases(edited)
+    for case, other in zip(after.cases, fresh.cases, strict=True):
+        assert case.case == other.case
+        assert case.peak(case.case.point).ordinate == other.peak(other.case.point).ordinate
+    # a storm is withheld for a reason of its table, and comes back with the table
+    key = next(iter(edited.families))
+    family = edited.families[key].model_copy(update={"return_periods": (2.0, 5000.0)})
+    longer = compute_cases(edits.set_family(edited, key, family), runs=runs)
+    assert any("5000 is not in the depth table" in one.reason for one in longer.withheld)
+    assert [c.peak(c.case.point).ordinate for c in compute_cases(edited, runs=runs).cases] == [
+        c.peak(c.case.point).ordinate for c in after.cases
+    ]

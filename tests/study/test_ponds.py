@@ -258,6 +258,7 @@ def test_the_flow_parts_by_the_devices(study):
     assert node.recomputed() == pytest.approx(node.value, rel=1e-12)
 
 
+@pytest.mark.slow
 def test_two_ponds_that_are_all_but_level_are_computed_together(study):
     study = put_pond_by_numbers(study, "Mere", "Tarn")
     for part in (

@@ -35,7 +35,7 @@ from tarnwater.study.document.blobs import Blobs
 from tarnwater.study.document.cover import LEFT_OPEN, Holds, LandLayer
 from tarnwater.study.document.map import Background
 from tarnwater.study.document.rain import CatchmentRain
-from tarnwater.study.document.works import ChannelWorks
+from tarnwater.study.document.works import ChannelWorks, CulvertWorks
 from tarnwater.study.edits.channels import add_works
 from tarnwater.study.edits.conditioning import condition_terrain
 from tarnwater.study.edits.cover import layer_of_offer, offer_of, proposed_meaning, use_land, with_layer
@@ -295,6 +295,11 @@ def _pond(study: Study) -> Study:
         section=Trapezoid(bottom_width=0.5, side_slope=2.0, bank_height=0.6, roughness=0.025),
         grown=_typed(0.05, "grass"),
     )  # fmt: skip
-    study = add_works(study, "channels", ditch)
+    track = CulvertWorks(
+        name="Track culvert", element="coldgarth-pond", road_length=8.0,
+        barrel=RoundPipe(bottom=89.5, outlet=89.42, length=8.0, diameter=0.75),
+        headwater=_typed(90.5, "half a metre below the track"), road_level=_typed(91.0, "surveyed"),
+    )  # fmt: skip
+    study = add_works(add_works(study, "channels", ditch), "culverts", track)
     study = edits.add_condition(study, "Yard with pond", parent="yard-surfaced", note="The pond below the yard")
     return lead_through_in(study, "yard-with-pond", "coldgarth-yard", pond, "coldgarth-pond")

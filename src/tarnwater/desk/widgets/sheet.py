@@ -502,8 +502,10 @@ class SheetModel(QAbstractTableModel):
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         """Sort by a column; the selection stays on its element."""
-        self._order = None if column < 0 else (column, order == Qt.SortOrder.DescendingOrder)
-        self.refresh()
+        wanted = None if column < 0 else (column, order == Qt.SortOrder.DescendingOrder)
+        if wanted != self._order:
+            self._order = wanted
+            self.refresh()
 
 
 class Sheet(GridView):

@@ -71,6 +71,7 @@ class RunMemo:
 
     def __init__(self, most: int = 512) -> None:
         self.memo: IdentityMemo[list[CaseResult]] = IdentityMemo(most)
+        self.sites: IdentityMemo[tuple[list[CaseResult], list[Withheld]]] = IdentityMemo(most)
         self.rains: IdentityMemo[Rain | Mapping[str, Rain]] = IdentityMemo(most)
         self.shelf: ResultCache[BatchResult] = ResultCache(SHELF_BYTES)
 
@@ -163,8 +164,7 @@ def compute_cases(
         if point in network.elements:
             site = _Site(maker, condition, point, network)
             for group in groups:
-                there = [*group, *site.own_storms(group)]
-                computed, left = site.cases([storm for storm in there if asked.wants_duration(storm)])
+                computed, left = site.answered(group, asked)
                 found += computed
                 withheld += left
     if not found and not withheld:
@@ -216,6 +216,20 @@ class _Site:
     def memory(self) -> float:
         """Longest delay by the methods above it, about, s."""
         return self.network.memory(self.point, self.step)
+
+    def answered(self, group: Sequence[Storm], asked: Asked) -> tuple[list[CaseResult], list[Withheld]]:
+        """Cases of a family or a given storm, computed or withheld, as they were where nothing of theirs changed."""
+        study, memo = self.maker.study, self.maker.runs.sites
+        made_from = (
+            self.whole, study.families, study.storms, study.tables, study.gauges, study.rain_grids,
+            study.catchment_rain, study.run, study.design_points,
+        )  # fmt: skip
+        also = self.condition, self.point, tuple(group), None if asked.durations is None else tuple(asked.durations)
+        known = memo.get(made_from, also)
+        if known is None:
+            there = [*group, *self.own_storms(group)]
+            known = memo.put(made_from, self.cases([one for one in there if asked.wants_duration(one)]), also)
+        return known
 
     def own_storms(self, storms: Sequence[Storm]) -> list[Storm]:
         """Storms of a duration that follows from the methods above it, beside those of a family."""
@@ -273,11 +287,15 @@ class _Site:
             return Obstacle(f"{network.elements[self.point].name}: no catchment drains to it.", self.point)
         return None
 
+    @cached_property
+    def _rained_on(self) -> list[str]:
+        """Keys of the elements that take rain."""
+        return [key for key, element in self.network.elements.items() if element.takes_rain]
+
     def _obstacle(self, storm: Storm) -> Obstacle | None:
         """Reason why a storm cannot be made or run here; None if it can."""
         study, run = self.maker.study, self.maker.study.run.length.value
-        rained_on = [key for key, element in self.network.elements.items() if element.takes_rain]
-        if (own := storm.obstacle(study, rained_on)) is not None:
+        if (own := storm.obstacle(study, self._rained_on)) is not None:
             return own
         if run is not None and storm.span > run:
             reason = f"{show_duration(storm.span)} is longer than the run of {show_duration(run)}."

@@ -111,7 +111,7 @@ class Results:
         asked = condition, point, event
         if asked not in self._counted:
             counted = [r for r in self.all_of(*asked) if r.standing == "counted"]
-            self._counted[asked] = typical_of(self.study, point, counted)
+            self._counted[asked] = [found for found, _ in typical_of(self.study, point, counted)]
         return self._counted[asked]
 
     @cached_property
@@ -184,8 +184,9 @@ class Results:
         """The counted case with the greatest peak; of equal ones the shortest duration of the first family."""
         asked = condition, point, event
         if asked not in self._governing:
-            own = self.of(*asked)
-            self._governing[asked] = max(own, key=self.typical_peak) if own else None
+            counted = [r for r in self.all_of(*asked) if r.standing == "counted"]
+            typical = typical_of(self.study, point, counted)
+            self._governing[asked] = max(typical, key=lambda one: one[1])[0] if typical else None
         return self._governing[asked]
 
     @cached_property
@@ -264,8 +265,11 @@ def typical_peak(study: Study, point: str, members: Sequence[CaseResult]) -> flo
     return float(np.median(peaks) if rule == "median" else np.mean(peaks))
 
 
-def typical_of(study: Study, point: str, results: Sequence[CaseResult]) -> list[CaseResult]:
-    """Of each duration of an ensemble the case whose peak is nearest to the typical one; other cases as they are."""
+def typical_of(study: Study, point: str, results: Sequence[CaseResult]) -> list[tuple[CaseResult, float]]:
+    """Of each duration of an ensemble the case whose peak is nearest to the typical one, with that, m3/s.
+
+    Other cases are as they are.
+    """
     groups: dict[tuple[str, float], list[CaseResult]] = {}
     for result in results:
         key, duration, _ = result.case.storm.mark
@@ -273,7 +277,10 @@ def typical_of(study: Study, point: str, results: Sequence[CaseResult]) -> list[
     found = []
     for members in groups.values():
         typical = typical_peak(study, point, members)
-        found.append(min(members, key=lambda r: abs(r.peak(point).ordinate - typical)))
+        nearest = members[0]
+        if len(members) > 1:
+            nearest = min(members, key=lambda r: abs(r.peak(point).ordinate - typical))
+        found.append((nearest, typical))
     return found
 
 

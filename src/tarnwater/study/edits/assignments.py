@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from functools import cache
 from typing import Any, get_origin
 
 from tarnwater import units
@@ -26,18 +27,23 @@ def method_paths(model: Any, prefix: str = "") -> Iterator[tuple[str, type[Metho
         for number, part in enumerate(model):
             yield from method_paths(part, f"{prefix}{number}/")
     elif isinstance(model, Model):
-        for name, field in type(model).model_fields.items():
-            kind = kind_of(field)
-            within = kind_within(field)
+        for name, kind, within in _kinds_of(type(model)):
+            held = getattr(model, name)
             if kind is not None:
                 yield f"{prefix}{name}", kind
-                yield from method_paths(getattr(model, name), f"{prefix}{name}/")
+                yield from method_paths(held, f"{prefix}{name}/")
             elif within is not None:
-                for number, part in enumerate(getattr(model, name)):
+                for number, part in enumerate(held):
                     yield f"{prefix}{name}/{number}", within
                     yield from method_paths(part, f"{prefix}{name}/{number}/")
-            else:
-                yield from method_paths(getattr(model, name), f"{prefix}{name}/")
+            elif isinstance(held, Model | tuple):
+                yield from method_paths(held, f"{prefix}{name}/")
+
+
+@cache
+def _kinds_of(model: type[Model]) -> tuple[tuple[str, type[Method] | None, type[Method] | None], ...]:
+    """Fields of a model with the kind of the method that each holds, and of those in a tuple of it."""
+    return tuple((name, kind_of(field), kind_within(field)) for name, field in model.model_fields.items())
 
 
 def find_path(element: Element, field: str) -> str:

@@ -115,8 +115,8 @@ class Durations(QTableWidget):
         storm, members = case.case.storm, results.members(case)
         if len(members) < 2:
             return DurationRow(storm.mark, governs)
-        (stands,) = typical_of(results.study, case.case.point, members)
-        typical = results.typical_peak(case) if case is stands else None
+        ((stands, peak),) = typical_of(results.study, case.case.point, members)
+        typical = peak if case is stands else None
         return DurationRow(storm.mark, governs, storm.pattern_name(results.study), typical)
 
     def _typical_words(self, case: CaseResult, row: DurationRow, unit: str) -> str:

@@ -29,8 +29,10 @@ class Player(QWidget):
         self.slider.setMinimum(-1)
         self.slider.setValue(-1)
         self.slider.valueChanged.connect(self.moved)
-        self.slider.setFixedWidth(150)
+        self.slider.setMinimumWidth(60)
+        self.slider.setMaximumWidth(150)
         self.words = Words("", size=8.5)
+        self.words.setWordWrap(True)
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._timer = QTimer(self)
         self._timer.setInterval(INTERVAL)
@@ -38,8 +40,8 @@ class Player(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.play)
-        row.addWidget(self.slider)
-        row.addWidget(self.words, 1)
+        row.addWidget(self.slider, 1)
+        row.addWidget(self.words, 3)
 
     @property
     def at(self) -> int:

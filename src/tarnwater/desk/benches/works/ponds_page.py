@@ -79,6 +79,9 @@ TOOLS = {
     "p": ("round-pipe", "pipe"),
 }
 
+#: Width that the curves need, pixels.
+LEAST_CURVES = 250
+
 HINT = "drag anything · A add · C B W N R P draw · F find · O outlet · S off/on · I into a riser · Del · Space plays"
 HELP = (
     "Grips and devices are dragged; Tab chooses one, the arrows move it, with Shift by ten steps, Enter goes to its "
@@ -175,7 +178,8 @@ class PondsPage(QWidget):
         head.addWidget(self.outlet_button)
         head.addWidget(self.draw_button)
         head.addStretch(1)
-        head.addWidget(self.margin)
+        for words in (self.margin, self.told, self.hint):
+            words.setWordWrap(True)
         left = QWidget()
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 0, 8, 0)
@@ -189,9 +193,11 @@ class PondsPage(QWidget):
         self.curves.addWidget(self.stored)
         curve_tabs = self._tabs(("Outflow", "Volume"), self.curves, "curve")
         right = QWidget()
+        right.setMinimumWidth(LEAST_CURVES)
         beside = QVBoxLayout(right)
         beside.setContentsMargins(8, 0, 0, 0)
         beside.setSpacing(0)
+        beside.addWidget(self.margin)
         beside.addLayout(curve_tabs)
         beside.addWidget(self.curves, 1)
         self.by_device = self._flat("by device", "Flow of each device", "the flow of each device on the same axis")
