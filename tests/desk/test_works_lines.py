@@ -47,6 +47,7 @@ def test_a_ditch_laid_along_a_line_has_its_slope_and_profile_and_is_undone(hand)
     path = desk.file.blobs.shape(desk.study.elements["hask"].flow_path).coords
     key = drawn(hand, path[40][:2], path[80][:2])
     assert desk.study.ground_features[key].tag() == "alignment"
+    assert "lay a ditch or a dam along it" in hand.window.message.text()
     # the ground is not conditioned again
     assert desk.study.terrain is before
     hand.bench(WORKS)

@@ -76,4 +76,4 @@ def test_in_us_units_sizes_are_inches(hand):
     hand.settle()
     dialog = opened(hand)
     assert dialog.sizes.text().startswith("6 in, 8 in")
-    assert dialog.length.text() == "98.4252 ft"
+    assert dialog.length.text() == "100 ft"

@@ -6,7 +6,7 @@ import pytest
 from tarnwater.errors import BadInput
 from tarnwater.routing.works import BoxCulvert, BroadWeir, RoundPipe
 from tarnwater.routing.works.culvert_design import culvert_check, full_flow, sized_culvert
-from tarnwater.routing.works.made import MADE_PIPES
+from tarnwater.routing.works.made import MADE_PIPES, made_openings, made_pipes
 
 PIPE = RoundPipe(bottom=100.0, outlet=99.8, length=20.0, diameter=0.9)
 
@@ -73,3 +73,12 @@ def test_the_full_pipe_on_its_slope_is_mannings():
     area, radius = np.pi * 0.81 / 4, 0.9 / 4
     assert full_flow(PIPE) == pytest.approx(area * radius ** (2 / 3) * np.sqrt(0.01) / 0.013, rel=1e-12)
     assert full_flow(PIPE.model_copy(update={"outlet": 100.0})) == 0.0
+
+
+def test_sizes_are_made_in_round_millimetres_or_inches():
+    for made in (made_pipes, made_openings):
+        assert all(round(1e3 * size, 6) % 5 == 0 for size in made("SI"))
+        assert all(round(size / 0.0254, 6) % 1 == 0 for size in made("US"))
+        assert list(made("US")) == sorted(set(made("US")))
+    assert made_pipes("US")[0] == pytest.approx(6 * 0.0254)
+    assert made_openings("US")[-1] == pytest.approx(72 * 0.0254)

@@ -1,5 +1,7 @@
 """Channels along lines of the map: their slope is that of the ground, and the ground stays as it is."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -12,8 +14,9 @@ from tarnwater.study import edits
 from tarnwater.study.answers.channel_table import channel_rows
 from tarnwater.study.checks.channels import channels as channel_findings
 from tarnwater.study.document.works import ChannelWorks
-from tarnwater.study.edits.channels import add_works, lay_channel, set_works
+from tarnwater.study.edits.channels import add_works, channels_on, lay_channel, set_works
 from tarnwater.study.edits.conditioning import terrain_of
+from tarnwater.study.edits.delineation import completed, survey, take_survey
 from tarnwater.study.edits.ground import drawn_feature, reshape, with_features
 from tarnwater.study.edits.history import History
 from tarnwater.study.edits.impounding import crest_above, store_behind_dam
@@ -90,6 +93,38 @@ def test_a_typed_slope_goes_before_that_of_the_ground_and_stays_when_it_is_condi
     assert (slope.value, slope.derived) == (0.2, of_ground)
     freed = set_works(again, "channels", "hill-ditch", (("slope", None),))
     assert freed.channels["hill-ditch"].slope.value == of_ground
+
+
+def test_on_another_terrain_its_slope_is_measured_again_and_a_typed_one_stays(ground):
+    study, blobs, drainage, _ = ground
+    laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")
+    grid = drainage.grid
+    steeper = replace(grid, heights=2.0 * grid.heights)
+    found = survey(laid_out.terrain, drainage, laid_out.outlets)
+    found = replace(found, laid=channels_on(laid_out, steeper, blobs, laid_out.ground_features))
+    after = take_survey(laid_out, found, blobs)
+    before = laid_out.channels["hill-ditch"].slope.value
+    assert after.channels["hill-ditch"].slope.value == pytest.approx(2.0 * before, rel=1e-3)
+    assert after.channels["hill-ditch"].laid.ground[0] == pytest.approx(2.0 * works_of_ground(laid_out), abs=0.05)
+    typed_one = set_works(laid_out, "channels", "hill-ditch", (("slope", 0.2),))
+    slope = take_survey(typed_one, found, blobs).channels["hill-ditch"].slope
+    assert (slope.value, slope.derived) == (0.2, after.channels["hill-ditch"].slope.derived)
+    # the survey of the desk and of the commands measures them by itself
+    whole = completed(laid_out, survey(laid_out.terrain, drainage, laid_out.outlets), drainage, blobs)
+    assert whole.laid == {"hill-ditch": laid_out.channels["hill-ditch"].laid}
+
+
+def works_of_ground(study):
+    """The ground at the upper end of the ditch."""
+    return study.channels["hill-ditch"].laid.ground[0]
+
+
+def test_on_level_ground_it_keeps_its_slope(ground):
+    study, blobs, drainage, _ = ground
+    level = replace(drainage.grid, heights=np.full_like(drainage.grid.heights, 50.0))
+    works = lay_channel(study, blobs, level, "hill-ditch", "cut-along-the-hill").channels["hill-ditch"]
+    assert works.laid.slope is None
+    assert works.slope.typed_value == 0.005
 
 
 def test_along_no_line_it_keeps_the_slope_that_it_had(ground):
@@ -206,5 +241,7 @@ def test_water_behind_a_dam_has_an_outline_of_its_area_until_its_top_is_typed(gr
     assert 0.5 * last < shape.area * metres**2 < 1.5 * last
     assert list(waters(after, blobs)) == ["hask-pond"]
     levels = (*table.levels[:-1], table.levels[-1] + 0.5)
+    # a table of another plan has another outline, which is not known
+    assert table.with_plan(1.5).outline_at_top == ""
     higher = edits.choose(after, "hask-pond", "storage", (table.model_copy(update={"levels": levels}),))
     assert waters(higher, blobs) == {}

@@ -3,6 +3,7 @@
 import pytest
 from tests.study.test_sizing import HOUR, bare, pond_of, yard
 
+from tarnwater.brief.pond_tables import recovered_words
 from tarnwater.errors import BadInput, EditRefused
 from tarnwater.network.elements import Pond
 from tarnwater.parameters import Setting, Typed
@@ -69,6 +70,12 @@ def test_a_slip_in_a_table_of_volumes_is_doubted():
     # 400, 840, 160 and 600 m2
     assert one.text == "the area between the volumes of “pit” goes back and forth by 81.0 % of the greatest."
     assert not found(pit(440.0), "area-swings")
+    told = recovered_words(pit(620.0).elements["pond"])
+    assert "“pit” is recovered from its volumes, and goes back and forth by 81.0 % of the greatest" in told
+    assert recovered_words(pit(400.0).elements["pond"]) == (
+        "the area of “pit” is recovered from its volumes; the volumes are used as they are."
+    )
+    assert recovered_words(yard().elements["pond"]) == ""
 
 
 def test_openings_at_one_level_that_are_wider_together_than_their_riser_are_doubted():

@@ -642,8 +642,16 @@ class GroundBench(Bench):
         desk.ground.reshape(
             f"draw the {feature.title} {feature.name}",
             change=lambda study: with_features(study, [feature]),
-            then=lambda: self._choose_feature(list(desk.study.ground_features)[-1]),
+            then=self._show_drawn,
         )
+
+    def _show_drawn(self) -> None:
+        """Show the feature that was drawn last, and what can be done along an alignment."""
+        key = list(self.desk.study.ground_features)[-1]
+        self._choose_feature(key)
+        feature = self.desk.study.ground_features[key]
+        if not feature.changes_ground:
+            self.desk.say(f"{feature.name} is drawn. On the Works bench (Ctrl+4) lay a ditch or a dam along it.")
 
     def _choose_feature(self, key: str) -> None:
         """Show a feature in the table."""

@@ -28,8 +28,8 @@ class InletDialog(TakingDialog):
         self.areas = inlet_areas(desk.study, desk.results)
         self.pipes: list[CulvertWorks] = []
         run, system = PipeRun(), desk.study.units
-        length, size = units.display_unit("length", run.length, system), "mm" if system == "SI" else "in"
-        self.length = self._field("Length of each pipe", f"{units.to_unit(run.length, length, 'length'):.6g} {length}")
+        size = self._size_unit
+        self.length = self._field("Length of each pipe", "30 m" if system == "SI" else "100 ft")
         self.slope = self._field("Slope of each pipe", "1 %")
         self.roughness = self._field("Roughness of each pipe", f"{run.roughness:g}")
         self.ask("length", self.length)
@@ -67,6 +67,11 @@ class InletDialog(TakingDialog):
         self.lay_out(middle)
         self._size()
 
+    @property
+    def _size_unit(self) -> str:
+        """The unit of diameters."""
+        return "mm" if self.desk.study.units == "SI" else "in"
+
     def _field(self, name: str, text: str) -> QLineEdit:
         field = QLineEdit(text)
         field.setAccessibleName(name)
@@ -75,8 +80,7 @@ class InletDialog(TakingDialog):
         return field
 
     def _run(self) -> PipeRun:
-        system = self.desk.study.units
-        length, size = units.display_unit("length", PipeRun().length, system), "mm" if system == "SI" else "in"
+        length, size = "m" if self.desk.study.units == "SI" else "ft", self._size_unit
         return PipeRun(
             units.parse(self.length.text(), "length", default=length),
             units.parse(self.slope.text(), "slope", default="%"),
@@ -99,7 +103,7 @@ class InletDialog(TakingDialog):
             return
         system = self.desk.study.units
         flows = [area.carried.flow for area in ticked if area.carried is not None]
-        unit, size = units.display_unit("flow", flows, system), "mm" if system == "SI" else "in"
+        unit, size = units.display_unit("flow", flows, system), self._size_unit
         self.rows.show_rows([
             [
                 area.name, "" if area.area is None else units.show(area.area, "area", system),
