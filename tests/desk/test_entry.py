@@ -62,6 +62,7 @@ def test_the_icon_can_be_drawn(qapp):
     assert image.pixelColor(image.width() // 2, image.height() * 2 // 3).name() == "#0f6b6f"
 
 
+@pytest.mark.slow
 def test_the_window_opens_after_the_demo_where_a_display_is(run, tmp_path, monkeypatch):
     opened = []
     monkeypatch.setattr(opening, "open_window", lambda path: opened.append(path) or 0)

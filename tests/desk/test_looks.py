@@ -19,6 +19,11 @@ from .conftest import CASES, GROUND, RAIN, RUNOFF, WORKS, Hand
 
 BENCHES = (GROUND, RAIN, RUNOFF, WORKS, CASES)
 
+SIZES = [
+    pytest.param((1280, 800), id="1280x800"), pytest.param((1920, 1080), id="1920x1080", marks=pytest.mark.slow),
+    pytest.param((1024, 700), id="1024x700"),
+]  # fmt: skip
+
 PAGES = ("Ponds", "Channels", "Pipes and culverts")
 
 
@@ -81,7 +86,7 @@ def visible_box(widget, window):
     return QRect(widget.mapTo(window, region.topLeft()), region.size())
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 700)], ids=["1280x800", "1920x1080", "1024x700"])
+@pytest.mark.parametrize("size", SIZES)
 @pytest.mark.parametrize(("system", "theme"), [("SI", LIGHT), ("US", DARK)], ids=["SI-light", "US-dark"])
 def test_no_label_is_cut_and_no_texts_overlap(qtbot, open_window, demo, system, theme, size):
     window = open_window(edits.set_study(demo[0], "units", system), demo[1], theme, size)
@@ -117,7 +122,7 @@ def at_works(hand):
     return hand
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1024, 700)], ids=["1280x800", "1920x1080", "1024x700"])
+@pytest.mark.parametrize("size", SIZES)
 def test_no_label_of_the_works_is_cut_and_none_overlap(at_works, size):
     window = at_works.window
     window.resize(*size)

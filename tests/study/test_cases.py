@@ -459,25 +459,3 @@ def test_conditions_that_an_edit_leaves_alone_keep_their_cases_and_no_others_do(
     assert [c.peak(c.case.point).ordinate for c in compute_cases(edited, runs=runs).cases] == [
         c.peak(c.case.point).ordinate for c in after.cases
     ]
-
-
-def test_runs_of_trials_keep_their_length_where_a_pond_drains_sooner(demo_study):
-    def ran(diameter, memories):
-        tried = edits.type_values(
-            demo_study, [("coldgarth-pond", "devices/1/diameter", diameter)], condition="yard-with-pond"
-        )
-        found = compute_cases(tried, conditions=["yard-with-pond"], points=["yard-outlet"], memories=memories)
-        return {c.case: (len(c.flow("yard-outlet")), c.peak("yard-outlet").ordinate) for c in found.cases}
-
-    alone, kept = ran(0.2, None), {}
-    slow = ran(0.12, kept)
-    after = ran(0.2, kept)
-    lengths = [[one[case][0] for case in alone] for one in (alone, slow, after)]
-    assert lengths[1] == lengths[2]
-    assert sum(lengths[0]) < sum(lengths[2])
-    # a longer run has the same flood
-    assert [after[case][1] for case in alone] == pytest.approx([alone[case][1] for case in alone], rel=1e-9)
-    # one far longer than it need be is given up
-    (far,) = kept
-    kept[far] *= 50.0
-    assert [one[0] for one in ran(0.2, kept).values()] == [one[0] for one in alone.values()]

@@ -149,6 +149,7 @@ def test_a_drawn_outline_is_measured_on_the_terrain_and_stays_at_the_next_survey
     assert again.catchments["foot"].drawn
 
 
+@pytest.mark.slow
 def test_a_drawn_outline_is_measured_again_when_the_ground_changes(valley):
     study, blobs = valley
     drainage = terrain_of(study, blobs)

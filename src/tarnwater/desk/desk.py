@@ -123,8 +123,6 @@ class Desk(QObject):
         self._waiting = True
         self._cache: ResultCache[Response] = ResultCache()
         self._runs = RunMemo()
-        #: How long the runs of a trial last, which is forgotten with it.
-        self._memories: dict[tuple[str, str], float] = {}
         self._computing: Progress | None = None
         self._who = _person()
         self.ground = Ground(self, self)
@@ -372,8 +370,6 @@ class Desk(QObject):
         Everything shows it until the edit is made by `do`, or the trial is ended. The state before it is the ghost.
         """
         file_study, kept = self.file.study, self.trial
-        if kept is None:
-            self._memories = {}
         try:
             tried = edit(file_study, *args, **kwargs)
         except TarnwaterError as error:
@@ -383,7 +379,7 @@ class Desk(QObject):
         if tried.families or tried.storms:
             # without a case there is nothing to show but the study
             with contextlib.suppress(ComputationFailed):
-                results = compute_cases(tried, cache=self._cache, runs=self._runs, memories=self._memories)
+                results = compute_cases(tried, cache=self._cache, runs=self._runs)
         if kept is None:
             if self._computing is not None:
                 superseded, self._computing = self._computing, None

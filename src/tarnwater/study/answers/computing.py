@@ -66,10 +66,6 @@ LONGEST_LEAD = 366 * 86400.0
 MOST_TOGETHER = 256
 
 
-#: Longest delays by condition and design point, s, as they were found last.
-Memories = dict[tuple[str, str], float]
-
-
 class RunMemo:
     """Runs cached from one call of `compute_cases` to the next, and the cache of their series."""
 
@@ -139,15 +135,13 @@ def compute_cases(
     storms: Sequence[str] | None = None,
     cache: ResultCache[Response] | None = None,
     runs: RunMemo | None = None,
-    memories: Memories | None = None,
     progress: Progress | None = None,
 ) -> Results:
     """Compute the cases of a study, all or those asked for.
 
     ``families``, ``return_periods`` and ``durations`` (s) ask for design storms, ``storms`` for given ones. Cases that
     cannot be computed are withheld with the reason. ``cache`` and ``runs`` keep results that an edit does not touch
-    from one call to the next. With ``memories`` runs are no shorter than in calls before, so that of many trials in a
-    row few change their length.
+    from one call to the next.
 
     Raises `UnknownName` for names that do not exist, `ComputationFailed` if no case is selected, and `Cancelled`.
     """
@@ -163,7 +157,7 @@ def compute_cases(
     work = [(c, p) for c in wanted for p in (named or points_of(study, c))]
     found: list[CaseResult] = []
     withheld: list[Withheld] = []
-    maker = _Maker(study, runs or RunMemo(), cache, memories, progress)
+    maker = _Maker(study, runs or RunMemo(), cache, progress)
     for number, (condition, point) in enumerate(work):
         progress.tell(f"{study.conditions[condition].name} at {study.name_of(point)}", number / len(work))
         network = resolve(study, condition)
@@ -191,7 +185,6 @@ class _Maker:
     study: Study
     runs: RunMemo
     cache: ResultCache[Response] | None
-    memories: Memories | None
     progress: Progress
 
 
@@ -221,13 +214,8 @@ class _Site:
 
     @cached_property
     def memory(self) -> float:
-        """Longest delay by the methods above it, about, s; in trials that of one before, up to twice its own."""
-        own, kept = self.network.memory(self.point, self.step), self.maker.memories
-        if kept is None:
-            return own
-        before = kept.get((self.condition, self.point), 0.0)
-        kept[self.condition, self.point] = max(own, before) if before <= 2 * own else own
-        return kept[self.condition, self.point]
+        """Longest delay by the methods above it, about, s."""
+        return self.network.memory(self.point, self.step)
 
     def answered(self, group: Sequence[Storm], asked: Asked) -> tuple[list[CaseResult], list[Withheld]]:
         """Cases of a family or a given storm, computed or withheld, as they were where nothing of theirs changed."""

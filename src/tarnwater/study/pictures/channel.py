@@ -151,7 +151,8 @@ def culvert_drawing(study: Study, row: CulvertRow) -> Drawing | None:
     # along the barrel the drawing is as long as three of its heights
     along = 1 / max(units.round_up(barrel.length / (3.0 * height), (1, 1.5, 2, 2.5, 3, 4, 5, 8)), 1.0)
     a, b = 0.0, barrel.length * along
-    before, after = a - height, b + height
+    # the words of the headwater stand over the pool before it
+    before, after = a - 1.8 * height, b + height
     ground = low - 0.25 * height
     shapes: list[Shape] = []
     bank = road.crest if road is not None else crown + 0.4 * own.height
@@ -170,8 +171,12 @@ def culvert_drawing(study: Study, row: CulvertRow) -> Drawing | None:
     shapes.append(Outline(pipe, "ink", closed=True, width=1.6))
     shapes.append(Outline(((a, bank), (b, bank)), "ink", width=1.6))
     told = f"headwater {units.show(level, 'height', system, digits=5)}"
-    shapes.append(Note((before, level), told, "water", above=True))
     allowed = works.headwater.value
+    if allowed is not None and allowed >= level:
+        # above the water they would stand on the line of what is allowed
+        shapes.append(Note((before, 0.5 * (barrel.bottom + level)), told, "water"))
+    else:
+        shapes.append(Note((before, level), told, "water", above=True))
     if allowed is not None:
         shapes.append(Outline(((before, allowed), (a, allowed)), "limit", style="dashed"))
         words = f"allowed {units.show(allowed, 'height', system, digits=5)}"
@@ -207,8 +212,8 @@ def culvert_plot(study: Study, row: CulvertRow) -> Plot:
         levels.append(Level(works.headwater.value / rise, "allowed"))
     if works.road_level.value is not None:
         levels.append(Level(works.road_level.value / rise, "road", "quiet"))
-    x = Axis("flow in all barrels", unit, low=0.0, high=float(flows[-1]) / factor)
+    x = Axis("flow", unit, low=0.0, high=float(flows[-1]) / factor)
     highest = max(float(np.maximum(by_inlet, by_outlet[0])[-1]), *(level.y * rise for level in levels), 0.0)
     span = highest - barrel.bottom
     y = Axis("headwater", height, low=barrel.bottom / rise, high=(highest + 0.08 * span) / rise)
-    return Plot("headwater by flow", x, y, tuple(curves), levels=tuple(levels))
+    return Plot("headwater by the flow of all barrels", x, y, tuple(curves), levels=tuple(levels))
