@@ -116,6 +116,7 @@ def test_grids_are_read_back_with_their_values(demo, drainage, tmp_path, which):
         assert set(np.unique(values.compressed())) <= set(range(10))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("end", "begins"), [("png", b"\x89PNG"), ("svg", b"<?xml"), ("pdf", b"%PDF")])
 def test_the_printed_map_has_the_size_of_its_paper_and_is_the_same_each_time(demo, drainage, tmp_path, end, begins):
     path = tmp_path / f"map.{end}"

@@ -226,6 +226,7 @@ def test_an_element_is_led_through_on_one_way_in_a_condition_only(study):
     assert ("fork", "mill") not in links
 
 
+@pytest.mark.slow
 def test_tree_plots_and_tables_show_each_way(study, tmp_path):
     results = compute_cases(study)
     sea = next(case for case in results.cases if case.case.point == "sea")
@@ -242,6 +243,7 @@ def test_tree_plots_and_tables_show_each_way(study, tmp_path):
         assert float(row[first]) + float(row[second]) == pytest.approx(float(row[whole]), rel=1e-9, abs=1e-12)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("point", ["mill", "sea"])
 def test_their_reckonings_evaluate(study, point):
     results = compute_cases(study)

@@ -219,6 +219,7 @@ def test_a_study_without_rain_cannot_be_computed():
         compute_cases(Study())
 
 
+@pytest.mark.slow
 def test_ten_thousand_cases_fit_since_series_are_dropped_and_come_back(demo_study, monkeypatch):
     monkeypatch.setattr("tarnwater.study.answers.computing.SHELF_BYTES", 20 << 20)
     periods = tuple(float(t) for t in np.geomspace(2.01, 199, 1250))

@@ -25,8 +25,10 @@ class Tidying(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
-        # modules are permanent: searching them each time would take longer than everything else
-        gc.freeze()
+        # modules are permanent: searching them each time would take longer than everything else; a second window would
+        # keep what is left of the first one for ever
+        if not gc.get_freeze_count():
+            gc.freeze()
         self._whole_from = time.monotonic() + WHOLE_EVERY
         self._timer = QTimer(self)
         self._timer.setInterval(YOUNG_EVERY)
