@@ -30,7 +30,7 @@ from tarnwater.study.document.conditions import resolve
 from .test_engine import random_network, storm, valley  # noqa: F401 -- a fixture
 
 OF_THE_PROGRAM = {
-    "grounds", "_command", "_kinds_of", "_threads",
+    "grounds", "_command", "_kinds_of",
     "dimensionless_curve", "gamma_exponent", "cover_classes", "soil_textures", "_frequency_factors",
     "tabled_curve", "_quantities_of", "_numeric_fields_of", "_weights", "shallow_speeds", "inlets", "_options_of_model",
 }  # fmt: skip

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from tarnwater.arrays import Floats, Integers
 from tarnwater.hydrograph import Highest, Hydrograph
-from tarnwater.processors import in_shares
 from tarnwater.routing.ponds.rating import Rating
 from tarnwater.states import State
 
@@ -70,7 +71,13 @@ def start_of(rating: Rating, inflow: Floats, level: float | None, lowest: float)
 def _in_shares(route_some: Callable[[int, int], None], cases: int, ordinates: int) -> None:
     """Route all cases, shared among the processors where that saves time; each gives the same numbers either way."""
     threads = min(os.cpu_count() or 1, cases // FEW_CASES) if cases * ordinates >= FEW_VALUES else 1
-    in_shares(route_some, cases, max(threads, 1))
+    if threads < 2:
+        route_some(0, cases)
+        return
+    bounds = [cases * number // threads for number in range(threads + 1)]
+    with ThreadPoolExecutor(threads) as pool:
+        for done in [pool.submit(route_some, begin, until) for begin, until in pairwise(bounds)]:
+            done.result()
 
 
 def route(

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from tarnwater.arrays import Floats, Integers
-from tarnwater.processors import in_shares
 from tarnwater.routing.works.codes import NUMBERS, Coded
 from tarnwater.routing.works.device import Device
 from tarnwater.routing.works.orifice import COARSE, FINE, RoundOrifice, quadrature
@@ -18,9 +17,6 @@ if TYPE_CHECKING:
 
 #: Columns of the relations of a device: the first inside it, the next beside it, its outlet, and the plate over that.
 FIRST, NEXT, OUTLET, PLATE = range(4)
-
-#: Number of levels from which they are shared between two threads.
-MANY_LEVELS = 256
 
 #: Shares of the depth and weights of the quadratures over a round opening, the fine one first.
 ANGLES = np.ascontiguousarray(np.hstack([quadrature(FINE), quadrature(COARSE)]))
@@ -91,15 +87,5 @@ class CompiledOutlets:
 
         found, inside = np.zeros((len(rows), level.size)), np.empty((len(self._coded), level.size))
         if rows:
-            arrays, wanted = self._arrays(), np.array(rows)
-
-            def some(begin: int, end: int) -> None:
-                part = slice(begin, end)
-                own = np.ascontiguousarray(level[part]), np.ascontiguousarray(behind[part])
-                flows, levels = np.zeros((len(rows), end - begin)), np.empty((len(self._coded), end - begin))
-                kernels.outlet_flows(*own, wanted, *arrays, ANGLES, flows, levels)
-                found[:, part], inside[:, part] = flows, levels
-
-            # the same shares on every machine: a search begins at the level that was found before
-            in_shares(some, level.size, 2 if level.size >= MANY_LEVELS else 1)
+            kernels.outlet_flows(level, behind, np.array(rows), *self._arrays(), ANGLES, found, inside)
         return found, inside
