@@ -43,6 +43,7 @@ def test_ticked_catchments_get_pipes_as_one_act_that_is_undone(hand):
     assert len(dialog.pipes) == 2
     told = [dialog.rows.item(row, 0).text() for row in range(dialog.rows.rowCount())]
     assert sorted(told) == ["Coldgarth yard", "Hill field"]
+    heads = [dialog.rows.item(row, 5).text() for row in range(2)]
     hand.click(dialog.take)
     hand.settle()
     added = [w for w in hand.desk.study.culverts.values() if w.name.startswith("Pipe of ")]
@@ -52,6 +53,8 @@ def test_ticked_catchments_get_pipes_as_one_act_that_is_undone(hand):
         assert works.barrel.bottom == pytest.approx(0.4)
         assert row.full == full_flow(works.barrel) >= row.carried.flow
     assert len(added) == 2
+    found = [rows[w.name].check.level - w.barrel.bottom for w in added]
+    assert [float(text.split()[0]) for text in heads] == pytest.approx(found, abs=1e-3)
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)
     hand.settle()
     assert hand.desk.study.as_text() == before.as_text()

@@ -12,7 +12,7 @@ from tarnwater.desk.widgets.labels import Words
 from tarnwater.desk.widgets.listing import Listing
 from tarnwater.desk.widgets.ticked_list import TickedList
 from tarnwater.errors import TarnwaterError
-from tarnwater.routing.works.culvert_design import full_flow
+from tarnwater.routing.works.culvert_design import culvert_check, full_flow
 from tarnwater.routing.works.made import made_pipes
 from tarnwater.study.answers.inlet_pipes import PipeRun, inlet_areas, inlet_pipes
 from tarnwater.study.document.works import CulvertWorks
@@ -54,7 +54,7 @@ class InletDialog(TakingDialog):
             item.setCheckState(Qt.CheckState.Checked if area.key == desk.selection else Qt.CheckState.Unchecked)
         self.listed.setCurrentRow(0)
         self.listed.itemChanged.connect(lambda _: self._size())
-        heads = ("inlet area", "area", "flow", "diameter", "carries full")
+        heads = ("inlet area", "area", "flow", "diameter", "carries full", "headwater above its invert")
         self.rows = Listing("Pipes of the inlet areas", heads, right=range(1, len(heads)))
         middle = QWidget()
         column = QVBoxLayout(middle)
@@ -109,10 +109,15 @@ class InletDialog(TakingDialog):
                 area.name, "" if area.area is None else units.show(area.area, "area", system),
                 units.show(flow, "flow", unit=unit), units.show(pipe.barrel.barrel.height, "length", unit=size),
                 units.show(full_flow(pipe.barrel), "flow", unit=unit),
+                units.show(culvert_check(pipe.barrel, flow).level - pipe.barrel.bottom, "length", system),
             ]
             for area, flow, pipe in zip(ticked, flows, self.pipes, strict=True)
         ])  # fmt: skip
-        self.ready(f"{len(self.pipes)} pipes, each of the smallest size that carries its flow full on its slope.")
+        count = "1 pipe," if len(self.pipes) == 1 else f"{len(self.pipes)} pipes, each"
+        self.ready(
+            f"{count} of the smallest size that carries its flow full on its slope; "
+            "water may stand above its crown at the inlet."
+        )
 
     def keep(self) -> None:
         """Add the pipes to the study, as one act."""
