@@ -13,7 +13,7 @@ from tarnwater.routing.channels import Trapezoid
 from tarnwater.study import edits
 from tarnwater.study.answers.channel_table import channel_rows
 from tarnwater.study.checks.channels import channels as channel_findings
-from tarnwater.study.document.works import ChannelWorks
+from tarnwater.study.document.works import ChannelWorks, Laid
 from tarnwater.study.edits.channels import add_works, channels_on, lay_channel, set_works
 from tarnwater.study.edits.conditioning import terrain_of
 from tarnwater.study.edits.delineation import completed, survey, take_survey
@@ -245,3 +245,14 @@ def test_water_behind_a_dam_has_an_outline_of_its_area_until_its_top_is_typed(gr
     assert table.with_plan(1.5).outline_at_top == ""
     higher = edits.choose(after, "hask-pond", "storage", (table.model_copy(update={"levels": levels}),))
     assert waters(higher, blobs) == {}
+
+
+@pytest.mark.parametrize(
+    ("along", "ground"),
+    [((), ()), ((0.0,), (5.0,)), ((0.0, 9.0), (5.0,)), ((0.0, 9.0, 8.0), (5.0, 4.0, 3.0)), ((0.0, 0.0), (5.0, 4.0)),
+     ((2.0, 9.0), (5.0, 4.0)), ((0.0, float("nan")), (5.0, 4.0)), ((0.0, 9.0), (5.0, float("inf")))],
+    ids=["nothing", "one entry", "uneven", "falling distances", "no length", "no beginning", "no number", "no end"],
+)  # fmt: skip
+def test_ground_along_a_line_that_cannot_be_is_refused(along, ground):
+    with pytest.raises((EditRefused, ValueError)):
+        Laid(line="dam-line", along=along, ground=ground)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Self
 
+from pydantic import model_validator
+
+from tarnwater.errors import EditRefused
 from tarnwater.methods import OneOf
-from tarnwater.parameters import Model, Name, Setting, option, parameter, typed
+from tarnwater.parameters import Model, Name, Setting, option, parameter, refuse_uneven, typed
 from tarnwater.routing.channels import AnySection, Trapezoid
 from tarnwater.routing.channels.design import ground_named, grounds
 from tarnwater.routing.ponds import AnyStorage
@@ -38,6 +41,15 @@ class Laid(Model):
     line: str
     along: tuple[float, ...]
     ground: tuple[float, ...]
+
+    @model_validator(mode="after")
+    def _fits(self) -> Self:
+        refuse_uneven("the ground along a line", ("along", "ground"), self.along, self.ground, self.line)
+        if self.along[0] != 0:
+            raise EditRefused(
+                "the ground along a line begins at its upper end.", where=self.line, remedy="Lay it anew."
+            )
+        return self
 
     @property
     def length(self) -> float:
