@@ -64,6 +64,10 @@ def test_a_ditch_laid_along_a_line_has_its_slope_and_profile_and_is_undone(hand)
     found = laid(desk.ground.drainage.grid, page.desk.file.blobs.shape(desk.study.ground_features[key].line).coords)
     assert works.laid.line == key
     assert works.slope.value == pytest.approx(found.fall / found.length, abs=2e-3 / found.length)
+    # the mark of the ledger: derived, with its source as a hint
+    mark = page.form._rows["slope mark"]
+    assert mark.text() == "○"
+    assert "the ground along its line" in mark.toolTip()
     assert page.profile.isVisible()
     assert {"ground", "banks", "water", "bed"} == {curve.label for curve in page.profile.plot.curves}
     hand.key(Qt.Key.Key_Z, CTRL, on=hand.window)

@@ -135,11 +135,15 @@ class WorksForm(QScrollArea):
         words = Words(label, quiet=True)
         words.setWordWrap(True)
         grid.addWidget(words, row, 0)
-        grid.addWidget(widget, row, 1, 1, 1 if unit else 2)
+        grid.addWidget(widget, row, 1, 1, 1 if unit else 3)
         if unit:
             told = Words("", quiet=True, size=8)
             grid.addWidget(told, row, 2)
             self._rows[f"{path} unit"] = told
+            mark = Words("", quiet=True, size=8)
+            mark.setFixedWidth(12)
+            grid.addWidget(mark, row, 3)
+            self._rows[f"{path} mark"] = mark
         self._rows[path] = widget
         return row + 1
 
@@ -166,6 +170,11 @@ class WorksForm(QScrollArea):
         else:
             field.show_value(f"{units.to_unit(float(value), unit, described.kind):.6g}")
         told.setText(unit)
+        mark = self._rows.get(f"{path} mark")
+        if isinstance(mark, Words) and isinstance(held, Setting):
+            # the marks of the ledger: typed, derived
+            mark.setText("■" if held.typed is not None else "○" if held.derived is not None else "")
+            mark.setToolTip(as_hint("typed" if held.typed is not None else described.source or ""))
 
     def _show_choice(self, path: str, value: Any) -> None:
         box = self._rows.get(path)
