@@ -398,6 +398,22 @@ def test_a_size_is_found_shown_on_everything_and_taken(hand):
     assert page(hand).margin.text().endswith("in hand")
 
 
+def test_plain_bounds_are_in_the_unit_that_was_shown(hand):
+    hand.find("us customary units")
+    hand.settle()
+    section = view(hand)
+    section.setFocus()
+    hand.click(section, spot(hand, "devices/1:diameter"))
+    hand.key(Qt.Key.Key_F, on=section)
+    asked = hand.dialog(SizingDialog)
+    assert asked.most.text().endswith(" ft")
+    hand.fill(asked.least, "0.3")
+    hand.fill(asked.most, "0.9")
+    hand.settle()
+    assert hand.desk.trial is not None, asked.told.text()
+    assert 0.175 < device(hand, "low opening").diameter < 0.2
+
+
 def test_a_target_that_cannot_be_reached_says_what_stops_it_and_leaves_the_study(hand):
     text = hand.desk.study.as_text()
     hand.click(view(hand), spot(hand, "devices/1:diameter"))
@@ -507,6 +523,24 @@ def test_a_ditch_is_added_by_name_solved_and_follows_the_flow(hand):
     # bare, the flow fills the ditch up to its freeboard
     full = solved.section.depth - page_of.works.freeboard
     assert solved.bare.uniform.depth == pytest.approx(full, rel=1e-6)
+
+
+@pytest.mark.parametrize(("system", "unit"), [("SI", 1.0), ("US", 0.3048)])
+def test_a_plain_depth_of_the_flow_is_in_metres_or_feet(hand, system, unit):
+    if system == "US":
+        hand.find("us customary units")
+        hand.settle()
+    hand.click(hand.named("Page: Channels", QPushButton))
+    page_of = hand.window.bench.channels
+    unknown = page_of.unknown
+    unknown.setFocus()
+    hand.write("slope", on=unknown)
+    hand.key(Qt.Key.Key_Return, on=unknown)
+    hand.fill(page_of.at_depth, "0.4")
+    hand.settle()
+    assert not page_of.told.text()
+    assert page_of.row.name == "Cut-off ditch"
+    assert page_of.row.bare.uniform.depth == pytest.approx(0.4 * unit, rel=1e-6)
 
 
 def test_a_culvert_is_sized_and_a_missing_headwater_is_asked_for(hand):

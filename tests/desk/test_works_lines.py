@@ -111,7 +111,8 @@ def test_a_valley_is_dammed_along_a_line_and_its_water_is_on_the_map(hand):
     section.setFocus()
     hand.key(Qt.Key.Key_A, on=section)
     finder = hand.dialog(Finder)
-    hand.answer_line("6 m")
+    # a plain number is in metres
+    hand.answer_line("6")
     hand.write("dam along alignment", on=finder.line)
     hand.key(Qt.Key.Key_Return, on=finder.line)
     hand.settle()

@@ -127,6 +127,15 @@ def test_on_level_ground_it_keeps_its_slope(ground):
     assert works.slope.typed_value == 0.005
 
 
+def test_ground_steeper_than_a_channel_may_be_and_a_line_that_is_not_there_are_refused(ground):
+    study, blobs, drainage, _ = ground
+    cliff = replace(drainage.grid, heights=40.0 * drainage.grid.heights)
+    with pytest.raises(BadInput, match="Hill ditch"):
+        lay_channel(study, blobs, cliff, "hill-ditch", "cut-along-the-hill")
+    with pytest.raises(BadInput, match="cut-along-the-hil"):
+        lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hil")
+
+
 def test_along_no_line_it_keeps_the_slope_that_it_had(ground):
     study, blobs, drainage, _ = ground
     laid_out = lay_channel(study, blobs, drainage.grid, "hill-ditch", "cut-along-the-hill")

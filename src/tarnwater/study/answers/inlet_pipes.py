@@ -12,7 +12,7 @@ from tarnwater.routing.works.culvert_design import pipe_running_full
 from tarnwater.routing.works.made import MADE_PIPES
 from tarnwater.study.answers.channel_table import Carried, carried_by
 from tarnwater.study.answers.results import Results
-from tarnwater.study.document import Study
+from tarnwater.study.document import Study, checked
 from tarnwater.study.document.works import CulvertWorks
 
 
@@ -65,7 +65,10 @@ def inlet_pipes(study: Study, areas: Sequence[InletArea], run: PipeRun) -> list[
 def _pipe_of(area: InletArea, run: PipeRun, names: Collection[str]) -> CulvertWorks:
     if area.carried is None:
         raise BadInput("its flow is unknown.", where=area.name, remedy="Compute a storm through it first.")
-    laid = RoundPipe(bottom=run.slope * run.length, outlet=0.0, length=run.length, roughness=run.roughness)
+    laid = checked(
+        lambda: RoundPipe(bottom=run.slope * run.length, outlet=0.0, length=run.length, roughness=run.roughness),
+        area.name,
+    )
     try:
         pipe = pipe_running_full(laid, area.carried.flow, run.made)
     except BadInput as error:

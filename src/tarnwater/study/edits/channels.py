@@ -180,6 +180,8 @@ def lay_channel(
     Raises `BadInput` for a place, and for a line with no ground under some of it.
     """
     works: Any = works_of(study, "channels", key)
+    if line and line not in study.ground_features:
+        raise UnknownName(line, study.ground_features, kind="feature of the ground")
     new = None if not line else _laid_along(study.ground_features[line], line, grid, blobs)
     fall = None if new is None else new.slope
     if fall is not None:
@@ -189,7 +191,8 @@ def lay_channel(
         slope = works.slope.with_derived(None)
         if works.slope.typed is None and kept is not None:
             slope = slope.with_typed(kept, by=by, at=at, note=note)
-    new_works = works.model_copy(update={"laid": new, "slope": slope})
+    fields = {name: getattr(works, name) for name in ChannelWorks.model_fields} | {"laid": new, "slope": slope}
+    new_works = checked(lambda: ChannelWorks(**fields), works.name)
     return changed(study, channels=study.channels.with_entry(key, new_works))
 
 

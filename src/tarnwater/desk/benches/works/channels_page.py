@@ -151,7 +151,7 @@ class ChannelsPage(DesignPage):
         if held is None and unknown != "slope":
             raise BadInput("its slope is unknown.", where=works.name, remedy="Type it, or solve it first.")
         slope = 0.0 if held is None else held
-        unit = units.units_of("length", self.desk.study.units)[0]
+        unit = units.units_of("height", self.desk.study.units)[0]
         text = self.at_depth.text().strip()
         depth = units.parse(text, "length", default=unit) if text else None
         if depth is None and unknown != "width-and-depth":

@@ -835,7 +835,7 @@ class PondsPage(QWidget):
     def ask_dam(self, feature: str) -> None:
         """Ask how high a dam along a line of the map is, and cut the storage behind it from the terrain."""
         desk, drainage = self.desk, self.desk.ground.drainage
-        unit = units.units_of("length", desk.study.units)[0]
+        unit = units.units_of("height", desk.study.units)[0]
         name = desk.study.ground_features[feature].name
         asked = f"Height of the crest above the lowest ground under it, {unit}"
         text, taken = QInputDialog.getText(self, f"Dam along {name}", asked)

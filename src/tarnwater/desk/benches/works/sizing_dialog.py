@@ -63,6 +63,7 @@ class SizingDialog(TryingDialog):
         super().__init__(parent, desk, key, f"Find a size of {pond.name}", (720, 500))
         self.pond, self.point = pond, point
         self.found: tuple[Dimension, Sized] | None = None
+        self._bounds_in = ""
         self.dimension, self.goal = QComboBox(), QComboBox()
         self.dimension.setAccessibleName("Dimension")
         self.goal.setAccessibleName("Goal")
@@ -111,8 +112,8 @@ class SizingDialog(TryingDialog):
             low, high = store.floor, store.top
         else:
             low, high = one.size / RANGE, one.size * RANGE
+        unit = self._bounds_in = units.display_unit(one.described.kind, high, system)
         for line, size in ((self.least, low), (self.most, high)):
-            unit = units.display_unit(one.described.kind, high, system)
             line.setText(f"{units.to_unit(size, unit, one.described.kind):.4g} {unit}".strip())
 
     def _offer_goal(self) -> None:
@@ -146,7 +147,8 @@ class SizingDialog(TryingDialog):
             return
         try:
             goal = self._goal()
-            low, high = (edits.read_value(self.pond, one.path, line.text()) for line in (self.least, self.most))
+            bounds = (self.least.text(), self.most.text())
+            low, high = (edits.read_value(self.pond, one.path, text, self._bounds_in) for text in bounds)
             if not self.point:
                 raise BadInput(
                     "it drains to no design point.", where=self.pond.name, remedy="Make an element below one."
