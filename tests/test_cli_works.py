@@ -194,6 +194,10 @@ def test_pipes_for_inlet_areas_are_added_by_command(ponded):
     assert "Pipe of Yard" in told
     pipe = read_study(ponded.folder / "yard.tarn.json")[0].culverts["pipe-of-yard"].barrel
     assert (pipe.length, pipe.bottom) == (40.0, pytest.approx(0.8))
+    ponded("culverts", "yard.tarn.json", "Pipe of Yard", "--remove")
+    # plain sizes are in millimetres
+    ponded("pipes", "yard.tarn.json", "Yard", "--made", "1200, 1500")
+    assert read_study(ponded.folder / "yard.tarn.json")[0].culverts["pipe-of-yard"].barrel.diameter == 1.2
     assert "it is no catchment, or has a pipe" in ponded("pipes", "yard.tarn.json", "Yard", code=2)
     assert "no inlet area is chosen" in ponded("pipes", "yard.tarn.json", code=2)
 

@@ -85,6 +85,8 @@ def test_no_area_no_slope_no_length_and_no_size_are_refused(computed):
         inlet_pipes(study, areas, PipeRun(slope=0.0))
     with pytest.raises(BadInput, match="a pipe has a length above zero"):
         inlet_pipes(study, areas, PipeRun(length=0.0))
+    with pytest.raises(BadInput, match="Yard: .*diameter cannot be 225"):
+        inlet_pipes(study, areas, PipeRun(made=(225.0,)))
     for roughness in (0.0, -0.01, float("nan")):
         with pytest.raises(BadInput, match="Yard"):
             inlet_pipes(study, areas, PipeRun(roughness=roughness))

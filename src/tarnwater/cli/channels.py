@@ -105,7 +105,8 @@ def pipes(
         raise BadInput(
             "it is no catchment, or has a pipe.", where=known.name_of(unfit), remedy="Name catchments without a pipe."
         )
-    sizes = tuple(units.listed(made, "length", default="m")) if made else made_pipes(known.units)
+    in_units = "mm" if known.units == "SI" else "in"
+    sizes = tuple(units.listed(made, "length", default=in_units)) if made else made_pipes(known.units)
     run = PipeRun(units.parse(length, "length"), units.parse(slope, "slope"), roughness, sizes)
     added = inlet_pipes(known, [offered[key] for key in keys], run)
     known = edit_study(study, add_inlet_pipes, added)

@@ -71,6 +71,8 @@ def _pipe_of(area: InletArea, run: PipeRun, names: Collection[str]) -> CulvertWo
     )
     try:
         pipe = pipe_running_full(laid, area.carried.flow, run.made)
+        # a size from a list may be none that a pipe can have
+        RoundPipe(**pipe.model_dump())
     except BadInput as error:
         error.where = area.name
         raise
